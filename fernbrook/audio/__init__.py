@@ -1,0 +1,1 @@
+"""Sound as arrays: reading, resampling, stretching, equalising, limiting, measuring and writing."""

@@ -1,0 +1,69 @@
+"""What a file holds, and whether it can be used at all."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+import soundfile
+
+from fernbrook.audio.errors import AudioFileError
+
+MIN_SECONDS = 1.0
+MAX_SECONDS = 4 * 3600.0
+MAX_CHANNELS = 8
+RATES = (8_000, 192_000)
+
+
+@dataclass(frozen=True)
+class AudioInfo:
+    """The technical facts of a file. ``subtype`` is the coding within the format, such as 16-bit PCM."""
+
+    format: str
+    subtype: str
+    rate: int
+    channels: int
+    frames: int
+
+    @property
+    def duration_s(self) -> float:
+        return self.frames / self.rate
+
+
+def probe(path: Path) -> AudioInfo:
+    """Read the facts of a file that libsndfile decodes.
+
+    Raises
+    ------
+    AudioFileError
+        When the file is missing, empty, not audio, cut off, or outside of what can be mixed.
+    """
+    if not path.is_file():
+        raise AudioFileError(f"‘{path.name}’ is not there any more. Put it back, or import it from where it is now.")
+    if path.stat().st_size == 0:
+        raise AudioFileError(f"‘{path.name}’ is empty (0 bytes). Copy it again from where it came from.")
+    try:
+        with soundfile.SoundFile(path) as file:
+            info = AudioInfo(file.format, file.subtype_info, file.samplerate, file.channels, file.frames)
+            file.read(min(1024, file.frames), dtype="float32", always_2d=True)
+    except (soundfile.SoundFileError, RuntimeError, ValueError) as error:
+        raise AudioFileError(
+            f"‘{path.name}’ cannot be read as audio: it is damaged, or not what its name says. "
+            "Play it in another program to check, then export or download it again."
+        ) from error
+    check_usable(path.name, info)
+    return info
+
+
+def check_usable(name: str, info: AudioInfo) -> None:
+    """Refuse what cannot be mixed sensibly, and say why."""
+    if not RATES[0] <= info.rate <= RATES[1]:
+        raise AudioFileError(f"‘{name}’ has a sample rate of {info.rate} Hz; from 8,000 to 192,000 Hz can be used.")
+    if not 1 <= info.channels <= MAX_CHANNELS:
+        raise AudioFileError(f"‘{name}’ has {info.channels} channels; up to {MAX_CHANNELS} can be used.")
+    if info.duration_s < MIN_SECONDS:
+        raise AudioFileError(f"‘{name}’ lasts {info.duration_s:.2f} s; a track needs at least {MIN_SECONDS:g} s.")
+    if info.duration_s > MAX_SECONDS:
+        raise AudioFileError(
+            f"‘{name}’ lasts {info.duration_s / 3600:.1f} hours; the limit is 4 hours. Split it first."
+        )

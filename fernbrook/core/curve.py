@@ -1,0 +1,77 @@
+"""One control over the time of a transition.
+
+A curve's values are fader positions from 0 to 1. The gain of a position v is sin(pi v / 2), so that two straight
+lines which cross are an equal-power crossfade: cos^2 + sin^2 = 1, which is right for two different pieces of
+music, whose sum of powers should stay level.
+"""
+
+from __future__ import annotations
+
+import math
+from itertools import pairwise
+
+import numpy as np
+from numpy.typing import ArrayLike
+from pydantic import Field, model_validator
+
+from fernbrook.core.grid import FloatArray
+from fernbrook.core.value import Value
+
+NEUTRAL = 1.0
+MIN_GAP = 1e-4
+"""Points lie at least this far apart, so that no control jumps within a sample."""
+
+
+class CurvePoint(Value):
+    """A fader position at a place in the overlap: 0 is its start, 1 its end."""
+
+    at: float = Field(ge=0.0, le=1.0)
+    value: float = Field(ge=0.0, le=1.0)
+
+
+class Curve(Value):
+    """Straight lines through points that rise in place; level before the first and after the last."""
+
+    points: tuple[CurvePoint, ...] = Field(min_length=1, max_length=64)
+
+    @model_validator(mode="after")
+    def _rising(self) -> Curve:
+        for earlier, later in pairwise(self.points):
+            if later.at - earlier.at < MIN_GAP:
+                raise ValueError(f"curve points must rise in place by at least {MIN_GAP:g} of the overlap")
+        return self
+
+    @classmethod
+    def of(cls, *pairs: tuple[float, float]) -> Curve:
+        """A curve from ``(at, value)`` pairs."""
+        return cls(points=tuple(CurvePoint(at=at, value=value) for at, value in pairs))
+
+    @classmethod
+    def flat(cls, value: float = NEUTRAL) -> Curve:
+        """A control that stays where it is."""
+        return cls.of((0.0, value), (1.0, value))
+
+    @property
+    def is_neutral(self) -> bool:
+        """Whether the control leaves the sound as it is all the way."""
+        return all(p.value == NEUTRAL for p in self.points)
+
+    def value_at(self, places: ArrayLike) -> FloatArray:
+        """Fader positions at places in the overlap (0..1, held beyond); same shape."""
+        x = [p.at for p in self.points]
+        y = [p.value for p in self.points]
+        return np.asarray(np.interp(np.asarray(places, dtype=np.float64), x, y))
+
+    def gain_at(self, places: ArrayLike) -> FloatArray:
+        """Linear gains at places in the overlap; exactly 1 where the control is neutral."""
+        return gain_of(self.value_at(places))
+
+
+def gain_of(values: ArrayLike) -> FloatArray:
+    """Linear gain of fader positions: sin(pi v / 2), with 0 and 1 exact."""
+    return np.asarray(np.sin(np.asarray(values, dtype=np.float64) * (np.pi / 2.0)))
+
+
+def position_of_db(gain_db: float) -> float:
+    """The fader position of a gain in dB (at most 0)."""
+    return 2.0 / math.pi * math.asin(min(1.0, 10.0 ** (gain_db / 20.0)))

@@ -1,0 +1,121 @@
+"""The beat grid of a track: which moment of the audio is which beat.
+
+A grid is piecewise linear between anchors. One anchor and a tempo describe a machine-made track, a second
+tempo after an anchor a change in mid-track, an anchor every beat a live player.
+"""
+
+from __future__ import annotations
+
+from functools import cached_property
+from itertools import pairwise
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+from pydantic import Field, model_validator
+
+from fernbrook.core.value import Value
+
+FloatArray = NDArray[np.float64]
+
+MIN_BPM = 20.0
+MAX_BPM = 400.0
+
+
+class Anchor(Value):
+    """Ties a moment of the audio to a beat of the grid."""
+
+    time_s: float
+    beat: float
+
+
+class Grid(Value):
+    """Anchors, strictly rising in time and beat, with the tempo before the first and after the last.
+
+    Beat 0 is the first downbeat; beats before it are negative.
+    """
+
+    anchors: tuple[Anchor, ...] = Field(min_length=1)
+    bpm_before: float = Field(ge=MIN_BPM, le=MAX_BPM)
+    bpm_after: float = Field(ge=MIN_BPM, le=MAX_BPM)
+    beats_per_bar: int = Field(default=4, ge=2, le=12)
+
+    @model_validator(mode="after")
+    def _rising(self) -> Grid:
+        for earlier, later in pairwise(self.anchors):
+            if later.time_s <= earlier.time_s or later.beat <= earlier.beat:
+                raise ValueError(
+                    f"anchors must rise in time and beat: {later.beat:g} at {later.time_s:g} s "
+                    f"follows {earlier.beat:g} at {earlier.time_s:g} s"
+                )
+        return self
+
+    @classmethod
+    def constant(cls, bpm: float, first_downbeat_s: float, beats_per_bar: int = 4) -> Grid:
+        """A grid of one tempo whose beat 0 lies at ``first_downbeat_s`` seconds."""
+        return cls(
+            anchors=(Anchor(time_s=first_downbeat_s, beat=0.0),),
+            bpm_before=bpm,
+            bpm_after=bpm,
+            beats_per_bar=beats_per_bar,
+        )
+
+    @classmethod
+    def through(cls, times_s: ArrayLike, beats: ArrayLike, beats_per_bar: int = 4) -> Grid:
+        """A grid through all given points; the tempo outside them is that of the outermost pairs.
+
+        Parameters
+        ----------
+        times_s, beats : array_like, shape (n,), n >= 2
+        """
+        t = np.asarray(times_s, dtype=np.float64)
+        b = np.asarray(beats, dtype=np.float64)
+        if len(t) < 2 or len(t) != len(b):
+            raise ValueError("a grid through points needs at least two times and as many beats")
+        tempo = 60.0 * np.diff(b) / np.diff(t)
+        anchors = tuple(Anchor(time_s=float(x), beat=float(y)) for x, y in zip(t, b, strict=True))
+        return cls(anchors=anchors, bpm_before=float(tempo[0]), bpm_after=float(tempo[-1]), beats_per_bar=beats_per_bar)
+
+    @cached_property
+    def _times(self) -> FloatArray:
+        return np.array([a.time_s for a in self.anchors], dtype=np.float64)
+
+    @cached_property
+    def _beats(self) -> FloatArray:
+        return np.array([a.beat for a in self.anchors], dtype=np.float64)
+
+    @cached_property
+    def _bpm(self) -> FloatArray:
+        """Tempo of each stretch: before the first anchor, between each two, after the last."""
+        inner = 60.0 * np.diff(self._beats) / np.diff(self._times)
+        return np.concatenate(([self.bpm_before], inner, [self.bpm_after]))
+
+    @cached_property
+    def is_constant(self) -> bool:
+        """Whether one tempo describes the whole track."""
+        return bool(np.ptp(self._bpm) < 1e-9)
+
+    def time_at(self, beats: ArrayLike) -> FloatArray:
+        """Seconds of audio at the given beats; same shape as ``beats``."""
+        b = np.asarray(beats, dtype=np.float64)
+        stretch = np.searchsorted(self._beats, b, side="right")
+        anchor = np.maximum(stretch - 1, 0)
+        return np.asarray(self._times[anchor] + (b - self._beats[anchor]) * (60.0 / self._bpm[stretch]))
+
+    def beat_at(self, times_s: ArrayLike) -> FloatArray:
+        """Beats at the given seconds of audio; the exact inverse of ``time_at``."""
+        t = np.asarray(times_s, dtype=np.float64)
+        stretch = np.searchsorted(self._times, t, side="right")
+        anchor = np.maximum(stretch - 1, 0)
+        return np.asarray(self._beats[anchor] + (t - self._times[anchor]) * (self._bpm[stretch] / 60.0))
+
+    def bpm_at(self, beats: ArrayLike) -> FloatArray:
+        """Tempo in BPM at the given beats; on an anchor, that of the stretch which begins there."""
+        b = np.asarray(beats, dtype=np.float64)
+        return np.asarray(self._bpm[np.searchsorted(self._beats, b, side="right")])
+
+    def mean_bpm(self, start_s: float, end_s: float) -> float:
+        """The steady tempo that has as many beats between two moments as the grid has."""
+        if self.is_constant:
+            return self.bpm_after
+        first, last = self.beat_at([start_s, end_s])
+        return float(60.0 * (last - first) / (end_s - start_s))

@@ -1,0 +1,38 @@
+"""What the rules need to know of a track."""
+
+from __future__ import annotations
+
+from functools import cached_property
+
+from fernbrook.core.grid import Grid
+from fernbrook.core.value import Value
+
+STAND_IN_BPM = 120.0
+
+
+class TrackFacts(Value):
+    """A track as the plan sees it.
+
+    ``grid`` is None until the analysis has found one. ``sound_start_s`` and ``sound_end_s`` leave out silence at both
+    ends of the file.
+    """
+
+    id: str
+    title: str
+    artist: str = ""
+    duration_s: float
+    grid: Grid | None = None
+    loudness_lufs: float | None = None
+    true_peak_dbtp: float | None = None
+    sound_start_s: float = 0.0
+    sound_end_s: float | None = None
+
+    @cached_property
+    def riding_grid(self) -> Grid:
+        """The grid, or a stand-in of 120 BPM from the start where there is none."""
+        return self.grid or Grid.constant(STAND_IN_BPM, 0.0)
+
+    @property
+    def last_sound_s(self) -> float:
+        """Where the sound ends: the end of the file where that is not known."""
+        return self.duration_s if self.sound_end_s is None else self.sound_end_s

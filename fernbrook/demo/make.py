@@ -1,0 +1,142 @@
+"""Makes the demo files, with tags, and the truth about each beside it. What is there already is kept."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Callable
+from concurrent.futures import ProcessPoolExecutor, as_completed
+from dataclasses import dataclass
+from multiprocessing import get_context
+from pathlib import Path
+
+import numpy as np
+import soundfile
+from mutagen import File as tagged_file
+from mutagen.id3 import TBPM, TIT2, TKEY, TPE1
+
+from fernbrook.audio.interpolate import interpolate, margin
+from fernbrook.core.grid import Grid
+from fernbrook.demo import arrange
+from fernbrook.demo.song import Song, Truth
+from fernbrook.demo.songs import SONGS
+from fernbrook.demo.tones import RATE
+
+RECIPE_MODULES = ("tones", "drums", "song", "arrange", "songs", "make")
+
+
+@dataclass(frozen=True)
+class DemoTrack:
+    """One made track."""
+
+    song: Song
+    path: Path
+    grid: Grid
+    steady: bool
+
+
+def make_all(folder: Path, progress: Callable[[int, int], None] | None = None) -> list[DemoTrack]:
+    """Make all ten tracks in ``folder``, over all cores, and return them in order.
+
+    A track that was made by the same code is not made again. ``progress`` is told how many of how many are done.
+    """
+    folder.mkdir(parents=True, exist_ok=True)
+    waiting = [song for song in SONGS if not _is_made(folder, song)]
+    done = len(SONGS) - len(waiting)
+    if waiting:
+        with ProcessPoolExecutor(mp_context=get_context("spawn")) as pool:
+            for future in as_completed([pool.submit(make, song, folder) for song in waiting]):
+                future.result()
+                done += 1
+                if progress:
+                    progress(done, len(SONGS))
+    return [_known(song, folder) for song in SONGS]
+
+
+def make(song: Song, folder: Path) -> Path:
+    """Make one track and its truth; returns the file."""
+    stems, truth = arrange.play(song)
+    sound = arrange.master(song, stems)
+    if song.rate != RATE:
+        sound = _at_rate(sound, song.rate)
+    path = folder / song.file
+    partial = path.with_name(f".{path.name}")
+    _write(partial, sound, song)
+    _tag(partial, song)
+    partial.replace(path)
+    _truth_path(folder, song).write_text(json.dumps(_as_json(truth)))
+    return path
+
+
+def _write(path: Path, sound: np.ndarray, song: Song) -> None:
+    kind = path.suffix.lstrip(".").upper()
+    subtype = {"WAV": "PCM_24" if song.rate != RATE else "PCM_16", "FLAC": "PCM_16", "OGG": "VORBIS"}.get(kind)
+    with soundfile.SoundFile(
+        path, "w", song.rate, sound.shape[1], format=kind, subtype=subtype or "MPEG_LAYER_III"
+    ) as file:
+        # libsndfile's Vorbis encoder overflows its stack when given minutes at once.
+        for begin in range(0, len(sound), 1 << 15):
+            file.write(sound[begin : begin + (1 << 15)])
+
+
+def _tag(path: Path, song: Song) -> None:
+    """Title, artist, tempo and key, in the way of the format."""
+    file = tagged_file(path)
+    bpm = f"{song.bpm:g}"
+    if path.suffix in {".wav", ".mp3"}:
+        if file.tags is None:
+            file.add_tags()
+        for frame, value in ((TIT2, song.title), (TPE1, song.artist), (TBPM, bpm), (TKEY, song.key)):
+            file.tags.add(frame(encoding=3, text=value))
+    else:
+        file["title"], file["artist"], file["bpm"], file["initialkey"] = song.title, song.artist, bpm, song.key
+    file.save()
+
+
+def _at_rate(sound: np.ndarray, rate: int) -> np.ndarray:
+    pad = margin()
+    positions = np.arange(round(len(sound) * rate / RATE)) * (RATE / rate) + pad
+    return interpolate(np.pad(sound, ((pad, pad + 2), (0, 0))), positions)
+
+
+def _recipe_mark() -> str:
+    """A digest of the code that makes the tracks: when it changes they are made anew."""
+    here = Path(__file__).parent
+    return hashlib.sha256(b"".join((here / f"{name}.py").read_bytes() for name in RECIPE_MODULES)).hexdigest()
+
+
+def _truth_path(folder: Path, song: Song) -> Path:
+    return folder / f"{Path(song.file).stem}.truth.json"
+
+
+def _as_json(truth: Truth) -> dict[str, object]:
+    return {
+        "recipe": _recipe_mark(),
+        "grid": truth.grid.model_dump(),
+        "key": truth.key,
+        "sections": truth.sections,
+        "voice_spans": truth.voice_spans,
+        "duration_s": truth.duration_s,
+        "beats": truth.beats,
+        "steady": truth.steady,
+    }
+
+
+def _is_made(folder: Path, song: Song) -> bool:
+    path = _truth_path(folder, song)
+    return path.is_file() and (folder / song.file).is_file() and json.loads(path.read_text())["recipe"] == _recipe_mark()
+
+
+def read_truth(folder: Path, song: Song) -> Truth:
+    """The truth that was written beside a made track."""
+    known = json.loads(_truth_path(folder, song).read_text())
+    del known["recipe"]
+    known["grid"] = Grid.model_validate(known["grid"])
+    known["sections"] = tuple(tuple(s) for s in known["sections"])
+    known["voice_spans"] = tuple(tuple(s) for s in known["voice_spans"])
+    return Truth(**known)
+
+
+def _known(song: Song, folder: Path) -> DemoTrack:
+    truth = read_truth(folder, song)
+    return DemoTrack(song, folder / song.file, truth.grid, truth.steady)

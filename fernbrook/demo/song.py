@@ -1,0 +1,112 @@
+"""What a made-up track is, and the truth about it that tests and measurements compare with."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from fernbrook.core.grid import Grid
+
+NOTE_NAMES = ("C", "Db", "D", "Eb", "E", "F", "F#", "G", "Ab", "A", "Bb", "B")
+
+
+@dataclass(frozen=True)
+class Section:
+    """Some bars of one character: beatless, beat, bass, full, break, rise or outro."""
+
+    kind: str
+    bars: int
+
+
+@dataclass(frozen=True)
+class Song:
+    """The recipe of one track."""
+
+    title: str
+    artist: str
+    bpm: float
+    tonic: int
+    """Pitch class of the key: 0 is C."""
+    minor: bool
+    chords: tuple[int, ...]
+    """Scale degrees of the progression, 0 is the tonic; one chord lasts ``bars_per_chord`` bars."""
+    sections: tuple[Section, ...]
+    seed: int
+    file: str
+    swing: float = 0.0
+    broken: bool = False
+    """A broken beat instead of four kicks to the bar."""
+    sings: bool = False
+    tone: float = 0.5
+    bars_per_chord: int = 2
+    intro_s: float = 0.0
+    """Beatless sound before the first downbeat."""
+    pick_up_beats: float = 0.0
+    wander: float = 0.0
+    """How far the player strays from the tempo, as a share of it."""
+    second_bpm: float | None = None
+    """The tempo from the middle section on."""
+    mono: bool = False
+    rate: int = 44_100
+    peak_db: float = -1.5
+    drive: float = 1.0
+    """How hard the sum is pushed into the soft clipper."""
+
+    @property
+    def key(self) -> str:
+        return NOTE_NAMES[self.tonic] + ("m" if self.minor else "")
+
+    @property
+    def bars(self) -> int:
+        return sum(s.bars for s in self.sections)
+
+
+@dataclass(frozen=True)
+class Truth:
+    """What is known of a track because we made it. Spans are in seconds."""
+
+    grid: Grid
+    key: str
+    sections: tuple[tuple[str, float, float], ...]
+    voice_spans: tuple[tuple[float, float], ...]
+    duration_s: float
+    beats: int
+    steady: bool
+    """Whether one tempo describes the track."""
+    stems: tuple[str, ...] = field(default=("drums", "bass", "music", "voice"))
+
+    def beat_times(self) -> np.ndarray:
+        """Seconds of all beats from the first downbeat to the end."""
+        return self.grid.time_at(np.arange(self.beats))
+
+
+def true_grid(song: Song) -> Grid:
+    """The grid of a song: the tempo as the recipe has it, and the first downbeat after what comes before it."""
+    start = 0.05 + song.intro_s + song.pick_up_beats * 60.0 / song.bpm
+    beats = song.bars * 4
+    if song.wander:
+        return _wandering(song, start, beats)
+    if song.second_bpm:
+        change = float(_change_beat(song))
+        at = start + change * 60.0 / song.bpm
+        end = at + (beats - change) * 60.0 / song.second_bpm
+        return Grid.through([start, at, end], [0.0, change, float(beats)])
+    return Grid.constant(song.bpm, start)
+
+
+def _change_beat(song: Song) -> int:
+    """The beat of the section border nearest to the middle."""
+    borders = np.cumsum([s.bars for s in song.sections])[:-1] * 4
+    return int(borders[np.argmin(np.abs(borders - song.bars * 2))])
+
+
+def _wandering(song: Song, start: float, beats: int) -> Grid:
+    """A slow random walk of the tempo, drawn back to its middle and kept within the share given."""
+    rng = np.random.default_rng(song.seed)
+    offset = np.zeros(beats)
+    for i in range(1, beats):
+        offset[i] = np.clip(0.985 * offset[i - 1] + rng.normal(0, song.wander / 12), -song.wander, song.wander)
+    steps = 60.0 / (song.bpm * (1.0 + offset))
+    times = start + np.concatenate(([0.0], np.cumsum(steps)))
+    return Grid.through(times, np.arange(beats + 1, dtype=float))

@@ -1,0 +1,1 @@
+"""The one renderer: a plan in, blocks of sound out."""

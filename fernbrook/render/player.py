@@ -1,0 +1,110 @@
+"""One entry's audio along its time map, before any gain."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fernbrook.audio.interpolate import interpolate, margin
+from fernbrook.audio.source import Source
+from fernbrook.audio.stretch import FRAME, HOP, Stretcher
+from fernbrook.core.plan import PlannedEntry
+from fernbrook.core.time_map import Mode, Segment, TimeMap
+
+JOIN = 512
+"""Samples before a border over which one way of playing passes into the next."""
+
+
+class Player:
+    """Plays the segments of an entry and joins them; what sounds at a sample never depends on what was asked before."""
+
+    def __init__(self, planned: PlannedEntry, source: Source) -> None:
+        self._rate = source.rate
+        segments = planned.segments
+        self._starts = [round(s.start_s * self._rate) for s in segments]
+        self._ends = [round(s.end_s * self._rate) for s in segments]
+        self._plays = [self._play_of(s, planned.time_map, source) for s in segments]
+
+    def render(self, start: int, end: int) -> NDArray[np.float64]:
+        """Samples [start, end) of the mix, whole hops; shape (end - start, 2)."""
+        out = np.zeros((end - start, 2))
+        last = len(self._plays) - 1
+        for i, play in enumerate(self._plays):
+            begins = self._starts[i] - JOIN if i else -np.inf
+            stops = self._ends[i] if i < last else np.inf
+            if begins >= end or stops <= start:
+                continue
+            sound = play(start, end)
+            weight = self._weight(i, start, end)
+            out += sound if weight is None else sound * weight[:, None]
+        return out
+
+    def _weight(self, i: int, start: int, end: int) -> NDArray[np.float64] | None:
+        """How much of segment ``i`` is heard at each sample; None where all of it is."""
+        n = np.arange(start, end)
+        rise = np.ones(len(n))
+        fall = np.ones(len(n))
+        if i > 0:
+            rise = np.clip((n - (self._starts[i] - JOIN)) / JOIN, 0.0, 1.0)
+        if i < len(self._plays) - 1:
+            fall = np.clip((self._ends[i] - n) / JOIN, 0.0, 1.0)
+        weight = np.minimum(rise, fall)
+        return None if np.all(weight == 1.0) else weight
+
+    def _play_of(self, segment: Segment, time_map: TimeMap, source: Source) -> _Play:
+        match segment.mode:
+            case Mode.COPY:
+                return _Copy(segment, time_map, source)
+            case Mode.RESAMPLE:
+                return _Resample(segment, time_map, source)
+            case Mode.STRETCH:
+                return _Stretch(segment, time_map, source)
+
+
+class _Copy:
+    """The source as it is, some samples earlier or later."""
+
+    def __init__(self, segment: Segment, time_map: TimeMap, source: Source) -> None:
+        lead = float(time_map.source_at(np.asarray(segment.start_s))) - segment.start_s
+        self._lead = round(lead * source.rate)
+        self._source = source
+
+    def __call__(self, start: int, end: int) -> NDArray[np.float64]:
+        return self._source.read(start + self._lead, end - start).astype(np.float64)
+
+
+class _Resample:
+    """The source at another speed, its pitch following."""
+
+    def __init__(self, segment: Segment, time_map: TimeMap, source: Source) -> None:
+        fastest = time_map.speeds(*(float(b) for b in time_map.tempo.beat_at([segment.start_s, segment.end_s]))).max()
+        self._cutoff = min(1.0, 1.0 / float(fastest))
+        self._map = time_map
+        self._source = source
+
+    def __call__(self, start: int, end: int) -> NDArray[np.float64]:
+        rate = self._source.rate
+        positions = self._map.source_at(np.arange(start, end) / rate) * rate
+        pad = margin(self._cutoff)
+        first = int(np.floor(positions[0])) - pad
+        signal = self._source.read(first, int(np.ceil(positions[-1])) + pad - first + 1)
+        return interpolate(signal, positions - first, self._cutoff).astype(np.float64)
+
+
+class _Stretch:
+    """The source at another speed, its pitch kept."""
+
+    def __init__(self, segment: Segment, time_map: TimeMap, source: Source) -> None:
+        rate = source.rate
+        begin = (round(segment.start_s * rate) - JOIN - FRAME) // HOP
+        leave = -(-(round(segment.end_s * rate) - JOIN - FRAME // 2) // HOP)
+        lines = np.ceil(time_map.resets_s * rate / HOP).astype(np.int64)
+        inside = lines[(lines > begin) & (lines < leave)]
+        resets = np.unique(np.concatenate(([begin], inside, [leave])))
+        self._stretcher = Stretcher(source.read, time_map.held_source_at, resets, rate)
+
+    def __call__(self, start: int, end: int) -> NDArray[np.float64]:
+        return self._stretcher.render(start, end)
+
+
+_Play = _Copy | _Resample | _Stretch

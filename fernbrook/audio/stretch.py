@@ -57,7 +57,11 @@ class Stretcher:
         if self._tail_from != start:
             self._restart(start)
         stop = (end + FRAME // 2 - 1) // HOP + 1
-        frames = self._synthesise(np.arange(self._next, stop)) if stop > self._next else np.zeros((0, FRAME, 2), dtype=np.float32)
+        frames = (
+            self._synthesise(np.arange(self._next, stop))
+            if stop > self._next
+            else np.zeros((0, FRAME, 2), dtype=np.float32)
+        )
         length = max(end, stop * HOP + FRAME // 2) - self._tail_from
         buffer = np.zeros((length, 2))
         buffer[: len(self._tail)] = self._tail

@@ -76,7 +76,8 @@ def play(song: Song) -> tuple[Stems, Truth]:
     bar = 0
     for section in song.sections:
         _play_section(desk, section, bar, rng)
-        spans.append((section.kind, *(float(t) for t in grid.time_at([bar * 4, (bar + section.bars) * 4]))))
+        begin, end = grid.time_at([bar * 4, (bar + section.bars) * 4])
+        spans.append((section.kind, float(begin), float(end)))
         bar += section.bars
     _pump(desk)
     _room(desk, song.seed)
@@ -133,9 +134,7 @@ def _play_section(desk: _Desk, section: Section, first_bar: int, rng: np.random.
         desk.put("music", t0, drums.riser(float(t1 - t0), song.seed), 0.16)
 
 
-def _drum_bar(
-    desk: _Desk, layers: set[str], start: float, place: float, fill: bool, rng: np.random.Generator
-) -> None:
+def _drum_bar(desk: _Desk, layers: set[str], start: float, place: float, fill: bool, rng: np.random.Generator) -> None:
     song = desk.song
     grid = desk.grid
 
@@ -249,7 +248,8 @@ def _pick_up(desk: _Desk) -> None:
 
 def _pump(desk: _Desk) -> None:
     """Music and bass give way to each kick, as a compressor keyed by the kick would have it."""
-    drum = np.abs(desk.stems["drums"]).max(axis=1)
+    left, right = np.abs(desk.stems["drums"]).T
+    drum = np.maximum(left, right)
     step = 441
     coarse = drum[: len(drum) // step * step].reshape(-1, step).max(axis=1)
     level = np.zeros(len(coarse))
@@ -257,16 +257,17 @@ def _pump(desk: _Desk) -> None:
     for i, value in enumerate(coarse):
         held = max(float(value > 0.55), held * 0.93)
         level[i] = held
-    duck = 1.0 - 0.45 * np.interp(np.arange(len(drum)), np.arange(len(level)) * step, level)
+    fine = np.interp(np.arange(len(drum)), np.arange(len(level)) * step, level).astype(np.float32)
+    duck = 1.0 - np.float32(0.45) * fine
     for stem in ("music", "bass"):
-        desk.stems[stem] *= duck[:, None].astype(np.float32)
+        desk.stems[stem] *= duck[:, None]
 
 
 def _room(desk: _Desk, seed: int) -> None:
     """Music and voice in a hall: convolution with decaying noise."""
     rng = np.random.default_rng(seed + 1)
-    t = np.arange(round(1.1 * RATE)) / RATE
-    hall = rng.standard_normal((len(t), 2)) * np.exp(-t / 0.28)[:, None] * 0.02
+    t = np.arange(round(0.7 * RATE)) / RATE
+    hall = rng.standard_normal((len(t), 2)) * np.exp(-t / 0.2)[:, None] * 0.024
     hall[: round(0.012 * RATE)] = 0.0
     for stem, wet in (("music", 0.5), ("voice", 0.7)):
         dry = desk.stems[stem]
@@ -276,7 +277,7 @@ def _room(desk: _Desk, seed: int) -> None:
 
 def master(song: Song, stems: Stems) -> NDArray[np.float32]:
     """Sum the stems, push them into a soft clipper and set the peak; shape (n, 2) or (n, 1)."""
-    total = np.sum(list(stems.values()), axis=0, dtype=np.float32)
+    total = sum(stems.values(), start=np.zeros(1, dtype=np.float32))
     shaped = np.tanh(total * song.drive) / np.tanh(max(1.0, song.drive))
     if song.mono:
         shaped = shaped.mean(axis=1, keepdims=True)

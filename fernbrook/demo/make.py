@@ -10,9 +10,9 @@ from dataclasses import dataclass
 from multiprocessing import get_context
 from pathlib import Path
 
+import mutagen
 import numpy as np
 import soundfile
-from mutagen import File as tagged_file
 from mutagen.id3 import TBPM, TIT2, TKEY, TPE1
 
 from fernbrook.audio.interpolate import interpolate, margin
@@ -81,7 +81,7 @@ def _write(path: Path, sound: np.ndarray, song: Song) -> None:
 
 def _tag(path: Path, song: Song) -> None:
     """Title, artist, tempo and key, in the way of the format."""
-    file = tagged_file(path)
+    file = mutagen.File(path)
     bpm = f"{song.bpm:g}"
     if path.suffix in {".wav", ".mp3"}:
         if file.tags is None:
@@ -95,7 +95,7 @@ def _tag(path: Path, song: Song) -> None:
 
 def _at_rate(sound: np.ndarray, rate: int) -> np.ndarray:
     pad = margin()
-    positions = np.arange(round(len(sound) * rate / RATE)) * (RATE / rate) + pad
+    positions = np.arange(round(len(sound) * rate / RATE), dtype=np.float64) * (RATE / rate) + pad
     return interpolate(np.pad(sound, ((pad, pad + 2), (0, 0))), positions)
 
 
@@ -124,7 +124,9 @@ def _as_json(truth: Truth) -> dict[str, object]:
 
 def _is_made(folder: Path, song: Song) -> bool:
     path = _truth_path(folder, song)
-    return path.is_file() and (folder / song.file).is_file() and json.loads(path.read_text())["recipe"] == _recipe_mark()
+    return (
+        path.is_file() and (folder / song.file).is_file() and json.loads(path.read_text())["recipe"] == _recipe_mark()
+    )
 
 
 def read_truth(folder: Path, song: Song) -> Truth:

@@ -31,7 +31,9 @@ SONGS: tuple[Song, ...] = (
         tonic=2,
         minor=True,
         chords=(0, 6, 5, 6),
-        sections=_sections(("beat", 16), ("bass", 16), ("full", 24), ("break", 8), ("rise", 4), ("full", 24), ("outro", 16)),
+        sections=_sections(
+            ("beat", 16), ("bass", 16), ("full", 24), ("break", 8), ("rise", 4), ("full", 24), ("outro", 16)
+        ),
         seed=12,
         file="02 night warden.wav",
         tone=0.4,
@@ -100,7 +102,9 @@ SONGS: tuple[Song, ...] = (
         tonic=5,
         minor=True,
         chords=(0, 0, 5, 6),
-        sections=_sections(("beat", 16), ("bass", 16), ("full", 32), ("break", 8), ("rise", 8), ("full", 32), ("outro", 2)),
+        sections=_sections(
+            ("beat", 16), ("bass", 16), ("full", 32), ("break", 8), ("rise", 8), ("full", 32), ("outro", 2)
+        ),
         seed=18,
         file="07 stomata.ogg",
         tone=0.7,
@@ -112,7 +116,9 @@ SONGS: tuple[Song, ...] = (
         tonic=7,
         minor=True,
         chords=(0, 5, 3, 4),
-        sections=_sections(("beat", 16), ("bass", 16), ("full", 32), ("break", 16), ("rise", 8), ("full", 32), ("outro", 16)),
+        sections=_sections(
+            ("beat", 16), ("bass", 16), ("full", 32), ("break", 16), ("rise", 8), ("full", 32), ("outro", 16)
+        ),
         seed=19,
         file="08 palm house 2 am.mp3",
         tone=0.9,
@@ -126,7 +132,9 @@ SONGS: tuple[Song, ...] = (
         tonic=0,
         minor=True,
         chords=(0, 5, 6, 4),
-        sections=_sections(("beat", 16), ("bass", 16), ("full", 32), ("break", 16), ("rise", 8), ("full", 32), ("outro", 16)),
+        sections=_sections(
+            ("beat", 16), ("bass", 16), ("full", 32), ("break", 16), ("rise", 8), ("full", 32), ("outro", 16)
+        ),
         seed=20,
         file="09 breaker fern.flac",
         broken=True,

@@ -1,0 +1,1 @@
+"""What can be heard in a track: onsets, tempo, beats, loudness, and the picture of its waveform."""

@@ -20,12 +20,12 @@ COMPRESSION = 100.0
 RISE_FRAMES = 3
 """Flux is the rise over this many hops (9 ms), long enough to see a soft attack."""
 LATENCY_S = -0.0005
-"""How long after a sound starts its flux is largest, on the mean of kicks and snares: it rises just before."""
+"""How long after a sound starts its flux is largest, the mean over kicks and snares: it rises just before."""
 
 
 @dataclass(frozen=True)
 class Onsets:
-    """Onset strength per frame; ``bands`` has shape (3, frames): low, mid, high. Frame i lies at ``i / rate`` seconds."""
+    """Onset strength of frame i at ``i / rate`` seconds; ``bands`` has shape (3, frames): low, mid, high."""
 
     bands: NDArray[np.float32]
     rate: float

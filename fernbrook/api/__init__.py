@@ -1,0 +1,1 @@
+"""The web interface of the service: routes and shapes, no rules."""

@@ -1,0 +1,45 @@
+"""The application that a server runs."""
+
+from __future__ import annotations
+
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from threading import Thread
+
+from fastapi import APIRouter, FastAPI
+
+from fernbrook import __version__
+from fernbrook.api import guard, mixes, news, page, problems, renders, tracks
+from fernbrook.render.warm_up import warm_up
+from fernbrook.service.house import House
+
+
+def create_app(house: House) -> FastAPI:
+    """An application on a set of services, which it starts and stops."""
+
+    @asynccontextmanager
+    async def lifespan(_: FastAPI) -> AsyncIterator[None]:
+        house.start()
+        Thread(target=warm_up, name="warm-up", daemon=True).start()
+        yield
+        house.stop()
+
+    app = FastAPI(
+        title="Fernbrook",
+        version=__version__,
+        lifespan=lifespan,
+        docs_url="/api/docs",
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+        separate_input_output_schemas=False,
+        generate_unique_id_function=lambda route: route.name,
+    )
+    app.state.house = house
+    problems.install(app)
+    app.add_middleware(guard.Guard)
+    api = APIRouter(prefix="/api", responses={422: {"model": problems.Problem}})
+    for module in (tracks, mixes, renders, news):
+        api.include_router(module.router)
+    app.include_router(api)
+    app.include_router(page.router)
+    return app

@@ -1,0 +1,93 @@
+"""Routes for mixes."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Response
+from fastapi.responses import StreamingResponse
+from pydantic import BaseModel, Field
+
+from fernbrook.api.access import HouseDep
+from fernbrook.api.schemas import MixOut, MixSummaryOut
+from fernbrook.api.sound import RESPONSES, sound_response
+from fernbrook.core.commands import Command
+
+router = APIRouter(prefix="/mixes", tags=["mixes"])
+
+
+class NewMix(BaseModel):
+    name: str = Field(max_length=200)
+
+
+class Change(BaseModel):
+    """A command, and the version of the mix that it was made on."""
+
+    version: int
+    command: Command
+
+
+class OnVersion(BaseModel):
+    version: int
+
+
+@router.get("")
+def list_mixes(house: HouseDep) -> list[MixSummaryOut]:
+    """All mixes, the last changed first."""
+    return [MixSummaryOut.of(s) for s in house.mixes.list()]
+
+
+@router.post("", status_code=201)
+def create_mix(house: HouseDep, new: NewMix) -> MixOut:
+    """Begin an empty mix."""
+    return MixOut.of(house.mixes.create(new.name))
+
+
+@router.get("/{mix_id}")
+def get_mix(house: HouseDep, mix_id: str) -> MixOut:
+    """A mix as it stands, resolved."""
+    return MixOut.of(house.mixes.open(mix_id))
+
+
+@router.delete("/{mix_id}", status_code=204)
+def delete_mix(house: HouseDep, mix_id: str) -> Response:
+    """Delete a mix and its history."""
+    house.mixes.delete(mix_id)
+    return Response(status_code=204)
+
+
+@router.post("/{mix_id}/duplicate", status_code=201)
+def duplicate_mix(house: HouseDep, mix_id: str) -> MixOut:
+    """Begin a copy of a mix."""
+    return MixOut.of(house.mixes.duplicate(mix_id))
+
+
+@router.post("/{mix_id}/commands")
+def change_mix(house: HouseDep, mix_id: str, change: Change) -> MixOut:
+    """Change a mix."""
+    return MixOut.of(house.mixes.change(mix_id, change.version, change.command))
+
+
+@router.post("/{mix_id}/undo")
+def undo(house: HouseDep, mix_id: str, on: OnVersion) -> MixOut:
+    """Take the last change back."""
+    return MixOut.of(house.mixes.undo(mix_id, on.version))
+
+
+@router.post("/{mix_id}/redo")
+def redo(house: HouseDep, mix_id: str, on: OnVersion) -> MixOut:
+    """Bring the last undone change again."""
+    return MixOut.of(house.mixes.redo(mix_id, on.version))
+
+
+@router.get("/{mix_id}/audio", response_class=StreamingResponse, responses=RESPONSES)
+def listen_to_mix(
+    house: HouseDep,
+    mix_id: str,
+    start: Annotated[int, Query(ge=0)] = 0,
+    end: Annotated[int | None, Query(ge=0)] = None,
+    entry: Annotated[list[str] | None, Query()] = None,
+) -> StreamingResponse:
+    """The sound of a mix between two samples; only some entries where they are named."""
+    wanted = frozenset(entry) if entry else None
+    return sound_response(*house.listening.preview(mix_id, start, end, wanted))

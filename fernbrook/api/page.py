@@ -1,0 +1,32 @@
+"""Serving the built page: its files by name, and the page itself for every other address."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from fastapi import APIRouter
+from fastapi.responses import FileResponse, PlainTextResponse, Response
+from starlette.exceptions import HTTPException
+
+WEBAPP = Path(__file__).parent.parent / "webapp"
+
+router = APIRouter(include_in_schema=False)
+
+NOT_BUILT = "The page is not built. Run `make web` in the project's folder, then reload."
+
+
+@router.api_route("/{path:path}", methods=["GET", "HEAD"])
+def page(path: str) -> Response:
+    """A file of the page, or the page, so that deep links and reloads work."""
+    if path.startswith("api/"):
+        raise HTTPException(404, "There is nothing at this address.")
+    file = (WEBAPP / path).resolve()
+    if file.is_relative_to(WEBAPP.resolve()) and file.is_file():
+        lasting = path.startswith("assets/")
+        return FileResponse(file, headers={"cache-control": "max-age=31536000, immutable" if lasting else "no-cache"})
+    if Path(path).suffix:
+        raise HTTPException(404, f"There is no file {path}.")
+    index = WEBAPP / "index.html"
+    if not index.is_file():
+        return PlainTextResponse(NOT_BUILT, 503)
+    return FileResponse(index, headers={"cache-control": "no-cache"})

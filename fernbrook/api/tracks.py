@@ -1,0 +1,63 @@
+"""Routes for the library."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, File, Response, UploadFile
+from fastapi.responses import FileResponse, StreamingResponse
+
+from fernbrook.api.access import HouseDep
+from fernbrook.api.schemas import ImportedOut, TrackOut
+from fernbrook.api.sound import RESPONSES, sound_response
+
+router = APIRouter(prefix="/tracks", tags=["tracks"])
+
+
+@router.get("")
+def list_tracks(house: HouseDep) -> list[TrackOut]:
+    """All tracks, newest first."""
+    return [TrackOut.of(listed) for listed in house.library.list()]
+
+
+@router.post("", status_code=201)
+def import_track(house: HouseDep, file: Annotated[UploadFile, File()]) -> ImportedOut:
+    """Bring in one audio file."""
+    imported = house.library.bring_in(file.file, file.filename or "unnamed")
+    return ImportedOut(track=TrackOut.of(house.library.get(imported.track.id)), known=imported.known)
+
+
+@router.get("/{track_id}")
+def get_track(house: HouseDep, track_id: str) -> TrackOut:
+    """One track."""
+    return TrackOut.of(house.library.get(track_id))
+
+
+@router.delete("/{track_id}", status_code=204)
+def remove_track(house: HouseDep, track_id: str) -> Response:
+    """Take a track out of the library."""
+    house.library.remove(track_id)
+    return Response(status_code=204)
+
+
+@router.post("/{track_id}/analyse", status_code=202)
+def analyse_track(house: HouseDep, track_id: str) -> TrackOut:
+    """Analyse a track again."""
+    house.library.analyse_again(track_id)
+    return TrackOut.of(house.library.get(track_id))
+
+
+@router.get("/{track_id}/peaks/{bucket}", response_class=FileResponse)
+def get_peaks(house: HouseDep, track_id: str, bucket: int) -> FileResponse:
+    """Waveform peaks: for each bucket of samples one byte for low, mid and high."""
+    return FileResponse(
+        house.library.peaks(track_id, bucket),
+        media_type="application/octet-stream",
+        headers={"cache-control": "private, max-age=31536000, immutable"},
+    )
+
+
+@router.get("/{track_id}/audio", response_class=StreamingResponse, responses=RESPONSES)
+def listen_to_track(house: HouseDep, track_id: str, start: int = 0) -> StreamingResponse:
+    """The track's own sound from a sample on."""
+    return sound_response(*house.library.listen(track_id, start))

@@ -1,0 +1,49 @@
+"""Files that libsndfile does not read are decoded once, to FLAC, so that everything downstream has one decoder."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import av
+import numpy as np
+import soundfile
+from numpy.typing import NDArray
+
+from fernbrook.audio.errors import AudioFileError
+
+CONTAINERS = ("mov", "mp4", "aac", "matroska")
+
+
+def transcode(source: Path, target: Path) -> None:
+    """Decode an M4A or AAC file to 24-bit FLAC.
+
+    Raises
+    ------
+    AudioFileError
+        When it is not such a file or cannot be decoded.
+    """
+    unreadable = AudioFileError(
+        f"‘{source.name}’ is not an audio file that can be read. WAV, FLAC, MP3, Ogg, Opus, AIFF and M4A can be."
+    )
+    try:
+        with av.open(str(source)) as container:
+            known = any(name in container.format.name for name in CONTAINERS)
+            if not known or not container.streams.audio:
+                raise unreadable
+            stream = container.streams.audio[0]
+            rate, channels = stream.rate, stream.channels
+            with soundfile.SoundFile(target, "w", rate, channels, format="FLAC", subtype="PCM_24") as out:
+                for block in _decoded(container, stream):
+                    out.write(block)
+    except (av.FFmpegError, ValueError, soundfile.SoundFileError) as error:
+        target.unlink(missing_ok=True)
+        raise unreadable from error
+
+
+def _decoded(container: av.container.InputContainer, stream: av.AudioStream) -> Iterator[NDArray[np.float32]]:
+    """Blocks of shape (n, channels)."""
+    resampler = av.AudioResampler(format="flt", layout=stream.layout, rate=stream.rate)
+    for frame in container.decode(stream):
+        for piece in resampler.resample(frame):
+            yield np.asarray(piece.to_ndarray(), dtype=np.float32).reshape(-1, stream.channels)

@@ -1,0 +1,284 @@
+"""The library: bringing tracks in, having them analysed, looking at them, taking them out."""
+
+from __future__ import annotations
+
+import hashlib
+import shutil
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any, BinaryIO
+
+import numpy as np
+from numpy.typing import NDArray
+from sqlalchemy.orm import Session
+
+from fernbrook.analysis.peaks import BUCKETS
+from fernbrook.audio.errors import AudioFileError
+from fernbrook.audio.file import AudioInfo, check_usable, probe
+from fernbrook.audio.source import Source
+from fernbrook.audio.transcode import transcode
+from fernbrook.core.grid import Grid
+from fernbrook.core.plan import RATE
+from fernbrook.service.errors import InUseError, NotFoundError
+from fernbrook.service.events import Events
+from fernbrook.service.ids import new_id
+from fernbrook.service.jobs import Jobs
+from fernbrook.service.tags import read_tags
+from fernbrook.store.database import Database
+from fernbrook.store.folders import Folders
+from fernbrook.store.jobs import OPEN, JobKind, JobState, forget_jobs, unfinished_by_subject
+from fernbrook.store.mixes import all_mixes, head_of, state_of
+from fernbrook.store.tables import JobRow, TrackRow
+from fernbrook.store.tracks import all_tracks, by_hash, is_in_history
+
+DECODED_ONCE = {".m4a", ".mp4", ".aac"}
+AUDIO_SUFFIXES = DECODED_ONCE | {".wav", ".flac", ".mp3", ".ogg", ".oga", ".opus", ".aif", ".aiff"}
+LISTEN_BLOCK = 16_384
+
+
+@dataclass(frozen=True)
+class Imported:
+    """What came of a file: its track, and whether the library had it already."""
+
+    track: TrackRow
+    known: bool
+
+
+@dataclass(frozen=True)
+class Listed:
+    """A track, and its latest analysis job."""
+
+    track: TrackRow
+    job: JobRow | None
+
+
+class Library:
+    """All use cases that concern tracks."""
+
+    def __init__(self, folders: Folders, database: Database, events: Events, jobs: Jobs) -> None:
+        self._folders = folders
+        self._database = database
+        self._events = events
+        self._jobs = jobs
+        jobs.finish[JobKind.ANALYSE] = self._analysed
+
+    def list(self) -> list[Listed]:
+        """All tracks, newest first."""
+        with self._database.read() as session:
+            jobs = unfinished_by_subject(session, JobKind.ANALYSE)
+            return [Listed(track, jobs.get(track.id)) for track in all_tracks(session)]
+
+    def get(self, track_id: str) -> Listed:
+        """One track."""
+        with self._database.read() as session:
+            track = _get(session, track_id)
+            return Listed(track, unfinished_by_subject(session, JobKind.ANALYSE, track_id).get(track_id))
+
+    def bring_in(self, stream: BinaryIO, file_name: str) -> Imported:
+        """Take a file's content into the library.
+
+        Raises
+        ------
+        AudioFileError
+            When it cannot be used; nothing of it is kept.
+        """
+        name = Path(file_name).name or "unnamed"
+        arriving = self._folders.incoming / f"{new_id()}{Path(name).suffix.lower()}"
+        try:
+            with arriving.open("wb") as file:
+                shutil.copyfileobj(stream, file, 1 << 20)
+            return self._take(arriving, name, in_place=False)
+        except AudioFileError as error:
+            raise AudioFileError(str(error).replace(arriving.name, name)) from error
+        finally:
+            arriving.unlink(missing_ok=True)
+
+    def bring_in_path(self, path: Path, in_place: bool = False) -> Imported:
+        """Take a file of this machine into the library, or only note where it lies."""
+        if in_place:
+            return self._take(path.resolve(), path.name, in_place=True)
+        try:
+            with path.open("rb") as file:
+                return self.bring_in(file, path.name)
+        except OSError as error:
+            raise AudioFileError(f"‘{path.name}’ cannot be opened: {error.strerror}.") from error
+
+    def _take(self, path: Path, name: str, in_place: bool) -> Imported:
+        content_hash = _hash(path)
+        with self._database.write() as session:
+            known = by_hash(session, content_hash)
+            if known is not None:
+                was_hidden, known.hidden = known.hidden, False
+                return Imported(known, not was_hidden)
+        tags = read_tags(path, name)
+        audio, info = self._kept(path, content_hash, in_place)
+        with self._database.write() as session:
+            track = TrackRow(
+                id=new_id(),
+                content_hash=content_hash,
+                file_name=name,
+                path=self._folders.stored(audio),
+                title=tags.title,
+                artist=tags.artist,
+                key_tag=tags.key,
+                bpm_tag=tags.bpm,
+                format=path.suffix.lstrip(".").upper() if path.suffix.lower() in DECODED_ONCE else info.format,
+                coding=info.subtype,
+                rate=info.rate,
+                channels=info.channels,
+                duration_s=info.duration_s,
+                bytes=path.stat().st_size if path.exists() else audio.stat().st_size,
+            )
+            session.add(track)
+            session.flush()
+            self._queue_analysis(session, track)
+        self._jobs.wake()
+        self._events.tell({"type": "tracks"})
+        return Imported(track, known=False)
+
+    def _kept(self, path: Path, content_hash: str, in_place: bool) -> tuple[Path, AudioInfo]:
+        """Check the file and bring it to where it stays."""
+        folder = self._folders.audio / content_hash[:2]
+        folder.mkdir(parents=True, exist_ok=True)
+        if path.suffix.lower() in DECODED_ONCE and path.is_file() and path.stat().st_size:
+            decoded = self._folders.incoming / f"{new_id()}.flac"
+            transcode(path, decoded)
+            try:
+                info = probe(decoded)
+                check_usable(path.name, info)
+                kept = folder / f"{content_hash}.flac"
+                decoded.replace(kept)
+            finally:
+                decoded.unlink(missing_ok=True)
+            return kept, info
+        info = probe(path)
+        if in_place:
+            return path, info
+        kept = folder / f"{content_hash}{path.suffix.lower()}"
+        path.replace(kept)
+        return kept, info
+
+    def analyse_again(self, track_id: str) -> None:
+        """Queue another analysis; a grid that was set by hand stays."""
+        with self._database.write() as session:
+            track = _get(session, track_id)
+            job = unfinished_by_subject(session, JobKind.ANALYSE, track_id).get(track_id)
+            if job is None or job.state not in OPEN:
+                self._queue_analysis(session, track)
+        self._jobs.wake()
+        self._events.tell({"type": "tracks"})
+
+    def _queue_analysis(self, session: Session, track: TrackRow) -> None:
+        order = {
+            "root": str(self._folders.root),
+            "path": str(self._folders.audio_file(track.path)),
+            "content_hash": track.content_hash,
+        }
+        forget_jobs(session, JobKind.ANALYSE, track.id)
+        self._jobs.add(session, JobKind.ANALYSE, track.id, track.title, order)
+
+    def _analysed(self, session: Session, job: JobRow, result: dict[str, Any]) -> None:
+        """Write down an analysis."""
+        track = session.get(TrackRow, job.subject)
+        if track is None:
+            return
+        for column, value in result.items():
+            if column != "grid" or not track.grid_by_hand:
+                setattr(track, column, value)
+        self._events.tell({"type": "tracks"})
+
+    def set_grid(self, track_id: str, grid: Grid) -> None:
+        """Give a track a grid by hand, which no analysis overwrites."""
+        with self._database.write() as session:
+            track = _get(session, track_id)
+            track.grid, track.grid_by_hand = grid.model_dump(), True
+        self._events.tell({"type": "tracks"})
+
+    def remove(self, track_id: str) -> None:
+        """Take a track out of the library.
+
+        Raises
+        ------
+        InUseError
+            While a mix has it. A track that only past states of a mix have is hidden, so that undo still works.
+        """
+        with self._database.write() as session:
+            track = _get(session, track_id)
+            using = [m.name for m in all_mixes(session) if _uses(session, m, track_id)]
+            if using:
+                names = ", ".join(f"‘{name}’" for name in using)
+                raise InUseError(f"‘{track.title}’ is part of {names}. Take it out there first, then remove it.")
+            if is_in_history(session, track_id):
+                track.hidden = True
+                kept = True
+            else:
+                session.delete(track)
+                kept = False
+        if not kept:
+            self._delete_files(track)
+        self._events.tell({"type": "tracks"})
+
+    def _delete_files(self, track: TrackRow) -> None:
+        """Delete what the library keeps of a track; a file that stayed in place is not ours."""
+        if not Path(track.path).is_absolute():
+            self._folders.audio_file(track.path).unlink(missing_ok=True)
+        for bucket in BUCKETS:
+            self._folders.peaks_file(track.content_hash, bucket).unlink(missing_ok=True)
+
+    def peaks(self, track_id: str, bucket: int) -> Path:
+        """The file with a track's peaks at one resolution."""
+        with self._database.read() as session:
+            path = self._folders.peaks_file(_get(session, track_id).content_hash, bucket)
+        if bucket not in BUCKETS or not path.is_file():
+            raise NotFoundError("The waveform of this track is not made yet.")
+        return path
+
+    def listen(self, track_id: str, start: int) -> tuple[int, Iterator[NDArray[np.float32]]]:
+        """A track's own sound from a sample on: how many samples, and blocks of shape (n, 2) at the mix's rate."""
+        with self._database.read() as session:
+            path = self._folders.audio_file(_get(session, track_id).path)
+        source = Source(path, RATE)
+        begin = min(max(start, 0), source.frames)
+
+        def blocks() -> Iterator[NDArray[np.float32]]:
+            with source:
+                for at in range(begin, source.frames, LISTEN_BLOCK):
+                    yield source.read(at, min(LISTEN_BLOCK, source.frames - at))
+
+        return source.frames - begin, blocks()
+
+
+def find_audio(paths: list[Path]) -> list[Path]:
+    """The audio files among paths, folders searched through, in order of name."""
+    found: list[Path] = []
+    for path in paths:
+        if path.is_dir():
+            found += sorted(p for p in path.rglob("*") if p.suffix.lower() in AUDIO_SUFFIXES and p.is_file())
+        else:
+            found.append(path)
+    return found
+
+
+def is_waiting(listed: Listed) -> bool:
+    """Whether a track's analysis is still to come."""
+    return listed.job is not None and JobState(listed.job.state) in OPEN
+
+
+def _get(session: Session, track_id: str) -> TrackRow:
+    track = session.get(TrackRow, track_id)
+    if track is None:
+        raise NotFoundError("That track is not in the library any more.")
+    return track
+
+
+def _uses(session: Session, mix: Any, track_id: str) -> bool:
+    return any(e.track_id == track_id for e in state_of(head_of(session, mix)).entries)
+
+
+def _hash(path: Path) -> str:
+    try:
+        with path.open("rb") as file:
+            return hashlib.file_digest(file, "sha256").hexdigest()
+    except OSError as error:
+        raise AudioFileError(f"‘{path.name}’ cannot be opened: {error.strerror}.") from error

@@ -1,0 +1,66 @@
+"""Title, artist, tempo and key as a file's tags give them."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import mutagen
+
+ID3_NAMES = {"title": "TIT2", "artist": "TPE1", "bpm": "TBPM", "key": "TKEY"}
+MP4_NAMES = {"title": "\xa9nam", "artist": "\xa9ART", "bpm": "tmpo", "key": "initialkey"}
+VORBIS_NAMES = {"title": "title", "artist": "artist", "bpm": "bpm", "key": "initialkey"}
+
+
+@dataclass(frozen=True)
+class Tags:
+    """What the tags say; the title falls back to the file's name."""
+
+    title: str
+    artist: str = ""
+    bpm: float | None = None
+    key: str | None = None
+
+
+def read_tags(path: Path, file_name: str) -> Tags:
+    """Read the tags of a file; broken tags count as none."""
+    fallback = re.sub(r"^\d{1,3}[ ._-]+", "", Path(file_name).stem).replace("_", " ").strip() or file_name
+    try:
+        file = mutagen.File(path)
+    except (mutagen.MutagenError, ValueError, OSError):
+        file = None
+    if file is None or file.tags is None:
+        return Tags(title=fallback)
+    tags = file.tags
+    return Tags(
+        title=_first(tags, "title") or fallback,
+        artist=_first(tags, "artist") or "",
+        bpm=_number(_first(tags, "bpm")),
+        key=(_first(tags, "key") or "")[:16] or None,
+    )
+
+
+def _first(tags: Any, what: str) -> str | None:
+    """The first value of a tag under any of the formats' names."""
+    for names in (ID3_NAMES, MP4_NAMES, VORBIS_NAMES):
+        try:
+            value = tags.get(names[what])
+        except (KeyError, ValueError):
+            continue
+        if value is None:
+            continue
+        first = value[0] if isinstance(value, list) else getattr(value, "text", [value])[0]
+        text = first.decode(errors="replace") if isinstance(first, bytes) else str(first)
+        if text.strip():
+            return text.strip()
+    return None
+
+
+def _number(text: str | None) -> float | None:
+    try:
+        value = float(text.replace(",", ".")) if text else 0.0
+    except ValueError:
+        return None
+    return value if 20.0 <= value <= 400.0 else None

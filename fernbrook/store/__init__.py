@@ -1,0 +1,1 @@
+"""What is kept: the database, the audio files and the pictures of their waveforms."""

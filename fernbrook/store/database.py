@@ -1,0 +1,62 @@
+"""Opening the database: SQLite with a write-ahead log and foreign keys, brought to the present schema."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from threading import Lock
+
+from alembic import command
+from alembic.config import Config
+from sqlalchemy import Engine, create_engine, event
+from sqlalchemy.engine.interfaces import DBAPIConnection
+from sqlalchemy.orm import Session, sessionmaker
+from sqlalchemy.pool import ConnectionPoolEntry
+
+MIGRATIONS = Path(__file__).parent / "migrations"
+
+
+class Database:
+    """Sessions for reading and for writing. Writers take turns: what one has read stays true until it writes."""
+
+    def __init__(self, path: Path) -> None:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        self._engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": 20})
+        event.listen(self._engine, "connect", _configure)
+        migrate(self._engine)
+        self._sessions = sessionmaker(self._engine, expire_on_commit=False)
+        self._writing = Lock()
+
+    @contextmanager
+    def read(self) -> Iterator[Session]:
+        """A session to look things up with."""
+        with self._sessions() as session:
+            yield session
+
+    @contextmanager
+    def write(self) -> Iterator[Session]:
+        """A session whose changes are kept when the block ends well, and none of them when it does not."""
+        with self._writing, self._sessions.begin() as session:
+            yield session
+
+    def close(self) -> None:
+        """Let go of the file."""
+        self._engine.dispose()
+
+
+def migrate(engine: Engine) -> None:
+    """Bring the schema up to date."""
+    config = Config()
+    config.set_main_option("script_location", str(MIGRATIONS))
+    with engine.begin() as connection:
+        config.attributes["connection"] = connection
+        command.upgrade(config, "head")
+
+
+def _configure(connection: DBAPIConnection, _: ConnectionPoolEntry) -> None:
+    cursor = connection.cursor()
+    cursor.execute("PRAGMA journal_mode=WAL")
+    cursor.execute("PRAGMA foreign_keys=ON")
+    cursor.execute("PRAGMA synchronous=NORMAL")
+    cursor.close()

@@ -1,0 +1,75 @@
+"""The data folder, and how files come to lie in it: whole or not at all."""
+
+from __future__ import annotations
+
+import os
+from dataclasses import dataclass
+from pathlib import Path
+
+from platformdirs import user_data_path
+
+
+@dataclass(frozen=True)
+class Folders:
+    """Where everything is kept."""
+
+    root: Path
+
+    @classmethod
+    def default(cls) -> Folders:
+        """The user's own data folder."""
+        return cls(user_data_path("fernbrook"))
+
+    @property
+    def database(self) -> Path:
+        return self.root / "fernbrook.db"
+
+    @property
+    def audio(self) -> Path:
+        return self.root / "audio"
+
+    @property
+    def peaks(self) -> Path:
+        return self.root / "peaks"
+
+    @property
+    def renders(self) -> Path:
+        return self.root / "renders"
+
+    @property
+    def incoming(self) -> Path:
+        """Files on their way in; what lies here at a start was cut off and is thrown away."""
+        return self.root / "incoming"
+
+    def prepare(self) -> None:
+        """Make all folders, and clear away what an interrupted import left."""
+        for folder in (self.audio, self.peaks, self.renders, self.incoming):
+            folder.mkdir(parents=True, exist_ok=True)
+        for leftover in self.incoming.iterdir():
+            leftover.unlink(missing_ok=True)
+
+    def peaks_file(self, content_hash: str, bucket: int) -> Path:
+        """The peaks of a file at one resolution."""
+        return self.peaks / f"{content_hash}.{bucket}.bin"
+
+    def audio_file(self, stored: str) -> Path:
+        """The audio file of a track: relative paths lie in the data folder."""
+        path = Path(stored)
+        return path if path.is_absolute() else self.root / path
+
+    def stored(self, path: Path) -> str:
+        """How a file is noted in the database; the inverse of ``audio_file``."""
+        return str(path.relative_to(self.root) if path.is_relative_to(self.root) else path)
+
+
+def write_atomically(path: Path, content: bytes) -> None:
+    """Write a file so that it is either wholly there or as it was."""
+    partial = path.with_name(f".{path.name}.part")
+    try:
+        with partial.open("wb") as file:
+            file.write(content)
+            file.flush()
+            os.fsync(file.fileno())
+        partial.replace(path)
+    finally:
+        partial.unlink(missing_ok=True)

@@ -1,0 +1,13 @@
+"""Runs the migrations on the connection that the application hands over."""
+
+from __future__ import annotations
+
+from alembic import context
+
+from fernbrook.store.tables import Base
+
+context.configure(
+    connection=context.config.attributes["connection"], target_metadata=Base.metadata, render_as_batch=True
+)
+with context.begin_transaction():
+    context.run_migrations()

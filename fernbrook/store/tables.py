@@ -1,0 +1,97 @@
+"""The tables of the database."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import JSON, DateTime, ForeignKey, Index, LargeBinary, String, Text
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+
+
+def now() -> datetime:
+    """The present moment, in UTC."""
+    return datetime.now(UTC)
+
+
+class Base(DeclarativeBase):
+    """The base of all tables."""
+
+
+class TrackRow(Base):
+    """A track of the library. ``path`` is relative to the data folder, or absolute where the file stayed in place."""
+
+    __tablename__ = "tracks"
+
+    id: Mapped[str] = mapped_column(String(16), primary_key=True)
+    content_hash: Mapped[str] = mapped_column(String(64), unique=True)
+    file_name: Mapped[str] = mapped_column(Text)
+    path: Mapped[str] = mapped_column(Text)
+    title: Mapped[str] = mapped_column(Text)
+    artist: Mapped[str] = mapped_column(Text, default="")
+    key_tag: Mapped[str | None] = mapped_column(String(16))
+    bpm_tag: Mapped[float | None]
+    format: Mapped[str] = mapped_column(String(16))
+    coding: Mapped[str] = mapped_column(Text)
+    rate: Mapped[int]
+    channels: Mapped[int]
+    duration_s: Mapped[float]
+    bytes: Mapped[int]
+    added_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=now, index=True)
+    hidden: Mapped[bool] = mapped_column(default=False)
+    grid: Mapped[dict[str, Any] | None] = mapped_column(JSON)
+    grid_by_hand: Mapped[bool] = mapped_column(default=False)
+    clarity: Mapped[float | None]
+    loudness_lufs: Mapped[float | None]
+    true_peak_dbtp: Mapped[float | None]
+    sound_start_s: Mapped[float] = mapped_column(default=0.0)
+    sound_end_s: Mapped[float | None]
+    analysis_version: Mapped[int | None]
+
+
+class MixRow(Base):
+    """A mix. ``version`` counts every change, undo and redo included; ``head`` is the revision that it is at."""
+
+    __tablename__ = "mixes"
+
+    id: Mapped[str] = mapped_column(String(16), primary_key=True)
+    name: Mapped[str] = mapped_column(Text)
+    version: Mapped[int] = mapped_column(default=1)
+    head: Mapped[int | None] = mapped_column(ForeignKey("revisions.id", use_alter=True, ondelete="SET NULL"))
+    created_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=now)
+    changed_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=now)
+
+
+class RevisionRow(Base):
+    """A state of a mix, the command that made it, and the revision before it. ``state`` is deflated JSON."""
+
+    __tablename__ = "revisions"
+    __table_args__ = (Index("ix_revisions_mix_parent", "mix_id", "parent"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True, autoincrement=True)
+    mix_id: Mapped[str] = mapped_column(ForeignKey("mixes.id", ondelete="CASCADE"))
+    parent: Mapped[int | None] = mapped_column(ForeignKey("revisions.id", ondelete="CASCADE"))
+    label: Mapped[str] = mapped_column(Text)
+    command: Mapped[dict[str, Any] | None] = mapped_column(JSON)
+    state: Mapped[bytes] = mapped_column(LargeBinary)
+    track_ids: Mapped[str] = mapped_column(Text, default="")
+    created_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=now)
+
+
+class JobRow(Base):
+    """A piece of long work: its order, how far it is, what came of it."""
+
+    __tablename__ = "jobs"
+
+    id: Mapped[str] = mapped_column(String(16), primary_key=True)
+    kind: Mapped[str] = mapped_column(String(16), index=True)
+    subject: Mapped[str] = mapped_column(String(16), index=True)
+    title: Mapped[str] = mapped_column(Text)
+    order: Mapped[dict[str, Any]] = mapped_column(JSON)
+    state: Mapped[str] = mapped_column(String(16), index=True)
+    progress: Mapped[float] = mapped_column(default=0.0)
+    error: Mapped[str | None] = mapped_column(Text)
+    result: Mapped[dict[str, Any] | None] = mapped_column(JSON)
+    created_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=now)
+    started_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+    finished_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))

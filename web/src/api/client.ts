@@ -1,0 +1,36 @@
+import createClient from 'openapi-fetch'
+import type { paths } from './schema'
+import type { Problem } from './types'
+
+export const api = createClient<paths>({ baseUrl: '/' })
+
+/** A request that was answered with a problem, or not at all. */
+export class ApiError extends Error {
+  constructor(
+    message: string,
+    readonly status: number,
+    readonly version?: number,
+  ) {
+    super(message)
+  }
+}
+
+const UNREACHABLE = 'Fernbrook does not answer. Is it still running in its window? Your work so far is stored.'
+
+/** The data of an answer; throws what the problem says. */
+export async function data<T>(answer: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
+  let result
+  try {
+    result = await answer
+  } catch {
+    throw new ApiError(UNREACHABLE, 0)
+  }
+  if (!result.response.ok) throw asError(result.error as Problem | undefined, result.response.status)
+  return result.data as T
+}
+
+/** What a problem says, as an error. */
+export function asError(problem: Problem | undefined, status: number): ApiError {
+  const detail = problem?.detail ?? `The server answered with ${status} and no reason.`
+  return new ApiError(detail, status, problem?.version ?? undefined)
+}

@@ -1,0 +1,143 @@
+import { frames } from './stream'
+
+export const RATE = 44_100
+const READ_AHEAD = 60 * RATE
+
+/** What the worklet last said of itself. Positions are frames from the start of what is played. */
+export interface PlayerReport {
+  session: number
+  position: number
+  kept: number
+  end: number
+  running: boolean
+  over: boolean
+  starved: boolean
+}
+
+export interface PlayOptions {
+  url: string
+  loop: boolean
+  /** Whether all frames are kept, for seeking back and looping; long listening lets go of what has passed. */
+  keepAll: boolean
+}
+
+/**
+ * Plays one stream at a time through an audio worklet. A new `play` ends the one before it.
+ */
+export class Player {
+  private context?: AudioContext
+  private node?: AudioWorkletNode
+  private volume?: GainNode
+  private session = 0
+  private abort?: AbortController
+  private last?: PlayerReport
+  level = 1
+
+  constructor(
+    private readonly onReport: (report: PlayerReport) => void,
+    private readonly onError: (error: Error) => void,
+  ) {}
+
+  /** Begin to play a stream; resolves when its first frames are handed over. */
+  async play(options: PlayOptions): Promise<void> {
+    this.abort?.abort()
+    const abort = (this.abort = new AbortController())
+    const session = ++this.session
+    try {
+      const node = await this.ready()
+      if (session !== this.session) return
+      node.port.postMessage({ type: 'begin', session, loop: options.loop, keepAll: options.keepAll })
+      const stream = frames(options.url, abort.signal)
+      const first = await stream.next()
+      this.hand(session, first.value)
+      void this.feed(session, stream, options.keepAll)
+    } catch (error) {
+      if (session === this.session) this.onError(error as Error)
+    }
+  }
+
+  /** Go on or hold. */
+  run(running: boolean): void {
+    void this.context?.resume()
+    this.tell({ type: 'run', running })
+  }
+
+  /** Go to a frame that has arrived. */
+  seek(frame: number): void {
+    this.tell({ type: 'seek', frame })
+  }
+
+  setLoop(loop: boolean): void {
+    this.tell({ type: 'loop', loop })
+  }
+
+  setLevel(level: number): void {
+    this.level = level
+    if (this.volume && this.context) this.volume.gain.setTargetAtTime(level, this.context.currentTime, 0.01)
+  }
+
+  /** End the playing. */
+  stop(): void {
+    this.abort?.abort()
+    this.tell({ type: 'run', running: false })
+  }
+
+  /** The loudest sample of the last few milliseconds that went to the speakers; for tests and the level light. */
+  peak(): number {
+    if (!this.analyser) return 0
+    const samples = new Float32Array(this.analyser.fftSize)
+    this.analyser.getFloatTimeDomainData(samples)
+    return samples.reduce((most, s) => Math.max(most, Math.abs(s)), 0)
+  }
+
+  private analyser?: AnalyserNode
+
+  private async ready(): Promise<AudioWorkletNode> {
+    if (this.node && this.context) {
+      await this.context.resume()
+      return this.node
+    }
+    const context = (this.context = new AudioContext({ sampleRate: RATE, latencyHint: 'interactive' }))
+    await context.audioWorklet.addModule('/player-worklet.js')
+    const node = (this.node = new AudioWorkletNode(context, 'player', { outputChannelCount: [2] }))
+    node.port.onmessage = ({ data }: MessageEvent<PlayerReport>) => {
+      if (data.session !== this.session) return
+      this.last = data
+      this.onReport(data)
+    }
+    this.volume = new GainNode(context, { gain: this.level })
+    this.analyser = new AnalyserNode(context, { fftSize: 2048 })
+    node.connect(this.volume).connect(context.destination)
+    this.volume.connect(this.analyser)
+    await context.resume()
+    return node
+  }
+
+  /** Pass frames on as they arrive; a long stream waits while it is far enough ahead. */
+  private async feed(session: number, stream: AsyncGenerator<Float32Array>, keepAll: boolean): Promise<void> {
+    try {
+      for await (const chunk of stream) {
+        if (session !== this.session) return
+        this.hand(session, chunk)
+        while (!keepAll && this.isFarAhead() && session === this.session) {
+          await new Promise((resolve) => setTimeout(resolve, 250))
+        }
+      }
+      this.node?.port.postMessage({ type: 'complete', session })
+    } catch (error) {
+      if (session === this.session) this.onError(error as Error)
+    }
+  }
+
+  private isFarAhead(): boolean {
+    return this.last !== undefined && this.last.end - this.last.position > READ_AHEAD
+  }
+
+  private hand(session: number, chunk: Float32Array | undefined): void {
+    if (chunk) this.node?.port.postMessage({ type: 'frames', session, frames: chunk }, [chunk.buffer])
+  }
+
+  private tell(message: Record<string, unknown>): void {
+    this.node?.port.postMessage({ ...message, session: this.session })
+  }
+}

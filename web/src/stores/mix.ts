@@ -1,0 +1,89 @@
+import { message } from 'ant-design-vue'
+import { defineStore } from 'pinia'
+import { computed, ref, shallowRef } from 'vue'
+import { api, ApiError, data } from '../api/client'
+import type { Command, Mix } from '../api/types'
+import { Clock } from '../time/clock'
+import { BeatGrid } from '../time/grid'
+
+type Step = (version: number) => Promise<Mix>
+
+/**
+ * The mix that is open. Changes go to the server one after the other, each on the version that the one before it
+ * made; what comes back is the mix as it stands.
+ */
+export const useMix = defineStore('mix', () => {
+  const mix = shallowRef<Mix>()
+  const missing = ref(false)
+  const failure = ref('')
+  let queue: Promise<unknown> = Promise.resolve()
+
+  const plan = computed(() => mix.value?.plan)
+  const clock = computed(() => (plan.value ? new Clock(plan.value) : undefined))
+  const grids = computed(
+    () => new Map((plan.value?.entries ?? []).map((e) => [e.id, new BeatGrid(e.grid, e.count)] as const)),
+  )
+
+  /** Open a mix, or look at it again. */
+  async function open(id: string) {
+    if (mix.value?.id !== id) mix.value = undefined
+    missing.value = false
+    failure.value = ''
+    try {
+      take(await data(api.GET('/api/mixes/{mix_id}', { params: { path: { mix_id: id } } })))
+    } catch (error) {
+      if ((error as ApiError).status === 404) missing.value = true
+      else failure.value = (error as Error).message
+    }
+  }
+
+  /** Use what came from the server unless something newer is here already. */
+  function take(fresh: Mix) {
+    if (mix.value?.id === fresh.id && mix.value.version > fresh.version) return
+    mix.value = fresh
+  }
+
+  /** A mix was changed somewhere: look again if it is this one and newer. */
+  async function heard(id: string, version: number | null) {
+    if (mix.value?.id !== id) return
+    await queue
+    if (version === null || version > mix.value.version) await open(id)
+  }
+
+  function send(command: Command): Promise<boolean> {
+    return change((version) =>
+      data(api.POST('/api/mixes/{mix_id}/commands', { ...here(), body: { version, command } })),
+    )
+  }
+
+  function undo(): Promise<boolean> {
+    return change((version) => data(api.POST('/api/mixes/{mix_id}/undo', { ...here(), body: { version } })))
+  }
+
+  function redo(): Promise<boolean> {
+    return change((version) => data(api.POST('/api/mixes/{mix_id}/redo', { ...here(), body: { version } })))
+  }
+
+  function here() {
+    return { params: { path: { mix_id: mix.value!.id } } }
+  }
+
+  /** Queue a change; false when it was refused, which the user has then been told. */
+  function change(step: Step): Promise<boolean> {
+    const result = queue.then(async () => {
+      if (!mix.value) return false
+      try {
+        take(await step(mix.value.version))
+        return true
+      } catch (error) {
+        message.error({ content: (error as Error).message, duration: 6 })
+        if ((error as ApiError).status === 409) await open(mix.value.id)
+        return false
+      }
+    })
+    queue = result
+    return result
+  }
+
+  return { mix, plan, clock, grids, missing, failure, open, heard, send, undo, redo }
+})

@@ -1,0 +1,54 @@
+/** Minutes and seconds, hours where there are any: 3:07, 1:02:07. */
+export function clockTime(seconds: number): string {
+  const whole = Math.max(0, Math.floor(seconds))
+  const rest = String(whole % 60).padStart(2, '0')
+  const minutes = Math.floor(whole / 60) % 60
+  const hours = Math.floor(whole / 3600)
+  return hours ? `${hours}:${String(minutes).padStart(2, '0')}:${rest}` : `${minutes}:${rest}`
+}
+
+/** Like `clockTime`, with tenths: 3:07.4. */
+export function clockTenths(seconds: number): string {
+  const tenths = Math.floor(Math.max(0, seconds) * 10 + 1e-6)
+  return `${clockTime(tenths / 10)}.${tenths % 10}`
+}
+
+/** Bar and beat as musicians count them: beat 0 is 1.1, beat -1 the last of bar 0. */
+export function barBeat(beat: number, beatsPerBar: number): string {
+  const shown = Math.round(beat * 100) / 100
+  const bar = Math.floor(shown / beatsPerBar)
+  const within = Math.round((shown - bar * beatsPerBar) * 100) / 100 + 1
+  return `${bar + 1}.${Number.isInteger(within) ? within : within.toFixed(2)}`
+}
+
+/** A length in bars and beats: 16 bars, 2 bars 3 beats. */
+export function barsLong(beats: number, beatsPerBar: number): string {
+  const bars = Math.floor(beats / beatsPerBar + 1e-6)
+  const rest = Math.round((beats - bars * beatsPerBar) * 100) / 100
+  const parts = []
+  if (bars || !rest) parts.push(`${bars} ${bars === 1 ? 'bar' : 'bars'}`)
+  if (rest) parts.push(`${rest} ${rest === 1 ? 'beat' : 'beats'}`)
+  return parts.join(' ')
+}
+
+/** A tempo: whole where it is whole, else up to two decimals. */
+export function bpm(value: number): string {
+  return String(Math.round(value * 100) / 100)
+}
+
+/** Decibels with a sign. */
+export function decibels(value: number): string {
+  const rounded = Math.round(value * 10) / 10
+  return `${rounded > 0 ? '+' : rounded < 0 ? '−' : '±'}${Math.abs(rounded).toFixed(1)} dB`
+}
+
+/** A change of speed in percent, with a sign. */
+export function percent(share: number): string {
+  const value = Math.round(share * 1000) / 10
+  return value === 0 ? '0 %' : `${value > 0 ? '+' : '−'}${Math.abs(value).toFixed(1)} %`
+}
+
+/** A file size. */
+export function megabytes(bytes: number): string {
+  return bytes < 1e6 ? `${Math.ceil(bytes / 1e3)} kB` : `${(bytes / 1e6).toFixed(bytes < 1e8 ? 1 : 0)} MB`
+}

@@ -91,7 +91,15 @@ class Player extends AudioWorkletProcessor {
     const { session, position, kept, end, running, complete } = this
     const over = complete && position >= end && !this.loop
     if (over) this.running = false
-    this.port.postMessage({ session, position, kept, end, running: running && !over, over, starved: this.starved && !over })
+    this.port.postMessage({
+      session,
+      position,
+      kept,
+      end,
+      running: running && !over,
+      over,
+      starved: this.starved && !over,
+    })
   }
 }
 

@@ -15,10 +15,13 @@ export class ApiError extends Error {
   }
 }
 
-const UNREACHABLE = 'Fernbrook does not answer. Is it still running in its window? Your work so far is stored.'
+const UNREACHABLE =
+  'Fernbrook does not answer. Is it still running in its window? Your work so far is stored.'
 
 /** The data of an answer; throws what the problem says. */
-export async function data<T>(answer: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
+export async function data<T>(
+  answer: Promise<{ data?: T; error?: unknown; response: Response }>,
+): Promise<T> {
   let result
   try {
     result = await answer

@@ -7,7 +7,8 @@ import type { OutputFormat } from '../api/types'
 export function useRenders(mixId: Ref<string>) {
   return useQuery({
     queryKey: computed(() => ['renders', mixId.value]),
-    queryFn: () => data(api.GET('/api/mixes/{mix_id}/renders', { params: { path: { mix_id: mixId.value } } })),
+    queryFn: () =>
+      data(api.GET('/api/mixes/{mix_id}/renders', { params: { path: { mix_id: mixId.value } } })),
     staleTime: Infinity,
   })
 }
@@ -19,7 +20,10 @@ export function useRenderActions(mixId: Ref<string>) {
   return {
     async start(output: OutputFormat) {
       await data(
-        api.POST('/api/mixes/{mix_id}/renders', { params: { path: { mix_id: mixId.value } }, body: { output } }),
+        api.POST('/api/mixes/{mix_id}/renders', {
+          params: { path: { mix_id: mixId.value } },
+          body: { output },
+        }),
       )
       await refresh()
     },

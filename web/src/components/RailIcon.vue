@@ -1,0 +1,34 @@
+<script setup lang="ts">
+defineProps<{ name: 'tracks' | 'order' | 'transitions' | 'render' }>()
+</script>
+
+<template>
+  <svg
+    viewBox="0 0 24 24"
+    width="22"
+    height="22"
+    fill="none"
+    stroke="currentColor"
+    stroke-width="1.6"
+    aria-hidden="true"
+  >
+    <template v-if="name === 'tracks'">
+      <path d="M4 7v10M8 4v16M12 9v6M16 5v14M20 8v8" stroke-linecap="round" />
+    </template>
+    <template v-else-if="name === 'order'">
+      <path d="M9 6h11M9 12h11M9 18h11" stroke-linecap="round" />
+      <path
+        d="M3 5.500l1.500-1v4.500M3 11.500c1-1.200 2.600-.4 1.500 1L3 14h2.500M3 17h2l-1 1.400c1.300.2 1.300 2-.9 1.600"
+        stroke-width="1.200"
+      />
+    </template>
+    <template v-else-if="name === 'transitions'">
+      <path d="M3 12h18" />
+      <path d="M4 12V6M7 12V4M10 12V7M13 12V9" stroke-linecap="round" />
+      <path d="M11 12v3M14 12v5M17 12v8M20 12v6" stroke-linecap="round" />
+    </template>
+    <template v-else>
+      <path d="M12 3v11M8 10.500l4 4 4-4M4 17v3h16v-3" stroke-linecap="round" stroke-linejoin="round" />
+    </template>
+  </svg>
+</template>

@@ -1,0 +1,303 @@
+<script setup lang="ts">
+import { Button, InputNumber, Select, Switch, Tooltip } from 'ant-design-vue'
+import { computed } from 'vue'
+import type { Entry, HandOver, PlannedTransition, TempoPolicy } from '../api/types'
+import { useMix } from '../stores/mix'
+import { hueOf } from '../theme/hues'
+import { bpm, clockTenths, decibels, percent } from '../time/format'
+
+const HAND_OVERS: { name: HandOver; label: string; about: string }[] = [
+  { name: 'even_blend', label: 'Even blend', about: 'One fades out while the other fades in, at even power' },
+  { name: 'bass', label: 'Bass hand-over', about: 'The bass changes hands on the middle phrase line' },
+  { name: 'clean_cut', label: 'Clean cut', about: 'A switch on the beat' },
+]
+const POLICIES: { value: TempoPolicy; label: string }[] = [
+  { value: 'ramp', label: 'Ramp across the overlap' },
+  { value: 'switch_at_start', label: 'Switch at its start' },
+  { value: 'switch_at_end', label: 'Switch at its end' },
+]
+
+const props = defineProps<{ planned: PlannedTransition; outgoing: Entry; incoming: Entry }>()
+const mix = useMix()
+
+const t = computed(() => props.planned.transition)
+const pair = computed(() => ({ out_id: t.value.out_id, in_id: t.value.in_id }))
+const bar = computed(() => props.outgoing.grid.beats_per_bar ?? 4)
+const inBar = computed(() => props.incoming.grid.beats_per_bar ?? 4)
+const isCut = computed(() => t.value.kind === 'cut')
+const snags = computed(() => mix.plan?.snags.filter((s) => s.transition === props.planned.index) ?? [])
+const mostBars = computed(() => {
+  const room = props.planned.room
+  return Math.min(room.out_to - t.value.out_at, room.in_to - t.value.in_at) / bar.value
+})
+
+/** Bars as people count them, the first is 1; beats within as fractions. */
+const outBar = computed(() => round(t.value.out_at / bar.value + 1))
+const inBarNumber = computed(() => round(t.value.in_at / inBar.value + 1))
+const lengthBars = computed(() => round(t.value.beats / bar.value))
+
+const outTime = computed(() => sourceTime(props.outgoing, t.value.out_at))
+const inTime = computed(() => sourceTime(props.incoming, t.value.in_at))
+const sides = computed(() => [
+  { entry: props.outgoing, word: 'Outgoing', bend: bend(props.outgoing) },
+  { entry: props.incoming, word: 'Incoming', bend: bend(props.incoming) },
+])
+
+function round(value: number) {
+  return Math.round(value * 100) / 100
+}
+
+function sourceTime(entry: Entry, beat: number) {
+  return clockTenths(mix.grids.get(entry.id)?.timeAt(beat) ?? 0)
+}
+
+/** How far an entry is bent at both edges of the overlap. */
+function bend(entry: Entry) {
+  const clock = mix.clock
+  if (!clock) return ''
+  const at = (beat: number) => clock.bpmAt(beat) / entry.own_bpm - 1
+  const start = percent(at(props.planned.start_beat))
+  const end = percent(at(props.planned.end_beat - 1e-6))
+  return start === end ? start : `${start} to ${end}`
+}
+
+function place(change: { out_at?: number; in_at?: number; beats?: number }) {
+  void mix.send({ kind: 'place_transition', ...pair.value, ...change })
+}
+
+function number(value: unknown, use: (value: number) => void) {
+  if (typeof value === 'number' && Number.isFinite(value)) use(value)
+}
+</script>
+
+<template>
+  <aside class="panel" aria-label="Transition">
+    <section>
+      <h3>Start from</h3>
+      <div class="hand-overs">
+        <Tooltip v-for="h in HAND_OVERS" :key="h.name" :title="h.about" placement="left">
+          <Button size="small" @click="mix.send({ kind: 'apply_hand_over', ...pair, hand_over: h.name })">{{
+            h.label
+          }}</Button>
+        </Tooltip>
+      </div>
+    </section>
+
+    <section class="places">
+      <h3>Place</h3>
+      <label for="out-bar">Mix-out at bar</label>
+      <InputNumber
+        id="out-bar"
+        :value="outBar"
+        :step="1"
+        :min="-99"
+        size="small"
+        @change="(v) => number(v, (n) => place({ out_at: (n - 1) * bar }))"
+      />
+      <span class="faint">{{ outTime }}</span>
+      <label for="in-bar">Mix-in at bar</label>
+      <InputNumber
+        id="in-bar"
+        :value="inBarNumber"
+        :step="1"
+        :min="-99"
+        size="small"
+        @change="(v) => number(v, (n) => place({ in_at: (n - 1) * inBar }))"
+      />
+      <span class="faint">{{ inTime }}</span>
+      <template v-if="!isCut">
+        <label for="length-bars">Length in bars</label>
+        <InputNumber
+          id="length-bars"
+          :value="lengthBars"
+          :step="1"
+          :min="0.25"
+          size="small"
+          @change="(v) => number(v, (n) => place({ beats: n * bar }))"
+        />
+        <span class="faint">of {{ Math.floor(mostBars) }}</span>
+      </template>
+      <p v-else class="whole soft">A clean cut: no overlap.</p>
+    </section>
+
+    <section>
+      <h3><label for="tempo-policy">Tempo</label></h3>
+      <Select
+        id="tempo-policy"
+        class="wide"
+        size="small"
+        :value="t.tempo"
+        :options="POLICIES"
+        @change="(v) => mix.send({ kind: 'set_tempo_policy', ...pair, tempo: v as TempoPolicy })"
+      />
+      <p class="soft ramp">{{ bpm(outgoing.home_bpm) }} → {{ bpm(incoming.home_bpm) }} BPM</p>
+    </section>
+
+    <section
+      v-for="side in sides"
+      :key="side.word"
+      class="side"
+      :style="{ borderColor: hueOf(side.entry.index).strong }"
+    >
+      <div class="side-head">
+        <strong class="clip">{{ side.entry.title }}</strong>
+        <span class="faint">{{ side.word.toLowerCase() }}</span>
+      </div>
+      <div class="row">
+        <label :for="`lock-${side.word}`">Key lock</label>
+        <Switch
+          :id="`lock-${side.word}`"
+          size="small"
+          :checked="side.entry.key_lock"
+          :aria-label="`${side.word} key lock`"
+          @change="(on) => mix.send({ kind: 'set_key_lock', entry_id: side.entry.id, key_lock: Boolean(on) })"
+        />
+        <span class="faint">speed {{ side.bend }}</span>
+      </div>
+      <div class="row">
+        <label :for="`gain-${side.word}`">Gain</label>
+        <InputNumber
+          :id="`gain-${side.word}`"
+          class="gain"
+          size="small"
+          :value="Math.round(side.entry.gain_db * 10) / 10"
+          :step="0.5"
+          :min="-40"
+          :max="24"
+          :aria-label="`${side.word} gain in dB`"
+          @change="
+            (v) => number(v, (n) => mix.send({ kind: 'set_gain', entry_id: side.entry.id, gain_db: n }))
+          "
+        />
+        <Button
+          v-if="side.entry.gain_by_hand"
+          type="link"
+          size="small"
+          @click="mix.send({ kind: 'set_gain', entry_id: side.entry.id, gain_db: null })"
+        >
+          match level
+        </Button>
+        <span v-else class="faint">dB, matched</span>
+      </div>
+    </section>
+
+    <section v-if="snags.length" class="snags" role="status">
+      <p v-for="snag in snags" :key="snag.message">{{ snag.message }}</p>
+    </section>
+
+    <Button
+      v-if="planned.shaped"
+      class="reset"
+      type="text"
+      size="small"
+      @click="mix.send({ kind: 'reset_transition', ...pair })"
+    >
+      Place and shape it afresh
+    </Button>
+    <p v-else class="faint untouched">
+      Placed by itself on the last and the first phrases. Levels {{ decibels(outgoing.gain_db) }} and
+      {{ decibels(incoming.gain_db) }}.
+    </p>
+  </aside>
+</template>
+
+<style scoped>
+.panel {
+  display: flex;
+  flex-direction: column;
+  gap: 12px;
+  padding: 12px 14px;
+  overflow-y: auto;
+  border-left: 1px solid var(--line);
+  background: var(--sheet);
+}
+
+h3 {
+  margin-bottom: 5px;
+}
+
+.hand-overs {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 5px;
+}
+
+.places {
+  display: grid;
+  grid-template-columns: 1fr 80px 54px;
+  align-items: center;
+  gap: 5px 8px;
+}
+
+.places h3,
+.whole {
+  grid-column: 1 / -1;
+  margin-bottom: 0;
+}
+
+.places :deep(.ant-input-number) {
+  width: 100%;
+}
+
+.wide {
+  width: 100%;
+}
+
+.ramp {
+  margin: 4px 0 0;
+}
+
+.side {
+  display: flex;
+  flex-direction: column;
+  gap: 5px;
+  padding-left: 9px;
+  border-left: 3px solid;
+}
+
+.side-head {
+  display: flex;
+  justify-content: space-between;
+  gap: 8px;
+}
+
+.row {
+  display: grid;
+  grid-template-columns: 58px auto 1fr;
+  align-items: center;
+  gap: 8px;
+  min-height: 24px;
+  white-space: nowrap;
+}
+
+.gain {
+  width: 72px;
+}
+
+.snags {
+  padding: 8px 10px;
+  border-radius: var(--radius);
+  background: var(--warn-soft);
+  color: var(--warn);
+  font-size: 13px;
+}
+
+.snags p {
+  margin: 0;
+}
+
+.snags p + p {
+  margin-top: 6px;
+}
+
+.reset {
+  align-self: flex-start;
+  padding: 0;
+  color: var(--ink-soft);
+}
+
+.untouched {
+  margin: 0;
+  font-size: 12px;
+}
+</style>

@@ -1,0 +1,64 @@
+import type { Entry, Mix, PlannedTransition, Track } from '../api/types'
+import { RATE } from '../sound/player'
+import type { Piece } from '../stores/listening'
+import type { Clock } from '../time/clock'
+
+/** Beats that are heard before and after an overlap. */
+const AROUND_BEATS = 8
+const LONGEST_KEPT_S = 240
+
+export type Heard = 'both' | 'outgoing' | 'incoming'
+
+/** A track by itself. */
+export function trackPiece(track: Track): Piece {
+  return {
+    kind: 'track',
+    id: track.id,
+    label: track.artist ? `${track.title} – ${track.artist}` : track.title,
+    start: 0,
+    end: Math.floor(track.duration_s * RATE),
+    url: (from) => `/api/tracks/${track.id}/audio?start=${from}`,
+    loops: false,
+  }
+}
+
+/** The mix from its start to its end. */
+export function mixPiece(mix: Mix): Piece {
+  return {
+    kind: 'mix',
+    id: mix.id,
+    label: mix.name,
+    start: 0,
+    end: mix.plan.frames,
+    url: (from) => `/api/mixes/${mix.id}/audio?start=${from}`,
+    loops: false,
+  }
+}
+
+/** A transition with some beats around it: both sides, or one alone. */
+export function transitionPiece(mix: Mix, clock: Clock, transition: PlannedTransition, heard: Heard): Piece {
+  const out = mix.plan.entries[transition.index]!
+  const into = mix.plan.entries[transition.index + 1]!
+  const start = frameAt(clock, transition.start_beat - AROUND_BEATS)
+  const end = Math.min(mix.plan.frames, frameAt(clock, transition.end_beat + AROUND_BEATS))
+  const only = heard === 'both' ? '' : `&entry=${(heard === 'outgoing' ? out : into).id}`
+  return {
+    kind: 'mix',
+    id: mix.id,
+    label: labelOf(out, into, heard),
+    start,
+    end,
+    url: (from) => `/api/mixes/${mix.id}/audio?start=${from}&end=${end}${only}`,
+    loops: end - start < LONGEST_KEPT_S * RATE,
+  }
+}
+
+function frameAt(clock: Clock, beat: number): number {
+  return Math.max(0, Math.round(clock.timeAt(beat) * RATE))
+}
+
+function labelOf(out: Entry, into: Entry, heard: Heard): string {
+  if (heard === 'outgoing') return `${out.title}, leaving`
+  if (heard === 'incoming') return `${into.title}, arriving`
+  return `${out.title} → ${into.title}`
+}

@@ -1,0 +1,124 @@
+import { computed, ref, watch, type Ref } from 'vue'
+import type { Command, Entry, PlannedTransition } from '../api/types'
+
+export type Snap = 'bar' | 'beat' | 'none'
+export type Part = 'start' | 'end' | 'body' | 'incoming'
+
+/** Where a transition lies: beats of the outgoing, of the incoming, and its length. */
+export interface Place {
+  outAt: number
+  inAt: number
+  beats: number
+}
+
+const SHORTEST = 0.25
+
+/**
+ * The place of a transition while it is dragged: a draft that is drawn at once and sent when it is let go. It never
+ * leaves the room that the plan gives.
+ */
+export function usePlacing(
+  planned: Ref<PlannedTransition>,
+  outgoing: Ref<Entry>,
+  beatsPerBar: Ref<number>,
+  snap: Ref<Snap>,
+  send: (command: Command) => Promise<boolean>,
+) {
+  const stored = computed<Place>(() => {
+    const t = planned.value.transition
+    return { outAt: t.out_at, inAt: t.in_at, beats: t.beats }
+  })
+  const draft = ref<Place>()
+  const place = computed(() => draft.value ?? stored.value)
+  const start = computed(() => outgoing.value.offset + place.value.outAt)
+  const end = computed(() => start.value + place.value.beats)
+  /** The mix beat of the incoming's beat 0. */
+  const incomingOffset = computed(() => start.value - place.value.inAt)
+  const unit = computed(() => ({ bar: beatsPerBar.value, beat: 1, none: 0.01 })[snap.value])
+
+  watch(planned, () => (draft.value = undefined))
+
+  /** The place when a part is moved by some beats from where it lies stored. */
+  function moved(part: Part, by: number): Place {
+    const { outAt, inAt, beats } = stored.value
+    const room = planned.value.room
+    switch (part) {
+      case 'end': {
+        const most = Math.min(room.out_to - outAt, room.in_to - inAt)
+        return { outAt, inAt, beats: within(snapped(outAt + beats + by) - outAt, SHORTEST, most) }
+      }
+      case 'start': {
+        const earliest = Math.max(room.out_from - outAt, room.in_from - inAt)
+        const shift = within(snapped(outAt + by) - outAt, earliest, beats - SHORTEST)
+        return { outAt: outAt + shift, inAt: inAt + shift, beats: beats - shift }
+      }
+      case 'body': {
+        const least = Math.max(room.out_from - outAt, room.in_from - inAt)
+        const most = Math.min(room.out_to - beats - outAt, room.in_to - beats - inAt)
+        const shift = within(snapped(outAt + by) - outAt, least, most)
+        return { outAt: outAt + shift, inAt: inAt + shift, beats }
+      }
+      case 'incoming':
+        return { outAt, inAt: within(snapped(inAt - by), room.in_from, room.in_to - beats), beats }
+    }
+  }
+
+  function snapped(beat: number): number {
+    return Math.round(beat / unit.value) * unit.value
+  }
+
+  function drag(part: Part, by: number) {
+    draft.value = moved(part, by)
+  }
+
+  /** Send what the drag has come to. */
+  async function drop() {
+    const wanted = draft.value
+    if (!wanted) return
+    const sent = await put(wanted)
+    if (!sent) draft.value = undefined
+  }
+
+  /** Move a part by a number of units, at once: for keys. */
+  function nudge(part: Part, units: number) {
+    return put(moved(part, units * unit.value))
+  }
+
+  /** Put the transition at a place; only what differs is sent. */
+  async function put(wanted: Partial<Place>): Promise<boolean> {
+    const old = stored.value
+    const { out_id, in_id } = planned.value.transition
+    const differs = (key: keyof Place) =>
+      wanted[key] !== undefined && Math.abs(wanted[key] - old[key]) > 1e-9 ? wanted[key] : null
+    const command = {
+      kind: 'place_transition' as const,
+      out_id,
+      in_id,
+      out_at: differs('outAt'),
+      in_at: differs('inAt'),
+      beats: differs('beats'),
+    }
+    if (command.out_at === null && command.in_at === null && command.beats === null) {
+      draft.value = undefined
+      return true
+    }
+    return send(command)
+  }
+
+  return {
+    place,
+    start,
+    end,
+    incomingOffset,
+    unit,
+    drag,
+    drop,
+    nudge,
+    put,
+    dragging: computed(() => !!draft.value),
+  }
+}
+
+function within(value: number, low: number, high: number): number {
+  return Math.max(low, Math.min(value, high))
+}

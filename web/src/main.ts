@@ -1,0 +1,9 @@
+import { VueQueryPlugin } from '@tanstack/vue-query'
+import 'ant-design-vue/dist/reset.css'
+import { createPinia } from 'pinia'
+import { createApp } from 'vue'
+import App from './App.vue'
+import { router } from './router'
+import './theme/tokens.css'
+
+createApp(App).use(createPinia()).use(router).use(VueQueryPlugin).mount('#app')

@@ -1,0 +1,17 @@
+import { createRouter, createWebHistory } from 'vue-router'
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: '/', name: 'start', component: () => import('./views/StartView.vue') },
+    { path: '/tracks', name: 'tracks', component: () => import('./views/TracksView.vue') },
+    { path: '/mix/:mix/order', name: 'order', component: () => import('./views/OrderView.vue') },
+    {
+      path: '/mix/:mix/transitions/:number(\\d+)?',
+      name: 'transitions',
+      component: () => import('./views/TransitionsView.vue'),
+    },
+    { path: '/mix/:mix/render', name: 'render', component: () => import('./views/RenderView.vue') },
+    { path: '/:rest(.*)*', name: 'nowhere', component: () => import('./views/NowhereView.vue') },
+  ],
+})

@@ -1,0 +1,312 @@
+<script setup lang="ts">
+import { Button, Progress, RadioButton, RadioGroup, message } from 'ant-design-vue'
+import { computed, ref } from 'vue'
+import { useRoute } from 'vue-router'
+import type { OutputFormat, Render } from '../api/types'
+import CourseRibbon from '../components/CourseRibbon.vue'
+import GlyphIcon from '../components/GlyphIcon.vue'
+import MixStates from '../components/MixStates.vue'
+import { mixPiece } from '../composables/pieces'
+import { useRenderActions, useRenders } from '../composables/useRenders'
+import { RATE } from '../sound/player'
+import { useListening } from '../stores/listening'
+import { useMix } from '../stores/mix'
+import { clockTime, megabytes } from '../time/format'
+
+const FORMATS: { value: OutputFormat; label: string; about: string; bytes: number }[] = [
+  { value: 'wav24', label: 'WAV, 24 bit', about: 'Lossless, for every editor and player', bytes: 6 },
+  { value: 'flac24', label: 'FLAC, 24 bit', about: 'Lossless, about two thirds of the size', bytes: 4 },
+  { value: 'wav16', label: 'WAV, 16 bit', about: 'With dither, as on a disc', bytes: 4 },
+  { value: 'flac16', label: 'FLAC, 16 bit', about: 'With dither, the smallest', bytes: 2.6 },
+  { value: 'wav32f', label: 'WAV, 32 bit float', about: 'To go on working with it', bytes: 8 },
+]
+const WORDS: Record<Render['state'], string> = {
+  waiting: 'waits its turn',
+  running: 'under way',
+  done: 'ready',
+  failed: 'failed',
+  cancelled: 'cancelled',
+  interrupted: 'interrupted',
+}
+
+const route = useRoute()
+const mix = useMix()
+const listening = useListening()
+const mixId = computed(() => String(route.params.mix))
+const { data: renders } = useRenders(mixId)
+const actions = useRenderActions(mixId)
+const output = ref<OutputFormat>('wav24')
+
+const chosen = computed(() => FORMATS.find((f) => f.value === output.value)!)
+const size = computed(() => megabytes((mix.plan?.frames ?? 0) * chosen.value.bytes))
+const playhead = computed(() => (mix.mix ? listening.secondsIn('mix', mix.mix.id) : undefined))
+const when = new Intl.DateTimeFormat('en-GB', {
+  day: 'numeric',
+  month: 'short',
+  hour: '2-digit',
+  minute: '2-digit',
+})
+const labelOf = (value: OutputFormat) => FORMATS.find((f) => f.value === value)?.label ?? value
+
+function hear(seconds: number) {
+  if (mix.mix) listening.play(mixPiece(mix.mix), Math.round(seconds * RATE))
+}
+
+async function attempt(work: () => Promise<void>) {
+  try {
+    await work()
+  } catch (error) {
+    message.error({ content: (error as Error).message, duration: 6 })
+  }
+}
+
+function left(render: Render) {
+  if (!render.seconds || render.progress < 0.02) return ''
+  return `${clockTime((render.seconds / render.progress) * (1 - render.progress))} left`
+}
+</script>
+
+<template>
+  <MixStates>
+    <div class="render">
+      <CourseRibbon
+        v-if="mix.plan?.entries.length"
+        class="course"
+        :chosen="undefined"
+        :playhead="playhead"
+        @choose="(i) => hear(Math.max(0, mix.plan!.transitions[i]!.start_s - 8))"
+        @listen="hear"
+      />
+      <div class="columns">
+        <section>
+          <h2>Render the mix</h2>
+          <p v-if="!mix.plan?.entries.length" class="soft">
+            The mix is empty. Put tracks into its
+            <RouterLink :to="{ name: 'order', params: route.params }">running order</RouterLink> first.
+          </p>
+          <template v-else>
+            <RadioGroup v-model:value="output" class="formats" aria-label="File format">
+              <RadioButton v-for="f in FORMATS" :key="f.value" :value="f.value">{{ f.label }}</RadioButton>
+            </RadioGroup>
+            <p class="soft">
+              {{ chosen.about }}. {{ clockTime(mix.plan.duration_s) }} of music, about {{ size }}. Peaks stay
+              below −1 dBTP.
+            </p>
+            <div class="go">
+              <Button type="primary" size="large" @click="attempt(() => actions.start(output))"
+                >Render {{ chosen.label }}</Button
+              >
+              <Button size="large" @click="hear(0)"
+                ><GlyphIcon name="play" :size="13" /> Hear the whole mix</Button
+              >
+            </div>
+            <div v-if="mix.plan.snags.length" class="snags">
+              <h3>Worth a look before</h3>
+              <ul>
+                <li v-for="snag in mix.plan.snags" :key="snag.message + snag.transition">
+                  <RouterLink
+                    v-if="snag.transition != null"
+                    :to="{ name: 'transitions', params: { ...route.params, number: snag.transition + 1 } }"
+                  >
+                    {{ mix.plan.entries[snag.transition]?.title }} →
+                    {{ mix.plan.entries[snag.transition + 1]?.title }}
+                  </RouterLink>
+                  {{ snag.message }}
+                </li>
+              </ul>
+            </div>
+          </template>
+          <div v-if="renders?.length" class="files">
+            <h2>Files</h2>
+            <article v-for="render in renders" :key="render.id" class="file" :data-state="render.state">
+              <div class="file-head">
+                <strong>{{ labelOf(render.output) }}</strong>
+                <span class="soft"
+                  >{{ when.format(new Date(render.created_at)) }} · {{ clockTime(render.duration_s) }}</span
+                >
+                <span v-if="render.bytes" class="soft">{{ megabytes(render.bytes) }}</span>
+                <span class="state" :class="render.state">{{ WORDS[render.state] }}</span>
+              </div>
+              <div v-if="render.state === 'running' || render.state === 'waiting'" class="under-way">
+                <Progress
+                  :percent="Math.floor(render.progress * 100)"
+                  :aria-label="`Rendering ${labelOf(render.output)}`"
+                />
+                <span class="soft speed"
+                  >{{ render.speed ? `${render.speed.toFixed(0)} × real time` : '' }} {{ left(render) }}</span
+                >
+                <Button size="small" @click="attempt(() => actions.cancel(render.id))">Cancel</Button>
+              </div>
+              <p v-else-if="render.error" class="bad">{{ render.error }}</p>
+              <div v-if="render.state === 'done'" class="links">
+                <Button size="small" type="primary" :href="`/api/renders/${render.id}/file`" download
+                  ><GlyphIcon name="save" /> Download</Button
+                >
+                <Button size="small" :href="`/api/renders/${render.id}/track-list`" download
+                  >Track list</Button
+                >
+                <span class="soft">made at {{ render.speed?.toFixed(0) }} × real time</span>
+                <Button
+                  size="small"
+                  type="text"
+                  class="delete"
+                  @click="attempt(() => actions.remove(render.id))"
+                  >Delete</Button
+                >
+              </div>
+              <div v-else-if="render.state !== 'running' && render.state !== 'waiting'" class="links">
+                <Button size="small" @click="attempt(() => actions.retry(render.id))">Try again</Button>
+                <Button
+                  size="small"
+                  type="text"
+                  class="delete"
+                  @click="attempt(() => actions.remove(render.id))"
+                  >Delete</Button
+                >
+              </div>
+            </article>
+          </div>
+        </section>
+        <section v-if="mix.plan?.entries.length" class="list">
+          <h2>Track list</h2>
+          <ol>
+            <li v-for="entry in mix.plan.entries" :key="entry.id">
+              <span class="time">{{ clockTime(entry.start_s) }}</span>
+              <span class="clip">{{ entry.artist ? `${entry.artist} – ` : '' }}{{ entry.title }}</span>
+            </li>
+          </ol>
+        </section>
+      </div>
+    </div>
+  </MixStates>
+</template>
+
+<style scoped>
+.course {
+  border-bottom: 1px solid var(--line);
+}
+
+.columns {
+  display: grid;
+  grid-template-columns: minmax(0, 1.6fr) minmax(0, 1fr);
+  gap: 40px;
+  padding: 20px 28px;
+}
+
+h2 {
+  margin-bottom: 10px;
+}
+
+.formats {
+  display: flex;
+  flex-wrap: wrap;
+}
+
+.go {
+  display: flex;
+  gap: 8px;
+  margin-top: 4px;
+}
+
+.snags {
+  margin-top: 18px;
+  padding: 10px 14px;
+  border-radius: var(--radius);
+  background: var(--warn-soft);
+}
+
+.snags ul {
+  margin: 0;
+  padding-left: 18px;
+}
+
+.snags a {
+  color: var(--warn);
+  font-weight: 600;
+}
+
+.files {
+  margin-top: 26px;
+}
+
+.file {
+  padding: 10px 14px;
+  border: 1px solid var(--line);
+  border-radius: var(--radius);
+  background: var(--sheet);
+}
+
+.file + .file {
+  margin-top: 8px;
+}
+
+.file-head {
+  display: flex;
+  align-items: baseline;
+  gap: 14px;
+}
+
+.state {
+  margin-left: auto;
+  color: var(--ink-soft);
+}
+
+.state.done {
+  color: var(--fern);
+  font-weight: 600;
+}
+
+.state.failed,
+.state.interrupted,
+.bad {
+  color: var(--bad);
+}
+
+.bad {
+  margin: 6px 0 0;
+}
+
+.under-way {
+  display: grid;
+  grid-template-columns: 1fr 190px auto;
+  align-items: center;
+  gap: 14px;
+}
+
+.under-way :deep(.ant-progress) {
+  margin: 0;
+}
+
+.speed {
+  white-space: nowrap;
+}
+
+.links {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  margin-top: 8px;
+}
+
+.delete {
+  margin-left: auto;
+  color: var(--ink-soft);
+}
+
+.list ol {
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+
+.list li {
+  display: grid;
+  grid-template-columns: 58px 1fr;
+  padding: 5px 0;
+  border-bottom: 1px solid var(--line);
+}
+
+.time {
+  color: var(--ink-soft);
+}
+</style>

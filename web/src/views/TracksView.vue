@@ -1,0 +1,195 @@
+<script setup lang="ts">
+import { useVirtualList } from '@vueuse/core'
+import { Button, Input, Skeleton } from 'ant-design-vue'
+import { computed, ref, useTemplateRef } from 'vue'
+import type { Track } from '../api/types'
+import ArrivalTray from '../components/ArrivalTray.vue'
+import GlyphIcon from '../components/GlyphIcon.vue'
+import TrackRow from '../components/TrackRow.vue'
+import { useImport } from '../composables/useImport'
+import { useTracks } from '../composables/useTracks'
+import { COLUMNS, matching, sorted, type Column } from '../composables/trackTable'
+import { clockTime } from '../time/format'
+
+const { data: tracks, isPending, error, refetch } = useTracks()
+const arriving = useImport()
+
+const search = ref('')
+const column = ref<Column>('added_at')
+const rising = ref(false)
+const shown = computed<Track[]>(() =>
+  sorted(matching(tracks.value ?? [], search.value), column.value, rising.value),
+)
+const { list, containerProps, wrapperProps, scrollTo } = useVirtualList(shown, {
+  itemHeight: 50,
+  overscan: 6,
+})
+
+const picker = useTemplateRef<HTMLInputElement>('picker')
+const waiting = computed(() => tracks.value?.filter((t) => t.analysis?.state === 'waiting').length ?? 0)
+const total = computed(() => clockTime((tracks.value ?? []).reduce((sum, t) => sum + t.duration_s, 0)))
+
+function sortBy(next: Column) {
+  rising.value = column.value === next ? !rising.value : next !== 'added_at'
+  column.value = next
+  scrollTo(0)
+}
+
+function picked() {
+  arriving.add([...(picker.value?.files ?? [])])
+  if (picker.value) picker.value.value = ''
+}
+</script>
+
+<template>
+  <section class="tracks">
+    <header>
+      <h1>Tracks</h1>
+      <span v-if="tracks?.length" class="soft">
+        {{ tracks.length }} · {{ total
+        }}<template v-if="waiting"> · {{ waiting }} waiting to be analysed</template>
+      </span>
+      <Input
+        v-model:value="search"
+        class="search"
+        placeholder="Search title, artist, file"
+        aria-label="Search tracks"
+        allow-clear
+      >
+        <template #prefix><GlyphIcon name="search" /></template>
+      </Input>
+      <Button type="primary" @click="picker?.click()"><GlyphIcon name="plus" /> Add files</Button>
+      <input
+        ref="picker"
+        class="visually-hidden"
+        type="file"
+        multiple
+        accept="audio/*,.flac,.opus,.aiff,.aif,.m4a"
+        aria-label="Audio files"
+        tabindex="-1"
+        @change="picked"
+      />
+    </header>
+
+    <ArrivalTray />
+
+    <div v-if="isPending" class="padded"><Skeleton active :paragraph="{ rows: 6 }" /></div>
+    <div v-else-if="error" class="padded" role="alert">
+      {{ error.message }} <Button size="small" @click="refetch()">Try again</Button>
+    </div>
+    <div v-else-if="!tracks?.length" class="empty">
+      <h2>The library is empty</h2>
+      <p>
+        Drop audio files anywhere on this page, or choose them. WAV, FLAC, MP3, Ogg, Opus, AIFF and M4A can be
+        read.
+      </p>
+      <Button type="primary" size="large" @click="picker?.click()"
+        ><GlyphIcon name="plus" /> Add files</Button
+      >
+    </div>
+    <template v-else>
+      <div class="head row" role="row">
+        <button
+          v-for="c in COLUMNS"
+          :key="c.key"
+          type="button"
+          :class="c.key"
+          :aria-sort="column === c.key ? (rising ? 'ascending' : 'descending') : undefined"
+          role="columnheader"
+          @click="sortBy(c.key)"
+        >
+          {{ c.label }}<span v-if="column === c.key" class="arrow">{{ rising ? '↑' : '↓' }}</span>
+        </button>
+        <span class="waveform">Waveform</span>
+      </div>
+      <div v-bind="containerProps" class="rows">
+        <div v-bind="wrapperProps" role="rowgroup">
+          <TrackRow v-for="item in list" :key="item.data.id" class="row" :track="item.data" />
+        </div>
+        <p v-if="!shown.length" class="padded soft">
+          No track matches ‘{{ search }}’. <Button size="small" @click="search = ''">Show all</Button>
+        </p>
+      </div>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+.tracks {
+  display: flex;
+  flex-direction: column;
+  height: 100%;
+}
+
+header {
+  display: flex;
+  align-items: center;
+  gap: 14px;
+  height: 60px;
+  padding: 0 20px;
+}
+
+.search {
+  width: 260px;
+  margin-left: auto;
+}
+
+.row {
+  display: grid;
+  grid-template-columns: minmax(150px, 1.3fr) minmax(110px, 0.9fr) 74px 52px 60px 84px 118px 64px minmax(
+      150px,
+      1.6fr
+    ) 34px;
+  align-items: center;
+  gap: 12px;
+  padding: 0 20px;
+}
+
+.head {
+  height: 30px;
+  border-bottom: 1px solid var(--line-strong);
+  color: var(--ink-soft);
+  font-size: 12px;
+}
+
+.head button {
+  padding: 4px 0;
+  border: 0;
+  background: none;
+  color: inherit;
+  font: inherit;
+  text-align: left;
+  white-space: nowrap;
+  cursor: pointer;
+}
+
+.head button:hover,
+.head button[aria-sort] {
+  color: var(--ink);
+}
+
+.head .bpm,
+.head .duration_s,
+.head .loudness_lufs {
+  text-align: right;
+}
+
+.arrow {
+  padding-left: 3px;
+}
+
+.rows {
+  flex: 1;
+  min-height: 0;
+}
+
+.padded {
+  padding: 24px 20px;
+}
+
+.empty {
+  max-width: 460px;
+  margin: 12vh auto 0;
+  text-align: center;
+}
+</style>

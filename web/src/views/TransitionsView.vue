@@ -1,0 +1,196 @@
+<script setup lang="ts">
+import { onKeyStroke } from '@vueuse/core'
+import { Button, Segmented, Tooltip } from 'ant-design-vue'
+import { computed, ref, useTemplateRef } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import CourseRibbon from '../components/CourseRibbon.vue'
+import GlyphIcon from '../components/GlyphIcon.vue'
+import MixStates from '../components/MixStates.vue'
+import SeamStage from '../components/SeamStage.vue'
+import TransitionPanel from '../components/TransitionPanel.vue'
+import { mixPiece, transitionPiece, type Heard } from '../composables/pieces'
+import type { Snap } from '../composables/usePlacing'
+import { RATE } from '../sound/player'
+import { useListening } from '../stores/listening'
+import { useMix } from '../stores/mix'
+
+const SNAPS = [
+  { value: 'bar', label: 'Bar' },
+  { value: 'beat', label: 'Beat' },
+  { value: 'none', label: 'Free' },
+]
+const HEARD: { value: Heard; label: string; key: string }[] = [
+  { value: 'outgoing', label: 'Outgoing alone', key: 'o' },
+  { value: 'both', label: 'Both', key: 'b' },
+  { value: 'incoming', label: 'Incoming alone', key: 'i' },
+]
+
+const route = useRoute()
+const router = useRouter()
+const mix = useMix()
+const listening = useListening()
+const stage = useTemplateRef('stage')
+
+const snap = ref<Snap>('bar')
+const count = computed(() => mix.plan?.transitions.length ?? 0)
+const index = computed(() =>
+  Math.min(Math.max(Number(route.params.number || 1) - 1, 0), Math.max(0, count.value - 1)),
+)
+const planned = computed(() => mix.plan?.transitions[index.value])
+const outgoing = computed(() => mix.plan?.entries[index.value])
+const incoming = computed(() => mix.plan?.entries[index.value + 1])
+const playhead = computed(() => (mix.mix ? listening.secondsIn('mix', mix.mix.id) : undefined))
+
+function choose(next: number) {
+  if (next < 0 || next >= count.value) return
+  void router.replace({ params: { ...route.params, number: next + 1 } })
+}
+
+function hear(heard: Heard, fromSeconds?: number) {
+  if (!mix.mix || !mix.clock || !planned.value) return
+  const piece = transitionPiece(mix.mix, mix.clock, planned.value, heard)
+  listening.play(piece, fromSeconds === undefined ? piece.start : Math.round(fromSeconds * RATE))
+}
+
+/** Hear this transition from a place in it; the mix from there where the place lies outside. */
+function hearFrom(seconds: number) {
+  if (!mix.mix || !mix.clock || !planned.value) return
+  const piece = transitionPiece(mix.mix, mix.clock, planned.value, 'both')
+  const frame = Math.round(seconds * RATE)
+  listening.play(frame >= piece.start && frame < piece.end ? piece : mixPiece(mix.mix), frame)
+}
+
+function hearMix(seconds: number) {
+  if (mix.mix) listening.play(mixPiece(mix.mix), Math.round(seconds * RATE))
+}
+
+onKeyStroke(['o', 'b', 'i', 'n', 'p', 'l'], (event) => {
+  const at = event.target as HTMLElement
+  if (event.ctrlKey || event.metaKey || event.altKey || at.closest('input, textarea, [role=combobox]')) return
+  const heard = HEARD.find((h) => h.key === event.key)
+  if (heard) hear(heard.value)
+  else if (event.key === 'n') choose(index.value + 1)
+  else if (event.key === 'p') choose(index.value - 1)
+  else listening.setLoop(!listening.loop)
+})
+</script>
+
+<template>
+  <MixStates>
+    <div v-if="!planned || !outgoing || !incoming" class="few">
+      <h2>A transition needs two tracks</h2>
+      <p>
+        This mix has {{ mix.plan?.entries.length === 1 ? 'one' : 'none' }} so far. Put tracks into the
+        <RouterLink :to="{ name: 'order', params: route.params }">running order</RouterLink>; each pair of
+        neighbours gets a transition that works as it is.
+      </p>
+    </div>
+    <div v-else class="transitions">
+      <div class="main">
+        <CourseRibbon :chosen="index" :playhead="playhead" @choose="choose" @listen="hearMix" />
+        <div class="tools">
+          <Tooltip title="Previous transition (P)">
+            <Button aria-label="Previous transition" :disabled="index === 0" @click="choose(index - 1)"
+              ><GlyphIcon name="left"
+            /></Button>
+          </Tooltip>
+          <span class="number">{{ index + 1 }} of {{ count }}</span>
+          <Tooltip title="Next transition (N)">
+            <Button aria-label="Next transition" :disabled="index === count - 1" @click="choose(index + 1)"
+              ><GlyphIcon name="right"
+            /></Button>
+          </Tooltip>
+          <span class="gap" />
+          <span class="hear" role="group" aria-label="Listen">
+            <Tooltip
+              v-for="h in HEARD"
+              :key="h.value"
+              :title="`From 8 beats before to 8 after (${h.key.toUpperCase()})`"
+            >
+              <Button :type="h.value === 'both' ? 'primary' : 'default'" @click="hear(h.value)">
+                <GlyphIcon name="play" :size="13" /> {{ h.label }}
+              </Button>
+            </Tooltip>
+          </span>
+          <span class="gap" />
+          <span class="soft">Snap</span>
+          <Segmented v-model:value="snap" :options="SNAPS" size="small" aria-label="Snap" />
+          <span class="gap" />
+          <Tooltip title="Smaller (−)"
+            ><Button size="small" aria-label="Zoom out" @click="stage?.zoom(1 / 1.5)"
+              ><GlyphIcon name="minus" /></Button
+          ></Tooltip>
+          <Tooltip title="Larger (+)"
+            ><Button size="small" aria-label="Zoom in" @click="stage?.zoom(1.5)"
+              ><GlyphIcon name="plus" /></Button
+          ></Tooltip>
+          <Tooltip title="The whole overlap (0)"
+            ><Button size="small" @click="stage?.fit()">Fit</Button></Tooltip
+          >
+        </div>
+        <SeamStage
+          ref="stage"
+          class="stage"
+          :planned="planned"
+          :outgoing="outgoing"
+          :incoming="incoming"
+          :snap="snap"
+          :playhead="playhead"
+          @listen="hearFrom"
+        />
+      </div>
+      <TransitionPanel :planned="planned" :outgoing="outgoing" :incoming="incoming" />
+    </div>
+  </MixStates>
+</template>
+
+<style scoped>
+.transitions {
+  display: grid;
+  grid-template-columns: 1fr 270px;
+  height: 100%;
+}
+
+.main {
+  display: flex;
+  flex-direction: column;
+  min-width: 0;
+  min-height: 0;
+}
+
+.tools {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  height: 44px;
+  padding: 0 12px 0 14px;
+  border-top: 1px solid var(--line);
+}
+
+.number {
+  min-width: 50px;
+  text-align: center;
+  white-space: nowrap;
+}
+
+.hear {
+  display: flex;
+  gap: 4px;
+}
+
+.gap {
+  flex: 1;
+}
+
+.stage {
+  flex: 1;
+  min-height: 0;
+  border-top: 1px solid var(--line);
+}
+
+.few {
+  max-width: 480px;
+  margin: 16vh auto;
+  text-align: center;
+}
+</style>

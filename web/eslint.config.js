@@ -18,6 +18,7 @@ export default tseslint.config(
       'vue/html-closing-bracket-newline': 'off',
       'vue/first-attribute-linebreak': 'off',
       'vue/multi-word-component-names': 'off',
+      'vue/multiline-html-element-content-newline': 'off',
       'vue/require-default-prop': 'off',
     },
   },

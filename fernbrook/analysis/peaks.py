@@ -7,7 +7,8 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.signal import butter, sosfilt
+
+from fernbrook.audio.zero_phase import CONTEXT, band_beyond
 
 BUCKETS = (64, 256, 1024, 4096, 16_384)
 """Samples at 44.1 kHz per bucket, finest first; each is four of the one before."""
@@ -15,28 +16,35 @@ SPLITS_HZ = (200.0, 2500.0)
 
 
 class PeaksMeter:
-    """Takes mono blocks in order; gives the peaks of all resolutions."""
+    """Takes mono blocks in order; gives the peaks of all resolutions.
+
+    The bands are split without phase shift, so that an attack is drawn where it sounds.
+    """
 
     def __init__(self, rate: int) -> None:
-        self._low = butter(4, SPLITS_HZ[0], fs=rate, output="sos")
-        self._high = butter(4, SPLITS_HZ[1], "highpass", fs=rate, output="sos")
-        self._low_state = np.zeros((2, 2))
-        self._high_state = np.zeros((2, 2))
+        self._rate = rate
+        self._around = np.zeros(CONTEXT)
         self._pending = np.zeros((3, 0), dtype=np.float32)
         self._fine: list[NDArray[np.uint8]] = []
 
     def add(self, mono: NDArray[np.float32]) -> None:
         """Hear a block; shape (n,)."""
-        low, self._low_state = sosfilt(self._low, mono, zi=self._low_state)
-        high, self._high_state = sosfilt(self._high, mono, zi=self._high_state)
-        bands = np.stack((low, mono - low - high, high)).astype(np.float32)
+        signal = np.concatenate((self._around, mono))
+        if len(signal) <= 2 * CONTEXT:
+            self._around = signal
+            return
+        low = band_beyond(signal[:, None], "lowpass", SPLITS_HZ[0], self._rate)[:, 0]
+        high = band_beyond(signal[:, None], "highpass", SPLITS_HZ[1], self._rate)[:, 0]
+        bands = np.stack((low, signal - low - high, high))[:, CONTEXT:-CONTEXT].astype(np.float32)
         waiting = np.concatenate((self._pending, bands), axis=1)
         whole = waiting.shape[1] // BUCKETS[0]
         self._fine.append(self._bytes(waiting[:, : whole * BUCKETS[0]]))
         self._pending = waiting[:, whole * BUCKETS[0] :]
+        self._around = signal[-2 * CONTEXT :]
 
     def result(self) -> dict[int, NDArray[np.uint8]]:
         """Peaks for each of ``BUCKETS``; shape (buckets, 3)."""
+        self.add(np.zeros(CONTEXT, dtype=np.float32))
         rest = self._pending.shape[1]
         tail = np.pad(self._pending, ((0, 0), (0, -rest % BUCKETS[0])))
         finest = np.concatenate([*self._fine, self._bytes(tail)])

@@ -14,7 +14,7 @@ from fernbrook.audio.true_peak import peak_per_sample
 
 LOOK_AHEAD_S = 0.005
 RELEASE_DB_PER_S = 60.0
-MARGIN_DB = 0.15
+MARGIN_DB = 0.2
 """The ceiling is set this much low: four-fold oversampling can miss the very top of a peak."""
 
 

@@ -8,7 +8,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-TAPS = 12
+TAPS = 24
 """Input samples that each oversampled value is made of; half of them lie on each side."""
 PHASES = 4
 

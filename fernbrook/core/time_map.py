@@ -21,7 +21,9 @@ HOLD_S = 0.036
 INAUDIBLE = 1e-3
 """A change of speed by less than this is played by resampling: 1.7 cents."""
 EXACT = 1e-9
-RESET_BEATS = 16
+SPARE_BEATS = 4
+"""The held map goes on this far beyond the entry, for frames that reach over its edges."""
+RESET_BEATS = 8
 """The stretch forgets its past this often, so that a render may begin anywhere and come out the same."""
 
 
@@ -71,8 +73,8 @@ class TimeMap:
     @cached_property
     def _held_knots(self) -> tuple[FloatArray, FloatArray]:
         """Corners of the held map: a beat's hold spans at most a quarter of the way to its neighbours."""
-        first = int(np.floor((self.start_beat - self.offset) / self.count)) - 1
-        last = int(np.ceil((self.end_beat - self.offset) / self.count)) + 1
+        first = int(np.floor((self.start_beat - self.offset) / self.count)) - SPARE_BEATS
+        last = int(np.ceil((self.end_beat - self.offset) / self.count)) + SPARE_BEATS
         beats = np.arange(first, last + 1, dtype=np.float64)
         source = self.grid.time_at(beats) + self.shift_s
         mix = self.tempo.time_at(beats * self.count + self.offset)
@@ -83,7 +85,7 @@ class TimeMap:
 
     @cached_property
     def resets_s(self) -> FloatArray:
-        """Mix times at which a stretch takes up the source's phases afresh: every 16 beats of the grid."""
+        """Mix times at which a stretch takes up the source's phases afresh: every few bars of the grid."""
         first = np.floor((self.start_beat - self.offset) / self.count / RESET_BEATS) * RESET_BEATS
         last = (self.end_beat - self.offset) / self.count
         beats = np.arange(first, last + RESET_BEATS, RESET_BEATS)

@@ -7,8 +7,9 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from fernbrook.audio.eq import CONTEXT, equalise
+from fernbrook.audio.eq import equalise
 from fernbrook.audio.source import Source
+from fernbrook.audio.zero_phase import CONTEXT
 from fernbrook.core.plan import RATE, PlannedEntry, PlannedTransition
 from fernbrook.core.transition import Kind, Side, SideCurves
 from fernbrook.render.player import Player

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 
-from fernbrook.audio.eq import CONTEXT, equalise
+from fernbrook.audio.eq import equalise
 from fernbrook.audio.interpolate import interpolate, margin
 from fernbrook.audio.limiter import context, limit
 from fernbrook.audio.stretch import HOP, Stretcher
+from fernbrook.audio.zero_phase import CONTEXT
 from fernbrook.core.plan import RATE
 
 

@@ -78,6 +78,7 @@ function setTempo(value: unknown) {
           :min="20"
           :max="400"
           :step="0.5"
+          :formatter="(v) => bpm(Number(v))"
           :aria-label="`Tempo of ${entry.title} in the mix`"
           @change="setTempo"
         />
@@ -221,6 +222,10 @@ function setTempo(value: unknown) {
 .own {
   padding: 0;
   font-size: 12px;
+}
+
+.line :deep(.ant-switch) {
+  justify-self: start;
 }
 
 .starts {

@@ -47,4 +47,8 @@ const PATHS = {
   flex: none;
   vertical-align: -3px;
 }
+
+.glyph:not(:only-child) {
+  margin-right: 5px;
+}
 </style>

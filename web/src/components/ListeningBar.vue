@@ -73,7 +73,7 @@ onKeyStroke(' ', (event) => {
       <div class="label clip">
         {{ listening.piece?.label ?? 'Nothing to hear yet: play a track or a transition' }}
       </div>
-      <div class="state soft" role="status">
+      <div class="state soft" role="status" :class="{ 'is-idle': listening.state === 'idle' }">
         <span v-if="listening.state === 'error'" class="bad">{{ listening.error }}</span>
         <template v-else>{{ words[listening.state] }}</template>
       </div>
@@ -148,6 +148,10 @@ onKeyStroke(' ', (event) => {
   min-height: 18px;
   font-size: 12px;
   line-height: 18px;
+}
+
+.state.is-idle {
+  min-height: 0;
 }
 
 .what {

@@ -5,7 +5,7 @@ import type { Control, CurveShape, Entry, PlannedTransition, Side } from '../api
 import { useCanvas } from '../composables/useCanvas'
 import { startDrag } from '../composables/useDrag'
 import { bucketFor, peaksOf } from '../composables/usePeaks'
-import { usePlacing, type Part, type Snap } from '../composables/usePlacing'
+import { usePlacing, type Part, type Place, type Snap } from '../composables/usePlacing'
 import { useSeamView } from '../composables/useSeamView'
 import { drawSeam, type SeamSide } from '../drawing/seam'
 import { useMix } from '../stores/mix'
@@ -32,7 +32,7 @@ const props = defineProps<{
   /** Seconds of the mix at the playhead, if the mix is listened to. */
   playhead: number | undefined
 }>()
-const emit = defineEmits<{ listen: [seconds: number] }>()
+const emit = defineEmits<{ listen: [seconds: number]; draft: [place: Place] }>()
 
 const mix = useMix()
 const tokens = useTokens()
@@ -51,6 +51,7 @@ const placing = usePlacing(
   computed(() => props.snap),
   mix.send,
 )
+watch(placing.place, (place) => emit('draft', place), { immediate: true })
 const isCut = computed(() => props.planned.transition.kind === 'cut')
 const startX = computed(() => view.xOf(placing.start.value))
 const endX = computed(() => view.xOf(placing.end.value))
@@ -474,6 +475,12 @@ canvas,
 
 .incoming-half {
   cursor: ew-resize;
+  outline: none;
+}
+
+.incoming-half:focus-visible {
+  fill: var(--fern);
+  fill-opacity: 0.05;
 }
 
 .overlap {

@@ -19,7 +19,7 @@ const canvas = ref<HTMLCanvasElement>()
 const played = computed(() => (props.playhead ?? 0) / props.duration)
 
 useCanvas(canvas, ({ context, width, height }) => {
-  const peaks = peaksOf(props.trackId, 16384)
+  const peaks = peaksOf(props.trackId, 4096)
   if (peaks) drawSmallWave(context, width, height, peaks, props.duration, props.hue, played.value)
 })
 

@@ -2,6 +2,7 @@
 import { Button, InputNumber, Select, Switch, Tooltip } from 'ant-design-vue'
 import { computed } from 'vue'
 import type { Entry, HandOver, PlannedTransition, TempoPolicy } from '../api/types'
+import type { Place } from '../composables/usePlacing'
 import { useMix } from '../stores/mix'
 import { hueOf } from '../theme/hues'
 import { bpm, clockTenths, decibels, percent } from '../time/format'
@@ -17,7 +18,7 @@ const POLICIES: { value: TempoPolicy; label: string }[] = [
   { value: 'switch_at_end', label: 'Switch at its end' },
 ]
 
-const props = defineProps<{ planned: PlannedTransition; outgoing: Entry; incoming: Entry }>()
+const props = defineProps<{ planned: PlannedTransition; outgoing: Entry; incoming: Entry; place: Place }>()
 const mix = useMix()
 
 const t = computed(() => props.planned.transition)
@@ -28,16 +29,16 @@ const isCut = computed(() => t.value.kind === 'cut')
 const snags = computed(() => mix.plan?.snags.filter((s) => s.transition === props.planned.index) ?? [])
 const mostBars = computed(() => {
   const room = props.planned.room
-  return Math.min(room.out_to - t.value.out_at, room.in_to - t.value.in_at) / bar.value
+  return Math.min(room.out_to - props.place.outAt, room.in_to - props.place.inAt) / bar.value
 })
 
 /** Bars as people count them, the first is 1; beats within as fractions. */
-const outBar = computed(() => round(t.value.out_at / bar.value + 1))
-const inBarNumber = computed(() => round(t.value.in_at / inBar.value + 1))
-const lengthBars = computed(() => round(t.value.beats / bar.value))
+const outBar = computed(() => round(props.place.outAt / bar.value + 1))
+const inBarNumber = computed(() => round(props.place.inAt / inBar.value + 1))
+const lengthBars = computed(() => round(props.place.beats / bar.value))
 
-const outTime = computed(() => sourceTime(props.outgoing, t.value.out_at))
-const inTime = computed(() => sourceTime(props.incoming, t.value.in_at))
+const outTime = computed(() => sourceTime(props.outgoing, props.place.outAt))
+const inTime = computed(() => sourceTime(props.incoming, props.place.inAt))
 const sides = computed(() => [
   { entry: props.outgoing, word: 'Outgoing', bend: bend(props.outgoing) },
   { entry: props.incoming, word: 'Incoming', bend: bend(props.incoming) },
@@ -61,7 +62,7 @@ function bend(entry: Entry) {
   return start === end ? start : `${start} to ${end}`
 }
 
-function place(change: { out_at?: number; in_at?: number; beats?: number }) {
+function put(change: { out_at?: number; in_at?: number; beats?: number }) {
   void mix.send({ kind: 'place_transition', ...pair.value, ...change })
 }
 
@@ -92,7 +93,7 @@ function number(value: unknown, use: (value: number) => void) {
         :step="1"
         :min="-99"
         size="small"
-        @change="(v) => number(v, (n) => place({ out_at: (n - 1) * bar }))"
+        @change="(v) => number(v, (n) => put({ out_at: (n - 1) * bar }))"
       />
       <span class="faint">{{ outTime }}</span>
       <label for="in-bar">Mix-in at bar</label>
@@ -102,7 +103,7 @@ function number(value: unknown, use: (value: number) => void) {
         :step="1"
         :min="-99"
         size="small"
-        @change="(v) => number(v, (n) => place({ in_at: (n - 1) * inBar }))"
+        @change="(v) => number(v, (n) => put({ in_at: (n - 1) * inBar }))"
       />
       <span class="faint">{{ inTime }}</span>
       <template v-if="!isCut">
@@ -113,7 +114,7 @@ function number(value: unknown, use: (value: number) => void) {
           :step="1"
           :min="0.25"
           size="small"
-          @change="(v) => number(v, (n) => place({ beats: n * bar }))"
+          @change="(v) => number(v, (n) => put({ beats: n * bar }))"
         />
         <span class="faint">of {{ Math.floor(mostBars) }}</span>
       </template>

@@ -4,9 +4,12 @@ import { hueOf } from '../theme/hues'
 import type { Tokens } from '../theme/tokens'
 import type { Clock } from '../time/clock'
 import type { BeatGrid } from '../time/grid'
+import { meanLevel } from './level'
 
 const STRIPE = 3
 const PROFILE_HEIGHT = 16
+/** Music at the target level fills most of the ribbon. */
+const FULL = 1.7
 
 /**
  * The whole mix as one ribbon over time: as wide as it is loud, a hue for each entry, hues interlaced where two
@@ -42,19 +45,17 @@ export function drawCourse(
 
 /** Low and full level (0..1) of an entry over a stretch of the mix. */
 function loudness(entry: Entry, clock: Clock, grid: BeatGrid, from: number, to: number): [number, number] {
-  const peaks = peaksOf(entry.track_id, 16384)
+  const peaks = peaksOf(entry.track_id, 4096)
   if (!peaks) return [0.04, 0.08]
   const gain = 10 ** (entry.gain_db / 20)
   const sourceAt = (t: number) => grid.timeAt(clock.beatAt(t) - entry.offset)
   const first = Math.floor(sourceAt(from) / peaks.step)
-  const last = Math.max(first + 1, Math.ceil(sourceAt(to) / peaks.step))
-  let low = 0
-  let full = 0
-  for (let i = Math.max(0, first); i < Math.min(last, peaks.bytes.length / 3); i++) {
-    low = Math.max(low, peaks.bytes[i * 3]!)
-    full = Math.max(full, peaks.bytes[i * 3]!, peaks.bytes[i * 3 + 1]!, peaks.bytes[i * 3 + 2]!)
-  }
-  return [Math.min(1, (low / 255) * gain * 1.2), Math.min(1, (full / 255) * gain * 1.2)]
+  const { low, full } = meanLevel(
+    peaks.bytes,
+    first,
+    Math.max(first + 1, Math.ceil(sourceAt(to) / peaks.step)),
+  )
+  return [Math.min(1, low * gain * FULL), Math.min(1, full * gain * FULL)]
 }
 
 function drawTempo(

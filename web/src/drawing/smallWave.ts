@@ -1,5 +1,6 @@
 import type { Peaks } from '../composables/usePeaks'
 import type { Hue } from '../theme/hues'
+import { meanLevel } from './level'
 
 /** A whole track as a small waveform about its middle line: what lies before `played` (0..1) in full colour. */
 export function drawSmallWave(
@@ -16,15 +17,11 @@ export function drawSmallWave(
   for (let x = 0; x < width; x++) {
     const from = Math.floor(((x / width) * duration) / peaks.step)
     const to = Math.max(from + 1, Math.floor((((x + 1) / width) * duration) / peaks.step))
-    let low = 0
-    let rest = 0
-    for (let i = from; i < Math.min(to, buckets); i++) {
-      low = Math.max(low, peaks.bytes[i * 3]!)
-      rest = Math.max(rest, peaks.bytes[i * 3 + 1]!, peaks.bytes[i * 3 + 2]!)
-    }
+    if (from >= buckets) break
+    const { low, full } = meanLevel(peaks.bytes, from, to)
     const isPlayed = x / width < played
-    const tall = Math.round((Math.max(low, rest) / 255) * (middle - 1))
-    const short = Math.round((low / 255) * (middle - 1) * 0.75)
+    const tall = Math.round(full * (middle - 1))
+    const short = Math.round(low * (middle - 1) * 0.8)
     context.fillStyle = isPlayed ? hue.middle : hue.pale
     context.fillRect(x, middle - tall, 1, 2 * tall + 1)
     context.fillStyle = isPlayed ? hue.strong : hue.middle

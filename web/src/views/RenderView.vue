@@ -200,6 +200,7 @@ h2 {
 .formats {
   display: flex;
   flex-wrap: wrap;
+  margin-bottom: 10px;
 }
 
 .go {

@@ -136,10 +136,9 @@ header {
 
 .row {
   display: grid;
-  grid-template-columns: minmax(150px, 1.3fr) minmax(110px, 0.9fr) 74px 52px 60px 84px 118px 64px minmax(
-      150px,
-      1.6fr
-    ) 34px;
+  grid-template-columns:
+    minmax(150px, 1.3fr) minmax(110px, 0.9fr) 74px 52px 60px 84px 118px 64px minmax(150px, 1.6fr)
+    34px;
   align-items: center;
   gap: 12px;
   padding: 0 20px;

@@ -9,7 +9,7 @@ import MixStates from '../components/MixStates.vue'
 import SeamStage from '../components/SeamStage.vue'
 import TransitionPanel from '../components/TransitionPanel.vue'
 import { mixPiece, transitionPiece, type Heard } from '../composables/pieces'
-import type { Snap } from '../composables/usePlacing'
+import type { Place, Snap } from '../composables/usePlacing'
 import { RATE } from '../sound/player'
 import { useListening } from '../stores/listening'
 import { useMix } from '../stores/mix'
@@ -32,6 +32,8 @@ const listening = useListening()
 const stage = useTemplateRef('stage')
 
 const snap = ref<Snap>('bar')
+/** Where the transition lies as it is drawn, a drag under way included. */
+const place = ref<Place>()
 const count = computed(() => mix.plan?.transitions.length ?? 0)
 const index = computed(() =>
   Math.min(Math.max(Number(route.params.number || 1) - 1, 0), Math.max(0, count.value - 1)),
@@ -137,9 +139,16 @@ onKeyStroke(['o', 'b', 'i', 'n', 'p', 'l'], (event) => {
           :snap="snap"
           :playhead="playhead"
           @listen="hearFrom"
+          @draft="(p) => (place = p)"
         />
       </div>
-      <TransitionPanel :planned="planned" :outgoing="outgoing" :incoming="incoming" />
+      <TransitionPanel
+        v-if="place"
+        :planned="planned"
+        :outgoing="outgoing"
+        :incoming="incoming"
+        :place="place"
+      />
     </div>
   </MixStates>
 </template>

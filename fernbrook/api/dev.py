@@ -1,0 +1,30 @@
+"""The server for `make dev`: on the demo data, and started anew when the code changes."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import uvicorn
+from fastapi import FastAPI
+
+from fernbrook.api.app import create_app
+from fernbrook.service.house import House
+from fernbrook.store.folders import Folders
+
+PROJECT = Path(__file__).parents[2]
+
+
+def app() -> FastAPI:
+    """The application on the demo's data folder."""
+    return create_app(House(Folders(PROJECT / ".demo")))
+
+
+if __name__ == "__main__":
+    uvicorn.run(
+        "fernbrook.api.dev:app",
+        factory=True,
+        port=8420,
+        reload=True,
+        reload_dirs=[str(PROJECT / "fernbrook")],
+        timeout_graceful_shutdown=1,
+    )

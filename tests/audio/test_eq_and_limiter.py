@@ -1,0 +1,99 @@
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from scipy.signal import butter, resample_poly, sosfilt
+
+from fernbrook.audio.eq import equalise
+from fernbrook.audio.limiter import context, limit
+from fernbrook.audio.true_peak import peak_per_sample
+from fernbrook.audio.zero_phase import CONTEXT
+from tests.listen import level_db
+
+RATE = 44_100
+N = 4 * RATE
+
+
+def _tone(hz: float) -> np.ndarray:
+    t = np.arange(N + 2 * CONTEXT) / RATE
+    return np.repeat(np.sin(2 * np.pi * hz * t)[:, None], 2, axis=1)
+
+
+def _gains(low: float, mid: float, high: float) -> tuple[np.ndarray, ...]:
+    return tuple(np.full(N, g) for g in (low, mid, high))
+
+
+def test_neutral_bands_give_back_the_input_to_the_bit() -> None:
+    noise = np.random.default_rng(0).standard_normal((N + 2 * CONTEXT, 2))
+    assert np.array_equal(equalise(noise, *_gains(1, 1, 1), RATE), noise[CONTEXT:-CONTEXT])
+
+
+@pytest.mark.parametrize(
+    ("hz", "gains", "expected_db"),
+    [
+        (60.0, (0, 1, 1), -95.0),
+        (1000.0, (1, 0, 1), -45.0),
+        (10_000.0, (1, 1, 0), -95.0),
+        (60.0, (1, 0, 0), 0.0),
+        (800.0, (0, 1, 0), 0.0),
+        (10_000.0, (0, 0, 1), 0.0),
+        (60.0, (0.5, 1, 1), -6.02),
+    ],
+)
+def test_each_band_is_turned_alone(hz: float, gains: tuple[float, ...], expected_db: float) -> None:
+    tone = _tone(hz)
+    heard = equalise(tone, *_gains(*gains), RATE)
+    change = level_db(heard[RATE:-RATE]) - level_db(tone)
+    if expected_db < -20:
+        assert change < expected_db
+    else:
+        assert change == pytest.approx(expected_db, abs=0.1)
+
+
+def test_a_band_that_is_turned_does_not_move_in_time() -> None:
+    pulse = np.zeros((N + 2 * CONTEXT, 2))
+    pulse[CONTEXT + RATE] = 1.0
+    heard = equalise(pulse, *_gains(1, 0.3, 0.6), RATE)[:, 0]
+    around = heard[RATE - 2000 : RATE + 2001]
+    assert np.allclose(around, around[::-1], atol=1e-12)
+
+
+def test_context_is_long_enough_to_begin_anywhere() -> None:
+    noise = np.random.default_rng(1).standard_normal((N + 2 * CONTEXT, 2))
+    whole = equalise(noise, *_gains(0, 1, 0.5), RATE)
+    part = equalise(noise[RATE : 2 * RATE + 2 * CONTEXT], *(g[:RATE] for g in _gains(0, 1, 0.5)), RATE)
+    assert np.abs(part - whole[RATE : 2 * RATE]).max() < 1e-13
+
+
+def _limited(sound: np.ndarray) -> np.ndarray:
+    padded = np.concatenate((np.zeros((N, 2)), sound, np.zeros((context(RATE), 2))))
+    return limit(padded, N, N + len(sound), -1.0, RATE)
+
+
+def test_what_stays_below_the_ceiling_is_not_touched() -> None:
+    quiet = 0.85 * np.sin(np.arange(N) / 9)[:, None] * np.ones((1, 2))
+    assert np.array_equal(_limited(quiet), quiet)
+
+
+def test_loud_material_stays_below_the_ceiling_between_samples_too() -> None:
+    rng = np.random.default_rng(2)
+    noise = sosfilt(butter(8, 18_000, fs=RATE, output="sos"), rng.standard_normal((N, 2)), axis=0)
+    loud = 2.5 * noise * (1 + np.sin(np.arange(N) / 3000))[:, None]
+    fine = resample_poly(_limited(loud), 8, 1, axis=0)
+    assert 20 * np.log10(np.abs(fine).max()) < -0.9
+
+
+def test_the_gain_comes_back_after_a_peak() -> None:
+    sound = 0.3 * np.ones((N, 2)) * np.sin(np.arange(N) / 5)[:, None]
+    sound[RATE] = 3.0
+    heard = _limited(sound)
+    assert np.array_equal(heard[: RATE - 500], sound[: RATE - 500])
+    assert np.array_equal(heard[RATE + RATE // 2 :], sound[RATE + RATE // 2 :])
+    assert np.abs(heard[RATE - 10 : RATE + 10]).max() < 0.9
+
+
+def test_true_peak_finds_what_lies_between_samples() -> None:
+    at_quarter = np.sin(np.pi / 2 * np.arange(4000) + np.pi / 4)[:, None]
+    assert np.abs(at_quarter).max() == pytest.approx(0.7071, abs=1e-3)
+    assert peak_per_sample(at_quarter)[100:-100].max() == pytest.approx(1.0, abs=0.02)
+    assert np.array_equal(peak_per_sample(at_quarter, floor=10.0), np.abs(at_quarter[:, 0]))

@@ -1,0 +1,66 @@
+"""What tests share: short demo tracks, made once a run, and tracks and plans of them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+
+from fernbrook.core.track import TrackFacts
+from fernbrook.demo.make import make, read_truth
+from fernbrook.demo.song import Song, Truth
+from tests import songs
+
+
+@dataclass(frozen=True)
+class Made:
+    """A made track: its file, its truth, and what the rules know of it."""
+
+    song: Song
+    path: Path
+    truth: Truth
+
+    @property
+    def facts(self) -> TrackFacts:
+        name = self.path.stem
+        return TrackFacts(id=name, title=self.song.title, duration_s=self.truth.duration_s, grid=self.truth.grid)
+
+    def sound(self) -> np.ndarray:
+        return soundfile.read(self.path, dtype="float32", always_2d=True)[0]
+
+
+@pytest.fixture(scope="session")
+def made_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    return tmp_path_factory.mktemp("made")
+
+
+def _made(song: Song, folder: Path) -> Made:
+    path = make(song, folder)
+    return Made(song, path, read_truth(folder, song))
+
+
+@pytest.fixture(scope="session")
+def first(made_folder: Path) -> Made:
+    """120 BPM, WAV at 44.1 kHz."""
+    return _made(songs.FIRST, made_folder)
+
+
+@pytest.fixture(scope="session")
+def second(made_folder: Path) -> Made:
+    """126 BPM, FLAC."""
+    return _made(songs.SECOND, made_folder)
+
+
+@pytest.fixture(scope="session")
+def wandering(made_folder: Path) -> Made:
+    """A player who strays within 1.5 % of 118 BPM."""
+    return _made(songs.WANDERING, made_folder)
+
+
+@pytest.fixture(scope="session")
+def other_rate(made_folder: Path) -> Made:
+    """122 BPM at 48 kHz."""
+    return _made(songs.OTHER_RATE, made_folder)

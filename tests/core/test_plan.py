@@ -1,0 +1,131 @@
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from fernbrook.core import commands as c
+from fernbrook.core.grid import Grid
+from fernbrook.core.mix import Mix
+from fernbrook.core.placing import Room, fitted
+from fernbrook.core.plan import RATE, plan
+from fernbrook.core.snag import SnagKind
+from fernbrook.core.time_map import HOLD_S, Mode
+from fernbrook.core.track import TrackFacts
+from fernbrook.core.transition import TempoPolicy
+from tests.core.test_commands import TRACKS, mix_of, pair, track
+
+
+def test_default_overlap_meets_phrase_to_phrase() -> None:
+    t = plan(mix_of("a", "b"), TRACKS).transitions[0].transition
+    assert t.beats == 64.0
+    assert t.out_at % 32 == 0
+    assert t.in_at == 0.0
+
+
+def test_a_short_track_gets_a_short_overlap() -> None:
+    t = plan(mix_of("a", "e"), TRACKS).transitions[0].transition
+    assert 0 < t.beats <= 8.0
+
+
+def test_tempo_policies_place_the_change() -> None:
+    mix = mix_of("a", "b")
+    for policy, at_start, at_end in (
+        (TempoPolicy.RAMP, 120.0, 124.0),
+        (TempoPolicy.SWITCH_AT_START, 124.0, 124.0),
+        (TempoPolicy.SWITCH_AT_END, 120.0, 120.0),
+    ):
+        resolved = plan(c.apply(mix, c.SetTempoPolicy(tempo=policy, **pair(mix, 0)), TRACKS), TRACKS)
+        t = resolved.transitions[0]
+        inside = np.array([t.start_beat + 1e-6, t.end_beat - 1e-6])
+        assert resolved.tempo.bpm_at(inside).tolist() == pytest.approx([at_start, at_end], abs=1e-3)
+
+
+def test_a_track_at_its_own_tempo_is_copied_on_whole_samples() -> None:
+    resolved = plan(mix_of("a", "b", "c"), TRACKS)
+    middle = resolved.entries[1]
+    assert [s.mode for s in middle.segments] == [Mode.STRETCH, Mode.COPY, Mode.STRETCH]
+    copy = middle.segments[1]
+    lead = float(middle.time_map.source_at(np.asarray(copy.start_s))) - copy.start_s
+    assert lead * RATE == pytest.approx(round(lead * RATE), abs=1e-5)
+    assert abs(middle.time_map.shift_s) <= 0.5 / RATE
+
+
+def test_without_key_lock_pitch_follows() -> None:
+    mix = mix_of("a", "b")
+    free = c.apply(mix, c.SetKeyLock(entry_id=mix.entries[0].id, key_lock=False), TRACKS)
+    assert [s.mode for s in plan(free, TRACKS).entries[0].segments] == [Mode.COPY, Mode.RESAMPLE]
+
+
+def test_beats_of_both_tracks_fall_together() -> None:
+    resolved = plan(mix_of("a", "b"), TRACKS)
+    t = resolved.transitions[0]
+    beats = np.arange(t.start_beat, t.end_beat + 1)
+    mix_times = resolved.tempo.time_at(beats)
+    for entry in resolved.entries:
+        own = entry.time_map.grid.time_at((beats - entry.offset) / entry.entry.count)
+        assert np.allclose(entry.time_map.source_at(mix_times), own, atol=1e-4)
+        assert np.allclose(entry.time_map.held_source_at(mix_times), own, atol=1e-4)
+
+
+def test_held_map_runs_at_speed_one_around_beats() -> None:
+    resolved = plan(mix_of("a", "c"), TRACKS)
+    entry, t = resolved.entries[0], resolved.transitions[0]
+    for mix_time in resolved.tempo.time_at(np.arange(t.start_beat + 1, t.end_beat)):
+        around = mix_time + np.array([-HOLD_S, HOLD_S]) * 0.99
+        source = entry.time_map.held_source_at(around)
+        assert source[1] - source[0] == pytest.approx(around[1] - around[0], abs=1e-9)
+
+
+@given(st.floats(-30, 30))
+def test_held_map_never_goes_back(shift: float) -> None:
+    resolved = plan(mix_of("a", "d"), TRACKS)
+    entry, t = resolved.entries[1], resolved.transitions[0]
+    times = np.linspace(t.start_s - 1, t.end_s + 1, 4000) + shift / 100
+    assert np.all(np.diff(entry.time_map.held_source_at(times)) > 0)
+
+
+def test_levels_are_matched_without_passing_the_ceiling() -> None:
+    loud = track("a", 120).model_copy(update={"loudness_lufs": -8.0, "true_peak_dbtp": 0.5})
+    quiet = track("b", 120).model_copy(update={"loudness_lufs": -24.0, "true_peak_dbtp": -6.0})
+    mix = c.apply(Mix(name="m"), c.AddTracks(track_ids=("a", "b")), {"a": loud, "b": quiet})
+    gains = [e.gain_db for e in plan(mix, {"a": loud, "b": quiet}).entries]
+    assert gains == [-6.0, 5.0]
+
+
+def test_snags_tell_of_bends_and_missing_grids() -> None:
+    far = track("f", 140)
+    bare = TrackFacts(id="g", title="G", duration_s=100.0)
+    tracks = TRACKS | {"f": far, "g": bare}
+    mix = c.apply(Mix(name="m"), c.AddTracks(track_ids=("a", "f", "g")), tracks)
+    kinds = [s.kind for s in plan(mix, tracks).snags]
+    assert SnagKind.TEMPO_LEAP in kinds
+    assert SnagKind.NO_GRID in kinds
+
+
+def test_a_wandering_track_plays_at_one_steady_tempo() -> None:
+    rng = np.random.default_rng(1)
+    times = 1.0 + np.concatenate(([0.0], np.cumsum(0.5 * (1 + 0.01 * rng.standard_normal(399)))))
+    free = TrackFacts(id="w", title="W", duration_s=205.0, grid=Grid.through(times, np.arange(400.0)))
+    mix = c.apply(Mix(name="m"), c.AddTracks(track_ids=("w",)), {"w": free})
+    resolved = plan(mix, {"w": free})
+    heard = resolved.tempo.time_at(np.arange(1.0, 399.0))
+    assert np.ptp(np.diff(heard)) < 1e-9
+    assert np.allclose(resolved.entries[0].time_map.held_source_at(heard), times[1:399], atol=1e-6)
+
+
+rooms = st.builds(
+    lambda a, b, x, y: Room(a, a + b, x, x + y),
+    st.floats(-50, 500), st.floats(0, 300), st.floats(-50, 500), st.floats(0, 300),
+)  # fmt: skip
+
+
+@given(rooms, st.floats(-600, 1200), st.floats(-600, 1200), st.floats(0.25, 400))
+def test_fitting_stays_within_the_room(room: Room, out_at: float, in_at: float, beats: float) -> None:
+    asked = plan(mix_of("a", "b"), TRACKS).transitions[0].transition
+    got = fitted(asked.model_copy(update={"out_at": out_at, "in_at": in_at, "beats": beats}), room)
+    assert got.beats <= beats
+    assert room.out_from - 1e-6 <= got.out_at <= room.out_to - got.beats + 1e-6
+    assert room.in_from - 1e-6 <= got.in_at <= room.in_to - got.beats + 1e-6
+    assert fitted(got, room) == got

@@ -23,13 +23,13 @@ class PeaksMeter:
 
     def __init__(self, rate: int) -> None:
         self._rate = rate
-        self._around = np.zeros(CONTEXT)
+        self._around: NDArray[np.float64] = np.zeros(CONTEXT)
         self._pending = np.zeros((3, 0), dtype=np.float32)
         self._fine: list[NDArray[np.uint8]] = []
 
     def add(self, mono: NDArray[np.float32]) -> None:
         """Hear a block; shape (n,)."""
-        signal = np.concatenate((self._around, mono))
+        signal: NDArray[np.float64] = np.concatenate((self._around, mono.astype(np.float64)))
         if len(signal) <= 2 * CONTEXT:
             self._around = signal
             return

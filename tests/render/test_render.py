@@ -99,12 +99,8 @@ def test_beats_sound_where_they_are_expected(
 def test_preview_from_anywhere_is_the_file(blend: Deck, blend_sound: np.ndarray) -> None:
     t = blend.plan.transitions[0]
     inside = round((t.start_s + t.end_s) / 2 * RATE)
-    for start, length in (
-        (0, 1000),
-        (BLOCK * 3 - 7, 4 * BLOCK),
-        (round(t.start_s * RATE) - 9, 9 * BLOCK),
-        (inside, BLOCK),
-    ):
+    edge = round(t.start_s * RATE) - 9
+    for start, length in ((0, 1000), (BLOCK * 3 - 7, 4 * BLOCK), (edge, 9 * BLOCK), (inside, BLOCK)):
         heard = blend.render(start, start + length)
         assert np.array_equal(heard, blend_sound[start : start + length]), start
 

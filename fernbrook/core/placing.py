@@ -40,13 +40,14 @@ class Span:
 
     @classmethod
     def of(cls, entry: Entry, track: TrackFacts) -> Span:
-        """The sounding span of an entry in its own beats, its end taken to the end of the bar.
+        """The sounding span of an entry in its own beats, from a whole beat to the end of a bar.
 
-        The last hit of a track falls short of the bar line that closes it, so the line is where the span ends.
+        The first sound of a beat may come a hair after it, and the last hit of a track falls short of the bar line
+        that closes it; the lines are where the span starts and ends.
         """
         grid = track.riding_grid
         return cls(
-            start=entry.beat_at(grid, track.sound_start_s),
+            start=float(math.floor(entry.beat_at(grid, track.sound_start_s))),
             end=_up_to(entry.beat_at(grid, track.last_sound_s), grid.beats_per_bar),
             bar=grid.beats_per_bar,
         )

@@ -113,4 +113,5 @@ def _get(session: Session, job_id: str) -> JobRow:
 
 def _file_name(title: str) -> str:
     """A title as a file name that every system takes."""
-    return re.sub(r'[\\/:*?"<>|\x00-\x1f]+', " ", title).strip(" .")[:120] or "mix"
+    plain = re.sub(r'[\\/:*?"<>|\x00-\x1f\s]+', " ", title)
+    return plain.strip(" .")[:120] or "mix"

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Button, Dropdown, InputNumber, Menu, MenuDivider, MenuItem, Switch, Tooltip } from 'ant-design-vue'
+import { Button, Dropdown, Menu, MenuDivider, MenuItem, Switch, Tooltip } from 'ant-design-vue'
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 import type { Entry } from '../api/types'
@@ -7,6 +7,7 @@ import { useMix } from '../stores/mix'
 import { hueOf } from '../theme/hues'
 import { barsLong, bpm, clockTime } from '../time/format'
 import GlyphIcon from './GlyphIcon.vue'
+import NumberField from './NumberField.vue'
 
 const COUNTS = [
   { count: 0.5, label: 'Half: one beat for each two of its own' },
@@ -43,13 +44,12 @@ function move(by: number) {
   void mix.send({ kind: 'move_entry', entry_id: props.entry.id, to: props.index + by })
 }
 
-function setGain(value: unknown) {
-  if (typeof value === 'number') void mix.send({ kind: 'set_gain', entry_id: props.entry.id, gain_db: value })
+function setGain(db: number | null) {
+  return mix.send({ kind: 'set_gain', entry_id: props.entry.id, gain_db: db })
 }
 
-function setTempo(value: unknown) {
-  const tempo = typeof value === 'number' ? value : null
-  void mix.send({ kind: 'set_tempo', entry_id: props.entry.id, bpm: tempo })
+function setTempo(tempo: number | null) {
+  return mix.send({ kind: 'set_tempo', entry_id: props.entry.id, bpm: tempo })
 }
 </script>
 
@@ -71,16 +71,14 @@ function setTempo(value: unknown) {
         <span class="clip soft">{{ entry.artist || '–' }}</span>
       </div>
       <div class="tempo">
-        <InputNumber
-          size="small"
+        <NumberField
           class="bpm"
           :value="Math.round(entry.home_bpm * 100) / 100"
           :min="20"
           :max="400"
           :step="0.5"
-          :formatter="(v) => bpm(Number(v))"
-          :aria-label="`Tempo of ${entry.title} in the mix`"
-          @change="setTempo"
+          :label="`Tempo of ${entry.title} in the mix`"
+          :send="setTempo"
         />
         <Button
           v-if="entry.tempo != null"
@@ -102,15 +100,14 @@ function setTempo(value: unknown) {
         @change="(on) => mix.send({ kind: 'set_key_lock', entry_id: entry.id, key_lock: Boolean(on) })"
       />
       <div class="gain">
-        <InputNumber
-          size="small"
+        <NumberField
           class="db"
           :value="Math.round(entry.gain_db * 10) / 10"
           :min="-40"
           :max="24"
           :step="0.5"
-          :aria-label="`Gain of ${entry.title} in dB`"
-          @change="setGain"
+          :label="`Gain of ${entry.title} in dB`"
+          :send="setGain"
         />
         <Button
           v-if="entry.gain_by_hand"
@@ -118,7 +115,7 @@ function setTempo(value: unknown) {
           size="small"
           class="own"
           title="Bring it to the mix's level"
-          @click="mix.send({ kind: 'set_gain', entry_id: entry.id, gain_db: null })"
+          @click="setGain(null)"
           >match</Button
         >
         <span v-else class="faint">dB</span>

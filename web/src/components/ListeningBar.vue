@@ -6,6 +6,7 @@ import { RATE } from '../sound/player'
 import { useListening } from '../stores/listening'
 import { clockTenths } from '../time/format'
 import GlyphIcon from './GlyphIcon.vue'
+import LevelLight from './LevelLight.vue'
 
 defineProps<{ line: 'OPEN' | 'CONNECTING' | 'CLOSED' }>()
 const listening = useListening()
@@ -79,6 +80,7 @@ onKeyStroke(' ', (event) => {
       </div>
     </div>
     <div class="times">
+      <LevelLight />
       <strong>{{ where.now }}</strong>
       <span v-if="where.end" class="faint"> / {{ where.end }}</span>
     </div>
@@ -159,7 +161,10 @@ onKeyStroke(' ', (event) => {
 }
 
 .times {
-  min-width: 118px;
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  min-width: 132px;
   white-space: nowrap;
 }
 

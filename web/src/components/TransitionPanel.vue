@@ -1,11 +1,12 @@
 <script setup lang="ts">
-import { Button, InputNumber, Select, Switch, Tooltip } from 'ant-design-vue'
+import { Button, Select, Switch, Tooltip } from 'ant-design-vue'
 import { computed } from 'vue'
 import type { Entry, HandOver, PlannedTransition, TempoPolicy } from '../api/types'
 import type { Place } from '../composables/usePlacing'
 import { useMix } from '../stores/mix'
 import { hueOf } from '../theme/hues'
 import { bpm, clockTenths, decibels, percent } from '../time/format'
+import NumberField from './NumberField.vue'
 
 const HAND_OVERS: { name: HandOver; label: string; about: string }[] = [
   { name: 'even_blend', label: 'Even blend', about: 'One fades out while the other fades in, at even power' },
@@ -63,11 +64,7 @@ function bend(entry: Entry) {
 }
 
 function put(change: { out_at?: number; in_at?: number; beats?: number }) {
-  void mix.send({ kind: 'place_transition', ...pair.value, ...change })
-}
-
-function number(value: unknown, use: (value: number) => void) {
-  if (typeof value === 'number' && Number.isFinite(value)) use(value)
+  return mix.send({ kind: 'place_transition', ...pair.value, ...change })
 }
 </script>
 
@@ -87,34 +84,31 @@ function number(value: unknown, use: (value: number) => void) {
     <section class="places">
       <h3>Place</h3>
       <label for="out-bar">Mix-out at bar</label>
-      <InputNumber
+      <NumberField
         id="out-bar"
         :value="outBar"
         :step="1"
         :min="-99"
-        size="small"
-        @change="(v) => number(v, (n) => put({ out_at: (n - 1) * bar }))"
+        :send="(n) => put({ out_at: (n - 1) * bar })"
       />
       <span class="faint">{{ outTime }}</span>
       <label for="in-bar">Mix-in at bar</label>
-      <InputNumber
+      <NumberField
         id="in-bar"
         :value="inBarNumber"
         :step="1"
         :min="-99"
-        size="small"
-        @change="(v) => number(v, (n) => put({ in_at: (n - 1) * inBar }))"
+        :send="(n) => put({ in_at: (n - 1) * inBar })"
       />
       <span class="faint">{{ inTime }}</span>
       <template v-if="!isCut">
         <label for="length-bars">Length in bars</label>
-        <InputNumber
+        <NumberField
           id="length-bars"
           :value="lengthBars"
           :step="1"
           :min="0.25"
-          size="small"
-          @change="(v) => number(v, (n) => put({ beats: n * bar }))"
+          :send="(n) => put({ beats: n * bar })"
         />
         <span class="faint">of {{ Math.floor(mostBars) }}</span>
       </template>
@@ -157,18 +151,15 @@ function number(value: unknown, use: (value: number) => void) {
       </div>
       <div class="row">
         <label :for="`gain-${side.word}`">Gain</label>
-        <InputNumber
+        <NumberField
           :id="`gain-${side.word}`"
           class="gain"
-          size="small"
           :value="Math.round(side.entry.gain_db * 10) / 10"
           :step="0.5"
           :min="-40"
           :max="24"
-          :aria-label="`${side.word} gain in dB`"
-          @change="
-            (v) => number(v, (n) => mix.send({ kind: 'set_gain', entry_id: side.entry.id, gain_db: n }))
-          "
+          :label="`${side.word} gain in dB`"
+          :send="(n) => mix.send({ kind: 'set_gain', entry_id: side.entry.id, gain_db: n })"
         />
         <Button
           v-if="side.entry.gain_by_hand"

@@ -22,6 +22,7 @@ export const useImport = createGlobalState(() => {
 
   /** Take files in. Their content is sent in order; the page can be used meanwhile. */
   function add(list: Iterable<File>) {
+    if (!isBusy.value) clear()
     for (const file of list) {
       const key = next++
       files.set(key, file)

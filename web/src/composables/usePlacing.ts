@@ -38,7 +38,10 @@ export function usePlacing(
 
   watch(planned, () => (draft.value = undefined))
 
-  /** The place when a part is moved by some beats from where it lies stored. */
+  /**
+   * The place when a part is moved by some beats from where it lies stored. The start and the whole overlap move along
+   * the outgoing track and take the incoming with them, so that its mix-in cue stays; the incoming is slid by itself.
+   */
   function moved(part: Part, by: number): Place {
     const { outAt, inAt, beats } = stored.value
     const room = planned.value.room
@@ -48,16 +51,12 @@ export function usePlacing(
         return { outAt, inAt, beats: within(snapped(outAt + beats + by) - outAt, SHORTEST, most) }
       }
       case 'start': {
-        const earliest = Math.max(room.out_from - outAt, room.in_from - inAt)
-        const shift = within(snapped(outAt + by) - outAt, earliest, beats - SHORTEST)
-        return { outAt: outAt + shift, inAt: inAt + shift, beats: beats - shift }
+        const earliest = Math.max(room.out_from, outAt + beats - (room.in_to - inAt))
+        const at = within(snapped(outAt + by), earliest, outAt + beats - SHORTEST)
+        return { outAt: at, inAt, beats: outAt + beats - at }
       }
-      case 'body': {
-        const least = Math.max(room.out_from - outAt, room.in_from - inAt)
-        const most = Math.min(room.out_to - beats - outAt, room.in_to - beats - inAt)
-        const shift = within(snapped(outAt + by) - outAt, least, most)
-        return { outAt: outAt + shift, inAt: inAt + shift, beats }
-      }
+      case 'body':
+        return { outAt: within(snapped(outAt + by), room.out_from, room.out_to - beats), inAt, beats }
       case 'incoming':
         return { outAt, inAt: within(snapped(inAt - by), room.in_from, room.in_to - beats), beats }
     }

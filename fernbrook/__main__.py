@@ -1,0 +1,5 @@
+"""``python -m fernbrook`` is the command line."""
+
+from fernbrook.cli import app
+
+app()

@@ -1,0 +1,145 @@
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+from fastapi.testclient import TestClient
+
+from fernbrook.api import page
+from fernbrook.api.app import create_app
+from fernbrook.api.schema_file import schema_text
+from fernbrook.service.house import House
+from fernbrook.store.folders import Folders
+from tests.conftest import Made
+
+PROBLEM = "application/problem+json"
+
+
+@pytest.fixture
+def client(tmp_path: Path) -> Iterator[TestClient]:
+    with TestClient(create_app(House(Folders(tmp_path), workers=1)), base_url="http://127.0.0.1") as client:
+        yield client
+
+
+def _import(client: TestClient, made: Made) -> str:
+    answer = client.post("/api/tracks", files={"file": (made.path.name, made.path.read_bytes())})
+    assert answer.status_code == 201
+    return str(answer.json()["track"]["id"])
+
+
+def _mix(client: TestClient, *track_ids: str) -> dict:
+    mix = client.post("/api/mixes", json={"name": "Night"}).json()
+    return _do(client, mix, {"kind": "add_tracks", "track_ids": track_ids}).json()
+
+
+def _do(client: TestClient, mix: dict, command: dict):
+    return client.post(f"/api/mixes/{mix['id']}/commands", json={"version": mix["version"], "command": command})
+
+
+def test_from_file_to_sound(client: TestClient, first: Made, second: Made) -> None:
+    ids = [_import(client, m) for m in (first, second)]
+    assert {t["id"] for t in client.get("/api/tracks").json()} == set(ids)
+    mix = _mix(client, *ids)
+    assert len(mix["plan"]["transitions"]) == 1
+    answer = client.get(f"/api/mixes/{mix['id']}/audio", params={"start": 100, "end": 44_200})
+    assert answer.headers["x-frames"] == "44100"
+    sound = np.frombuffer(answer.content, "<f4").reshape(-1, 2)
+    expected = first.sound()[100:44_200] * np.float32(1.0)
+    assert np.corrcoef(sound[:, 0], expected[:, 0])[0, 1] > 0.9999
+
+
+def test_one_side_alone(client: TestClient, first: Made, second: Made) -> None:
+    mix = _mix(client, *(_import(client, m) for m in (first, second)))
+    entry = mix["plan"]["entries"][1]
+    answer = client.get(f"/api/mixes/{mix['id']}/audio", params={"start": 0, "end": 44_100, "entry": entry["id"]})
+    assert not np.frombuffer(answer.content, "<f4").any()
+
+
+def test_a_known_file_is_told_apart(client: TestClient, first: Made) -> None:
+    _import(client, first)
+    again = client.post("/api/tracks", files={"file": ("x.wav", first.path.read_bytes())})
+    assert again.json()["known"] is True
+
+
+def test_a_bad_file_is_a_problem_with_its_name(client: TestClient) -> None:
+    answer = client.post("/api/tracks", files={"file": ("song.mp3", b"not a song at all")})
+    assert answer.status_code == 422
+    assert answer.headers["content-type"] == PROBLEM
+    assert "‘song.mp3’" in answer.json()["detail"]
+
+
+def test_a_stale_change_is_a_conflict_with_the_present_version(client: TestClient) -> None:
+    mix = client.post("/api/mixes", json={"name": "Night"}).json()
+    assert _do(client, mix, {"kind": "rename_mix", "name": "One"}).status_code == 200
+    answer = _do(client, mix, {"kind": "rename_mix", "name": "Two"})
+    assert answer.status_code == 409
+    assert answer.json()["version"] == mix["version"] + 1
+
+
+@pytest.mark.parametrize(
+    ("command", "words"),
+    [
+        ({"kind": "set_gain", "entry_id": "e1", "gain_db": 1e9}, "gain_db"),
+        ({"kind": "set_count", "entry_id": "e1", "count": 7}, "0.5, 1 or 2"),
+        ({"kind": "place_transition", "out_id": "a", "in_id": "b", "beats": -4}, "beats"),
+        ({"kind": "no such thing"}, "kind"),
+        ({"kind": "remove_entry", "entry_id": "e77"}, "not in the mix"),
+    ],
+)
+def test_nonsense_is_refused_in_words(client: TestClient, command: dict, words: str) -> None:
+    mix = client.post("/api/mixes", json={"name": "Night"}).json()
+    answer = _do(client, mix, command)
+    assert answer.status_code == 422
+    assert answer.headers["content-type"] == PROBLEM
+    assert words in answer.json()["detail"]
+
+
+@pytest.mark.parametrize("address", ["/api/mixes/nope", "/api/tracks/nope", "/api/renders/nope/file", "/api/nothing"])
+def test_what_is_not_there_is_a_404_problem(client: TestClient, address: str) -> None:
+    answer = client.get(address)
+    assert answer.status_code == 404
+    assert answer.headers["content-type"] == PROBLEM
+
+
+def test_other_hosts_and_foreign_pages_are_kept_out(client: TestClient) -> None:
+    assert client.get("/api/mixes", headers={"host": "evil.example"}).status_code == 421
+    foreign = client.post("/api/mixes", json={"name": "x"}, headers={"origin": "http://evil.example"})
+    assert foreign.status_code == 403
+    own = client.post("/api/mixes", json={"name": "x"}, headers={"origin": "http://127.0.0.1"})
+    assert own.status_code == 201
+
+
+def test_pages_carry_a_strict_policy(client: TestClient) -> None:
+    policy = client.get("/api/mixes").headers["content-security-policy"]
+    assert "script-src 'self'" in policy
+    assert "default-src 'self'" in policy
+
+
+def test_deep_links_give_the_page_and_nothing_leaves_its_folder(
+    client: TestClient, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    web = tmp_path / "web"
+    web.mkdir()
+    (web / "index.html").write_text("the page")
+    (tmp_path / "secret.txt").write_text("secret")
+    monkeypatch.setattr(page, "WEBAPP", web)
+    assert client.get("/mix/abc/transitions/3").text == "the page"
+    assert client.head("/tracks").status_code == 200
+    assert client.get("/missing.js").status_code == 404
+    assert client.get("/%2e%2e/secret.txt").status_code == 404
+
+
+def test_a_removed_track_in_use_is_a_conflict(client: TestClient, first: Made) -> None:
+    track = _import(client, first)
+    _mix(client, track)
+    answer = client.delete(f"/api/tracks/{track}")
+    assert answer.status_code == 409
+    assert "‘Night’" in answer.json()["detail"]
+
+
+def test_the_typed_client_is_up_to_date() -> None:
+    """When this fails: `make client`, and commit what changed."""
+    kept = Path(__file__).parents[2] / "web" / "openapi.json"
+    assert kept.read_text() == schema_text()

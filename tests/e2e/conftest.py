@@ -1,0 +1,86 @@
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.conftest import Made
+from tests.e2e.server import running
+
+CHROMIUM = {
+    "executable_path": "/usr/bin/chromium",
+    "args": [
+        "--no-sandbox",
+        "--disable-gpu",
+        "--disable-quic",
+        "--no-first-run",
+        "--disable-background-networking",
+        "--disable-component-update",
+        "--disable-sync",
+        "--autoplay-policy=no-user-gesture-required",
+    ],
+}
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args() -> dict[str, object]:
+    return CHROMIUM
+
+
+@pytest.fixture(scope="session")
+def browser_context_args() -> dict[str, object]:
+    return {"viewport": {"width": 1280, "height": 800}, "accept_downloads": True}
+
+
+@pytest.fixture(scope="session")
+def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    """One application for all tests of the page; each test makes a mix of its own."""
+    expect.set_options(timeout=20_000)
+    with running(tmp_path_factory.mktemp("library")) as address:
+        yield address
+
+
+@pytest.fixture
+def page(page: Page) -> Iterator[Page]:
+    """A page that fails its test when anything goes wrong in it unseen."""
+    errors: list[str] = []
+    page.on("pageerror", lambda e: errors.append(str(e)))
+    page.on("request", lambda r: errors.append(r.url) if not r.url.startswith(("http://127.0.0.1", "data:")) else None)
+    yield page
+    assert not errors
+
+
+@pytest.fixture
+def library(page: Page, address: str, first: Made, second: Made, other_rate: Made) -> list[Made]:
+    """Three tracks in the library, brought in through the page and analysed."""
+    made = [first, second, other_rate]
+    page.goto(f"{address}/tracks")
+    page.get_by_label("Audio files").set_input_files([m.path for m in made])
+    expect(page.get_by_label("Files arriving").get_by_role("status")).to_be_visible(timeout=60_000)
+    for m in made:
+        expect(page.get_by_role("button", name=f"Listen to {m.song.title}")).to_be_visible(timeout=90_000)
+    return made
+
+
+@pytest.fixture
+def mix(page: Page, address: str, library: list[Made]) -> str:
+    """A new mix of the three tracks; gives its address."""
+    page.goto(address)
+    page.get_by_role("button", name="New mix").click()
+    page.wait_for_url(re.compile(r"/mix/\w+/order"))
+    for m in library:
+        page.get_by_role("button", name=f"Add {m.song.title}").click()
+        expect(page.get_by_role("article").filter(has_text=m.song.title)).to_be_visible()
+    return page.url.removesuffix("/order")
+
+
+def downloaded(page: Page, name: str, folder: Path) -> Path:
+    """Click a link that downloads, and keep the file."""
+    with page.expect_download() as caught:
+        page.get_by_role("link", name=name).first.click()
+    path = folder / caught.value.suggested_filename
+    caught.value.save_as(path)
+    return path

@@ -1,0 +1,36 @@
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+
+from fernbrook.service.house import House
+from fernbrook.service.library import is_waiting
+from fernbrook.store.folders import Folders
+
+
+@pytest.fixture
+def folders(tmp_path: Path) -> Folders:
+    return Folders(tmp_path / "data")
+
+
+@pytest.fixture
+def house(folders: Folders) -> Iterator[House]:
+    """All services, with one worker. Nothing is worked on until a test starts it."""
+    house = House(folders, workers=1)
+    yield house
+    house.stop()
+
+
+def until(condition: Callable[[], bool], seconds: float = 120.0) -> None:
+    """Wait for something to come true; fail when it does not."""
+    end = time.monotonic() + seconds
+    while not condition():
+        assert time.monotonic() < end, "it never came true"
+        time.sleep(0.05)
+
+
+def analysed(house: House) -> bool:
+    return not any(is_waiting(t) for t in house.library.list())

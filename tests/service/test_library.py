@@ -1,0 +1,124 @@
+from __future__ import annotations
+
+import io
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+
+from fernbrook.audio.errors import AudioFileError
+from fernbrook.core.commands import AddTracks, RemoveEntry
+from fernbrook.core.grid import Grid
+from fernbrook.service.errors import InUseError, NotFoundError
+from fernbrook.service.house import House
+from fernbrook.service.library import find_audio
+from fernbrook.store.folders import Folders
+from tests.conftest import Made
+from tests.service.conftest import analysed, until
+
+
+def test_a_track_comes_in_with_its_tags_and_is_analysed(house: House, second: Made) -> None:
+    imported = house.library.bring_in_path(second.path)
+    assert not imported.known
+    house.start()
+    until(lambda: analysed(house))
+    [listed] = house.library.list()
+    track = listed.track
+    assert (track.title, track.artist, track.key_tag, track.format) == ("Stomata", "Kelp Union", "Fm", "FLAC")
+    assert listed.job is None
+    assert Grid.model_validate(track.grid).bpm_after == pytest.approx(126.0, abs=0.02)
+    assert track.loudness_lufs is not None
+    peaks = np.frombuffer(house.library.peaks(track.id, 1024).read_bytes(), np.uint8)
+    assert len(peaks) == 3 * -(-round(track.duration_s * 44_100) // 1024)
+    assert peaks.max() > 100
+
+
+def test_the_same_content_comes_in_once(house: House, first: Made) -> None:
+    one = house.library.bring_in_path(first.path)
+    two = house.library.bring_in(io.BytesIO(first.path.read_bytes()), "another name.wav")
+    assert two.known
+    assert two.track.id == one.track.id
+
+
+def test_a_refused_file_is_named_and_leaves_nothing(house: House, folders: Folders) -> None:
+    with pytest.raises(AudioFileError, match=r"list\.mp3"):
+        house.library.bring_in(io.BytesIO(b"milk, bread, ferns"), "../../list.mp3")
+    assert house.library.list() == []
+    assert not list(folders.incoming.iterdir())
+    assert not [p for p in folders.audio.rglob("*") if p.is_file()]
+
+
+def test_a_file_that_stays_in_place_is_not_copied_or_deleted(house: House, folders: Folders, first: Made) -> None:
+    track = house.library.bring_in_path(first.path, in_place=True).track
+    assert folders.audio_file(track.path) == first.path
+    house.library.remove(track.id)
+    assert first.path.is_file()
+
+
+def test_removing_waits_for_mixes_and_keeps_undo_whole(house: House, first: Made) -> None:
+    track = house.library.bring_in_path(first.path).track
+    opened = house.mixes.create("Night")
+    opened = house.mixes.change(opened.row.id, opened.row.version, AddTracks(track_ids=(track.id,)))
+    with pytest.raises(InUseError, match="‘Night’"):
+        house.library.remove(track.id)
+    entry = opened.plan.entries[0].entry.id
+    opened = house.mixes.change(opened.row.id, opened.row.version, RemoveEntry(entry_id=entry))
+    house.library.remove(track.id)
+    assert house.library.list() == []
+    assert len(house.mixes.undo(opened.row.id, opened.row.version).plan.entries) == 1
+    assert house.library.bring_in_path(first.path).track.id == track.id
+    assert len(house.library.list()) == 1
+
+
+def test_removing_for_good_deletes_the_files(house: House, folders: Folders, first: Made) -> None:
+    track = house.library.bring_in_path(first.path).track
+    assert folders.audio_file(track.path).is_file()
+    house.library.remove(track.id)
+    assert not folders.audio_file(track.path).exists()
+    with pytest.raises(NotFoundError):
+        house.library.get(track.id)
+
+
+def test_a_grid_set_by_hand_outlasts_another_analysis(house: House, first: Made) -> None:
+    track = house.library.bring_in_path(first.path).track
+    house.start()
+    until(lambda: analysed(house))
+    mended = Grid.constant(60.0, 1.0)
+    house.library.set_grid(track.id, mended)
+    house.library.analyse_again(track.id)
+    until(lambda: analysed(house))
+    assert Grid.model_validate(house.library.get(track.id).track.grid) == mended
+
+
+def test_a_file_cut_off_after_its_header_fails_with_a_reason(house: House, tmp_path: Path, second: Made) -> None:
+    path = tmp_path / "cut.flac"
+    path.write_bytes(second.path.read_bytes()[:600_000])
+    track = house.library.bring_in_path(path).track
+    house.start()
+    until(lambda: house.library.get(track.id).job is None or house.library.get(track.id).job.state == "failed")
+    job = house.library.get(track.id).job
+    assert job is not None
+    assert "damaged or was cut off" in job.error
+
+
+def test_listening_to_a_track_gives_its_own_samples(house: House, first: Made) -> None:
+    track = house.library.bring_in_path(first.path).track
+    frames, blocks = house.library.listen(track.id, 44_100)
+    heard = np.concatenate(list(blocks))
+    assert len(heard) == frames
+    assert np.array_equal(heard, first.sound()[44_100:])
+
+
+def test_folders_are_searched_for_audio_only(tmp_path: Path) -> None:
+    (tmp_path / "deep").mkdir()
+    soundfile.write(tmp_path / "deep" / "b.WAV", np.zeros((10, 1)), 44_100, format="WAV")
+    (tmp_path / "notes.txt").write_text("x")
+    assert [p.name for p in find_audio([tmp_path])] == ["b.WAV"]
+
+
+def test_what_an_interrupted_import_left_is_cleared(folders: Folders) -> None:
+    folders.prepare()
+    (folders.incoming / "half").write_bytes(b"x")
+    folders.prepare()
+    assert not list(folders.incoming.iterdir())

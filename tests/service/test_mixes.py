@@ -1,0 +1,95 @@
+from __future__ import annotations
+
+import pytest
+
+from fernbrook.core.commands import AddTracks, RenameMix, SetGain, SetTempo
+from fernbrook.service.errors import NotFoundError, RefusedError, StaleError
+from fernbrook.service.house import House
+from fernbrook.service.mixes import OpenMix
+from fernbrook.store.folders import Folders
+from tests.conftest import Made
+
+
+@pytest.fixture
+def opened(house: House, first: Made, second: Made) -> OpenMix:
+    """A mix of two tracks."""
+    ids = tuple(house.library.bring_in_path(m.path).track.id for m in (first, second))
+    mix = house.mixes.create("Night")
+    return house.mixes.change(mix.row.id, mix.row.version, AddTracks(track_ids=ids))
+
+
+def test_undo_and_redo_go_all_the_way(house: House, opened: OpenMix) -> None:
+    mix_id, version = opened.row.id, opened.row.version
+    for number in range(20):
+        version = house.mixes.change(mix_id, version, RenameMix(name=f"Name {number}")).row.version
+    names = []
+    while (now := house.mixes.open(mix_id)).undo:
+        version = house.mixes.undo(mix_id, now.row.version).row.version
+        names.append(house.mixes.open(mix_id).plan.mix.name)
+    assert names == [*(f"Name {n}" for n in range(18, -1, -1)), "Night", "Night"]
+    while (now := house.mixes.open(mix_id)).redo:
+        house.mixes.redo(mix_id, now.row.version)
+    assert house.mixes.open(mix_id).plan.mix.name == "Name 19"
+
+
+def test_history_outlasts_a_restart(house: House, folders: Folders, opened: OpenMix) -> None:
+    changed = house.mixes.change(opened.row.id, opened.row.version, RenameMix(name="Morning"))
+    again = House(folders, workers=1)
+    try:
+        assert again.mixes.open(opened.row.id).undo == "rename the mix"
+        assert again.mixes.undo(opened.row.id, changed.row.version).plan.mix.name == "Night"
+    finally:
+        again.stop()
+
+
+def test_a_stale_change_is_refused_and_nothing_is_lost(house: House, opened: OpenMix) -> None:
+    mix_id, seen = opened.row.id, opened.row.version
+    house.mixes.change(mix_id, seen, RenameMix(name="From tab one"))
+    with pytest.raises(StaleError, match="changed elsewhere") as caught:
+        house.mixes.change(mix_id, seen, RenameMix(name="From tab two"))
+    assert caught.value.version == seen + 1
+    assert house.mixes.open(mix_id).plan.mix.name == "From tab one"
+
+
+def test_a_new_change_after_undo_leads_on_from_there(house: House, opened: OpenMix) -> None:
+    mix_id = opened.row.id
+    one = house.mixes.change(mix_id, opened.row.version, RenameMix(name="One"))
+    back = house.mixes.undo(mix_id, one.row.version)
+    two = house.mixes.change(mix_id, back.row.version, RenameMix(name="Two"))
+    assert two.redo is None
+    assert house.mixes.undo(mix_id, two.row.version).plan.mix.name == "Night"
+
+
+def test_a_change_that_changes_nothing_leaves_no_trace(house: House, opened: OpenMix) -> None:
+    same = house.mixes.change(opened.row.id, opened.row.version, RenameMix(name="Night"))
+    assert same.row.version == opened.row.version
+
+
+def test_a_refused_command_says_why_and_changes_nothing(house: House, opened: OpenMix) -> None:
+    with pytest.raises(RefusedError, match="not in the mix"):
+        house.mixes.change(opened.row.id, opened.row.version, SetGain(entry_id="e99", gain_db=0.0))
+    assert house.mixes.open(opened.row.id).row.version == opened.row.version
+
+
+def test_a_copy_is_independent(house: House, opened: OpenMix) -> None:
+    copy = house.mixes.duplicate(opened.row.id)
+    entry = copy.plan.entries[0].entry.id
+    house.mixes.change(copy.row.id, copy.row.version, SetTempo(entry_id=entry, bpm=100.0))
+    assert house.mixes.open(opened.row.id).plan.entries[0].entry.tempo is None
+    assert copy.plan.mix.name == "Night (copy)"
+    assert copy.undo is None
+
+
+def test_a_deleted_mix_is_gone(house: House, opened: OpenMix) -> None:
+    house.mixes.delete(opened.row.id)
+    with pytest.raises(NotFoundError):
+        house.mixes.open(opened.row.id)
+    assert house.mixes.list() == []
+
+
+def test_there_is_an_end_to_undo(house: House) -> None:
+    mix = house.mixes.create("New")
+    with pytest.raises(RefusedError, match="where the mix began"):
+        house.mixes.undo(mix.row.id, mix.row.version)
+    with pytest.raises(RefusedError, match="nothing to redo"):
+        house.mixes.redo(mix.row.id, mix.row.version)

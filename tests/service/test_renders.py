@@ -1,0 +1,110 @@
+from __future__ import annotations
+
+import os
+import signal
+
+import numpy as np
+import psutil
+import pytest
+import soundfile
+
+from fernbrook.audio.writer import OutputFormat
+from fernbrook.core.commands import AddTracks, RenameMix
+from fernbrook.service.errors import NotFoundError, RefusedError
+from fernbrook.service.house import House
+from fernbrook.service.mixes import OpenMix
+from fernbrook.store.folders import Folders
+from tests.conftest import Made
+from tests.service.conftest import until
+
+
+@pytest.fixture
+def opened(house: House, first: Made, second: Made) -> OpenMix:
+    ids = []
+    for made in (first, second):
+        ids.append(house.library.bring_in_path(made.path).track.id)
+        house.library.set_grid(ids[-1], made.truth.grid)
+    mix = house.mixes.create("Night: one/two")
+    return house.mixes.change(mix.row.id, mix.row.version, AddTracks(track_ids=tuple(ids)))
+
+
+def _state(house: House, mix_id: str) -> str:
+    return house.renders.list(mix_id)[0].state
+
+
+def test_the_file_is_what_the_preview_was(house: House, opened: OpenMix) -> None:
+    mix_id = opened.row.id
+    job = house.renders.start(mix_id, OutputFormat.WAV_32_FLOAT)
+    house.mixes.change(mix_id, opened.row.version, RenameMix(name="Changed since"))
+    start = round(opened.plan.transitions[0].start_s * 44_100) - 88_200
+    frames, blocks = house.listening.preview(mix_id, start, start + 441_000, None)
+    heard = np.concatenate(list(blocks))
+    assert len(heard) == frames == 441_000
+    house.start()
+    until(lambda: _state(house, mix_id) == "done")
+    path, name = house.renders.file(job.id)
+    assert name == "Night one two.wav"
+    sound = soundfile.read(path, dtype="float32")[0]
+    assert len(sound) == opened.plan.frames
+    assert np.array_equal(sound[start : start + 441_000], heard)
+    text = house.renders.track_list(job.id)[0].read_text()
+    assert text.splitlines()[0].startswith("Night: one/two (")
+    assert "Kelp Union – Stomata" in text
+
+
+def test_a_cancelled_render_leaves_no_file_and_can_be_tried_again(
+    house: House, folders: Folders, opened: OpenMix
+) -> None:
+    mix_id = opened.row.id
+    job = house.renders.start(mix_id, OutputFormat.WAV_24)
+    house.start()
+    until(lambda: _state(house, mix_id) == "running")
+    house.jobs.cancel(job.id)
+    assert _state(house, mix_id) == "cancelled"
+    with pytest.raises(NotFoundError):
+        house.renders.file(job.id)
+    assert not list(folders.renders.glob("*.wav"))
+    house.jobs.retry(job.id)
+    until(lambda: _state(house, mix_id) == "done")
+    house.renders.delete(job.id)
+    assert not list(folders.renders.iterdir())
+
+
+def test_a_worker_that_dies_fails_its_job_and_not_the_next(house: House, opened: OpenMix) -> None:
+    mix_id = opened.row.id
+    house.renders.start(mix_id, OutputFormat.WAV_24)
+    house.start()
+    until(lambda: _state(house, mix_id) == "running" and house.renders.list(mix_id)[0].progress > 0)
+    for child in psutil.Process().children():
+        if "spawn_main" in " ".join(child.cmdline()):
+            os.kill(child.pid, signal.SIGKILL)
+    until(lambda: _state(house, mix_id) == "failed")
+    assert "worker process ended" in house.renders.list(mix_id)[0].error
+    house.renders.start(mix_id, OutputFormat.FLAC_16)
+    until(lambda: _state(house, mix_id) == "done")
+
+
+def test_a_stop_in_the_middle_marks_renders_and_takes_analyses_up_again(
+    house: House, folders: Folders, opened: OpenMix
+) -> None:
+    mix_id = opened.row.id
+    house.renders.start(mix_id, OutputFormat.WAV_24)
+    house.start()
+    until(lambda: _state(house, mix_id) == "running")
+    house.stop()
+    again = House(folders, workers=1)
+    try:
+        again.start()
+        until(lambda: _state(again, mix_id) == "interrupted")
+        until(lambda: all(t.job is None for t in again.library.list()))
+    finally:
+        again.stop()
+
+
+def test_an_empty_mix_or_a_lost_file_is_refused(house: House, folders: Folders, opened: OpenMix) -> None:
+    with pytest.raises(RefusedError, match="empty"):
+        house.renders.start(house.mixes.create("Empty").row.id, OutputFormat.WAV_24)
+    track = house.library.list()[0].track
+    folders.audio_file(track.path).unlink()
+    with pytest.raises(RefusedError, match=f"file of ‘{track.title}’ is missing"):
+        house.renders.start(opened.row.id, OutputFormat.WAV_24)

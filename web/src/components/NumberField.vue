@@ -1,0 +1,55 @@
+<script setup lang="ts">
+import { InputNumber } from 'ant-design-vue'
+import { ref, watch } from 'vue'
+
+/** A number that is sent when it is done: on Enter, on leaving the field, on a step; typing alone sends nothing. */
+const props = defineProps<{
+  value: number
+  step: number
+  min: number
+  max?: number
+  label?: string
+  /** Use a number; false when it was refused. */
+  send: (value: number) => Promise<boolean>
+}>()
+
+const shown = ref<number | null>(props.value)
+let sending = false
+watch(
+  () => props.value,
+  (value) => (shown.value = value),
+)
+
+async function commit() {
+  const wanted = shown.value
+  if (sending || wanted === props.value) return
+  if (typeof wanted !== 'number' || !Number.isFinite(wanted)) {
+    shown.value = props.value
+    return
+  }
+  sending = true
+  if (!(await props.send(wanted))) shown.value = props.value
+  sending = false
+}
+
+function stepped(value: unknown) {
+  shown.value = Number(value)
+  void commit()
+}
+</script>
+
+<template>
+  <InputNumber
+    :value="shown ?? undefined"
+    size="small"
+    :step="step"
+    :min="min"
+    :max="max"
+    :aria-label="label"
+    :formatter="(v) => (v === '' || v === undefined ? '' : String(Math.round(Number(v) * 100) / 100))"
+    @update:value="(v) => (shown = typeof v === 'number' ? v : null)"
+    @press-enter="commit"
+    @blur="commit"
+    @step="stepped"
+  />
+</template>

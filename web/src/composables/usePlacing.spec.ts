@@ -1,0 +1,60 @@
+import { describe, expect, it, vi } from 'vitest'
+import { ref } from 'vue'
+import type { Entry, PlannedTransition } from '../api/types'
+import { usePlacing, type Snap } from './usePlacing'
+
+function placing(snap: Snap = 'bar') {
+  const planned = ref({
+    index: 0,
+    transition: { out_id: 'a', in_id: 'b', kind: 'blend', out_at: 320, in_at: 8, beats: 64 },
+    room: { out_from: 100, out_to: 400, in_from: 0, in_to: 90 },
+  } as unknown as PlannedTransition)
+  const send = vi.fn().mockResolvedValue(true)
+  return { send, ...usePlacing(planned, ref({ offset: 1000 } as Entry), ref(4), ref(snap), send) }
+}
+
+describe('a transition that is dragged', () => {
+  it('moves with its incoming track and snaps to bars', () => {
+    const p = placing()
+    p.drag('body', -13.2)
+    expect(p.place.value).toEqual({ outAt: 308, inAt: 8, beats: 64 })
+    expect(p.start.value).toBe(1308)
+    expect(p.incomingOffset.value).toBe(1300)
+  })
+
+  it('keeps its end when its start is moved', () => {
+    const p = placing('beat')
+    p.drag('start', 10.4)
+    expect(p.place.value).toEqual({ outAt: 330, inAt: 8, beats: 54 })
+  })
+
+  it('never leaves its room', () => {
+    const p = placing()
+    p.drag('end', 500)
+    expect(p.place.value.beats).toBe(80)
+    p.drag('start', -500)
+    expect(p.place.value).toEqual({ outAt: 302, inAt: 8, beats: 82 })
+    p.drag('body', 500)
+    expect(p.place.value.outAt).toBe(336)
+    p.drag('incoming', 500)
+    expect(p.place.value.inAt).toBe(0)
+  })
+
+  it('sends only what has changed, and nothing when nothing has', async () => {
+    const p = placing()
+    p.drag('incoming', -4)
+    await p.drop()
+    expect(p.send).toHaveBeenCalledWith({ kind: 'place_transition', out_id: 'a', in_id: 'b', out_at: null, in_at: 12, beats: null }) // prettier-ignore
+    p.send.mockClear()
+    await p.put({ inAt: 8 })
+    expect(p.send).not.toHaveBeenCalled()
+  })
+
+  it('goes back when it was refused', async () => {
+    const p = placing()
+    p.send.mockResolvedValue(false)
+    p.drag('body', -40)
+    await p.drop()
+    expect(p.place.value.outAt).toBe(320)
+  })
+})

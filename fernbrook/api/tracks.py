@@ -6,6 +6,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, File, Response, UploadFile
 from fastapi.responses import FileResponse, StreamingResponse
+from pydantic import TypeAdapter
 
 from fernbrook.api.access import HouseDep
 from fernbrook.api.schemas import ImportedOut, TrackOut
@@ -14,23 +15,27 @@ from fernbrook.api.sound import RESPONSES, sound_response
 router = APIRouter(prefix="/tracks", tags=["tracks"])
 
 
-@router.get("")
-def list_tracks(house: HouseDep) -> list[TrackOut]:
+_tracks = TypeAdapter(list[TrackOut])
+
+
+@router.get("", response_model=list[TrackOut])
+def list_tracks(house: HouseDep) -> Response:
     """All tracks, newest first."""
-    return [TrackOut.of(listed) for listed in house.library.list()]
+    tracks = [TrackOut.listed(listed) for listed in house.library.list()]
+    return Response(_tracks.dump_json(tracks), media_type="application/json")
 
 
 @router.post("", status_code=201)
 def import_track(house: HouseDep, file: Annotated[UploadFile, File()]) -> ImportedOut:
     """Bring in one audio file."""
     imported = house.library.bring_in(file.file, file.filename or "unnamed")
-    return ImportedOut(track=TrackOut.of(house.library.get(imported.track.id)), known=imported.known)
+    return ImportedOut(track=TrackOut.of(*house.library.get(imported.track.id)), known=imported.known)
 
 
 @router.get("/{track_id}")
 def get_track(house: HouseDep, track_id: str) -> TrackOut:
     """One track."""
-    return TrackOut.of(house.library.get(track_id))
+    return TrackOut.of(*house.library.get(track_id))
 
 
 @router.delete("/{track_id}", status_code=204)
@@ -44,7 +49,7 @@ def remove_track(house: HouseDep, track_id: str) -> Response:
 def analyse_track(house: HouseDep, track_id: str) -> TrackOut:
     """Analyse a track again."""
     house.library.analyse_again(track_id)
-    return TrackOut.of(house.library.get(track_id))
+    return TrackOut.of(*house.library.get(track_id))
 
 
 @router.get("/{track_id}/peaks/{bucket}", response_class=FileResponse)

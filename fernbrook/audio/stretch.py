@@ -45,6 +45,7 @@ class Stretcher:
         self._resets = resets
         self._rate = rate
         self._window = get_window("hann", FRAME, fftbins=True).astype(np.float32)
+        self._fade = self._window / np.float32(_OVERLAP_GAIN)
         self._last = np.zeros((2, FRAME // 2 + 1), dtype=np.complex64)
         self._next = int(resets[0])
         self._tail = np.zeros((FRAME, 2))
@@ -57,18 +58,12 @@ class Stretcher:
         if self._tail_from != start:
             self._restart(start)
         stop = (end + FRAME // 2 - 1) // HOP + 1
-        frames = (
-            self._synthesise(np.arange(self._next, stop))
-            if stop > self._next
-            else np.zeros((0, FRAME, 2), dtype=np.float32)
-        )
         length = max(end, stop * HOP + FRAME // 2) - self._tail_from
         buffer = np.zeros((length, 2))
         buffer[: len(self._tail)] = self._tail
-        for i, frame in enumerate(frames):
-            at = (self._next + i) * HOP - FRAME // 2 - self._tail_from
-            clip = max(0, -at)
-            buffer[at + clip : at + FRAME] += frame[clip:]
+        if stop > self._next:
+            numbers = np.arange(self._next, stop)
+            _overlap_add(self._synthesised(numbers), self._fade, numbers * HOP - FRAME // 2 - self._tail_from, buffer)
         out = buffer[start - self._tail_from : end - self._tail_from]
         self._tail = buffer[end - self._tail_from :]
         self._tail_from = end
@@ -85,24 +80,45 @@ class Stretcher:
         if self._tail_from < start:
             self.render(self._tail_from, start)
 
-    def _synthesise(self, numbers: NDArray[np.int64]) -> NDArray[np.float32]:
-        """Windowed output frames; shape (frames, FRAME, 2)."""
+    def _synthesised(self, numbers: NDArray[np.int64]) -> NDArray[np.float32]:
+        """Output frames before their window; shape (frames, 2, FRAME)."""
         centres = np.rint(self._source_at(numbers * HOP / self._rate) * self._rate).astype(np.int64)
         now, before = self._spectra(centres)
         reset = np.isin(numbers, self._resets)
         _rotate(now, before, reset, self._last, ATTACK**2)
-        frames = fft.irfft(now, FRAME, axis=2, overwrite_x=True)
-        return np.asarray(frames.transpose(0, 2, 1) * (self._window / np.float32(_OVERLAP_GAIN))[None, :, None])
+        return np.asarray(fft.irfft(now, FRAME, axis=2, overwrite_x=True))
 
     def _spectra(self, centres: NDArray[np.int64]) -> tuple[NDArray[np.complex64], NDArray[np.complex64]]:
         """Spectra around each centre and one hop before it; each of shape (frames, 2, FRAME // 2 + 1)."""
         first = int(centres.min()) - HOP - FRAME // 2
-        signal = np.ascontiguousarray(self._read(first, int(centres.max()) + FRAME // 2 - first).T)
-        views = np.lib.stride_tricks.sliding_window_view(signal, FRAME, axis=1)
+        signal = self._read(first, int(centres.max()) + FRAME // 2 - first)
         at = centres - FRAME // 2 - first
-        both = np.concatenate((at, at - HOP))
-        spectra = fft.rfft(views[:, both, :].transpose(1, 0, 2) * self._window, axis=2)
+        frames = np.empty((2 * len(at), 2, FRAME), dtype=np.float32)
+        _windowed(signal, np.concatenate((at, at - HOP)), self._window, frames)
+        spectra = fft.rfft(frames, axis=2, overwrite_x=True)
         return spectra[: len(at)], spectra[len(at) :]
+
+
+@njit(cache=True, nogil=True)
+def _windowed(
+    signal: NDArray[np.float32], at: NDArray[np.int64], window: NDArray[np.float32], out: NDArray[np.float32]
+) -> None:
+    """Frames of a signal of shape (n, 2) from the given places, windowed, channel by channel."""
+    for f in range(len(at)):
+        for i in range(len(window)):
+            out[f, 0, i] = signal[at[f] + i, 0] * window[i]
+            out[f, 1, i] = signal[at[f] + i, 1] * window[i]
+
+
+@njit(cache=True, nogil=True)
+def _overlap_add(
+    frames: NDArray[np.float32], fade: NDArray[np.float32], at: NDArray[np.int64], out: NDArray[np.float64]
+) -> None:
+    """Add windowed frames to a buffer of shape (n, 2); what would lie before its start is left out."""
+    for f in range(len(at)):
+        for i in range(max(0, -at[f]), len(fade)):
+            out[at[f] + i, 0] += frames[f, 0, i] * fade[i]
+            out[at[f] + i, 1] += frames[f, 1, i] * fade[i]
 
 
 @njit(cache=True, nogil=True)

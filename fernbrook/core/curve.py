@@ -63,8 +63,18 @@ class Curve(Value):
         return np.asarray(np.interp(np.asarray(places, dtype=np.float64), x, y))
 
     def gain_at(self, places: ArrayLike) -> FloatArray:
-        """Linear gains at places in the overlap; exactly 1 where the control is neutral."""
-        return gain_of(self.value_at(places))
+        """Linear gains at places in the overlap, which rise; exactly 1 where the control is neutral."""
+        x = np.asarray(places, dtype=np.float64)
+        level = self._level_between(float(x.flat[0]), float(x.flat[-1]))
+        return gain_of(self.value_at(x)) if level is None else np.full(x.shape, gain_of(level))
+
+    def _level_between(self, first: float, last: float) -> float | None:
+        """The one value that the control has all the way between two places, or None where it moves."""
+        before = [p.value for p in self.points if p.at <= first][-1:] or [self.points[0].value]
+        inside = [p.value for p in self.points if first < p.at < last]
+        after = [p.value for p in self.points if p.at >= last][:1] or [self.points[-1].value]
+        values = {*before, *inside, *after}
+        return values.pop() if len(values) == 1 else None
 
 
 def gain_of(values: ArrayLike) -> FloatArray:

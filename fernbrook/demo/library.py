@@ -12,7 +12,6 @@ from fernbrook.core.hand_over import HandOver
 from fernbrook.core.transition import Control, Side, TempoPolicy
 from fernbrook.demo.make import DemoTrack
 from fernbrook.service.house import House
-from fernbrook.service.library import is_waiting
 
 MIX = "Glasshouse Late"
 UNTOUCHED = "Glasshouse Late (untouched)"
@@ -45,7 +44,7 @@ def _wait(house: House, progress: Callable[[float], None]) -> None:
     """Until all tracks are analysed."""
     while True:
         listed = house.library.list()
-        open_shares = [t.job.progress for t in listed if t.job and is_waiting(t)]
+        open_shares = [t.job.progress for t in listed if t.job and t.is_waiting]
         progress((len(listed) - len(open_shares) + sum(open_shares)) / len(listed))
         if not open_shares:
             return

@@ -30,7 +30,7 @@ from fernbrook.store.folders import Folders
 from fernbrook.store.jobs import OPEN, JobKind, JobState, forget_jobs, unfinished_by_subject
 from fernbrook.store.mixes import all_mixes, head_of, state_of
 from fernbrook.store.tables import JobRow, TrackRow
-from fernbrook.store.tracks import all_tracks, by_hash, is_in_history
+from fernbrook.store.tracks import by_hash, is_in_history, listing, put_grid
 
 DECODED_ONCE = {".m4a", ".mp4", ".aac"}
 AUDIO_SUFFIXES = DECODED_ONCE | {".wav", ".flac", ".mp3", ".ogg", ".oga", ".opus", ".aif", ".aiff"}
@@ -47,10 +47,15 @@ class Imported:
 
 @dataclass(frozen=True)
 class Listed:
-    """A track, and its latest analysis job."""
+    """What a list shows of a track, and its analysis job while that has not ended well."""
 
-    track: TrackRow
+    track: dict[str, Any]
     job: JobRow | None
+
+    @property
+    def is_waiting(self) -> bool:
+        """Whether its analysis is still to come."""
+        return self.job is not None and JobState(self.job.state) in OPEN
 
 
 class Library:
@@ -67,13 +72,13 @@ class Library:
         """All tracks, newest first."""
         with self._database.read() as session:
             jobs = unfinished_by_subject(session, JobKind.ANALYSE)
-            return [Listed(track, jobs.get(track.id)) for track in all_tracks(session)]
+            return [Listed(track, jobs.get(track["id"])) for track in listing(session)]
 
-    def get(self, track_id: str) -> Listed:
-        """One track."""
+    def get(self, track_id: str) -> tuple[TrackRow, JobRow | None]:
+        """One track, and its analysis job while that has not ended well."""
         with self._database.read() as session:
             track = _get(session, track_id)
-            return Listed(track, unfinished_by_subject(session, JobKind.ANALYSE, track_id).get(track_id))
+            return track, unfinished_by_subject(session, JobKind.ANALYSE, track_id).get(track_id)
 
     def bring_in(self, stream: BinaryIO, file_name: str) -> Imported:
         """Take a file's content into the library.
@@ -183,16 +188,19 @@ class Library:
         track = session.get(TrackRow, job.subject)
         if track is None:
             return
+        grid = result.pop("grid")
         for column, value in result.items():
-            if column != "grid" or not track.grid_by_hand:
-                setattr(track, column, value)
+            setattr(track, column, value)
+        if not track.grid_by_hand:
+            put_grid(track, Grid.model_validate(grid) if grid else None)
         self._events.tell({"type": "tracks"})
 
     def set_grid(self, track_id: str, grid: Grid) -> None:
         """Give a track a grid by hand, which no analysis overwrites."""
         with self._database.write() as session:
             track = _get(session, track_id)
-            track.grid, track.grid_by_hand = grid.model_dump(), True
+            put_grid(track, grid)
+            track.grid_by_hand = True
         self._events.tell({"type": "tracks"})
 
     def remove(self, track_id: str) -> None:
@@ -258,11 +266,6 @@ def find_audio(paths: list[Path]) -> list[Path]:
         else:
             found.append(path)
     return found
-
-
-def is_waiting(listed: Listed) -> bool:
-    """Whether a track's analysis is still to come."""
-    return listed.job is not None and JobState(listed.job.state) in OPEN
 
 
 def _get(session: Session, track_id: str) -> TrackRow:

@@ -19,7 +19,11 @@ class Base(DeclarativeBase):
 
 
 class TrackRow(Base):
-    """A track of the library. ``path`` is relative to the data folder, or absolute where the file stayed in place."""
+    """A track of the library.
+
+    ``path`` is relative to the data folder, or absolute where the file stayed in place. ``bpm`` and ``steady`` follow
+    from the grid; they are kept so that a long list need not read ten thousand grids.
+    """
 
     __tablename__ = "tracks"
 
@@ -40,6 +44,8 @@ class TrackRow(Base):
     added_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=now, index=True)
     hidden: Mapped[bool] = mapped_column(default=False)
     grid: Mapped[dict[str, Any] | None] = mapped_column(JSON)
+    bpm: Mapped[float | None]
+    steady: Mapped[bool] = mapped_column(default=False)
     grid_by_hand: Mapped[bool] = mapped_column(default=False)
     clarity: Mapped[float | None]
     loudness_lufs: Mapped[float | None]

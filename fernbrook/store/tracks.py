@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -11,11 +12,20 @@ from fernbrook.core.grid import Grid
 from fernbrook.core.track import TrackFacts
 from fernbrook.store.tables import RevisionRow, TrackRow
 
+LISTED = tuple(
+    getattr(TrackRow, name)
+    for name in (
+        "id", "title", "artist", "file_name", "key_tag", "bpm", "steady", "clarity", "format", "coding", "rate",
+        "channels", "duration_s", "loudness_lufs", "true_peak_dbtp", "added_at", "analysis_version",
+    )
+)  # fmt: skip
+"""The columns that a list of tracks shows; the others, grids above all, would make it slow."""
 
-def all_tracks(session: Session) -> list[TrackRow]:
-    """The tracks of the library, newest first."""
-    query = select(TrackRow).where(TrackRow.hidden.is_(False)).order_by(TrackRow.added_at.desc(), TrackRow.id)
-    return list(session.scalars(query))
+
+def listing(session: Session) -> list[dict[str, Any]]:
+    """What a list shows of each track of the library, newest first."""
+    query = select(*LISTED).where(TrackRow.hidden.is_(False)).order_by(TrackRow.added_at.desc(), TrackRow.id)
+    return [dict(row) for row in session.execute(query).mappings()]
 
 
 def by_hash(session: Session, content_hash: str) -> TrackRow | None:
@@ -27,6 +37,13 @@ def facts_of(session: Session, ids: Iterable[str]) -> dict[str, TrackFacts]:
     """What the rules need to know of some tracks, by id; unknown ids are left out."""
     rows = session.scalars(select(TrackRow).where(TrackRow.id.in_(list(ids))))
     return {row.id: as_facts(row) for row in rows}
+
+
+def put_grid(row: TrackRow, grid: Grid | None) -> None:
+    """Give a row a grid, and what follows from it."""
+    row.grid = grid.model_dump() if grid else None
+    row.bpm = grid.mean_bpm(row.sound_start_s, row.sound_end_s or row.duration_s) if grid else None
+    row.steady = grid is not None and grid.is_constant
 
 
 def as_facts(row: TrackRow) -> TrackFacts:

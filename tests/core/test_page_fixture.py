@@ -19,9 +19,7 @@ def fixture() -> str:
     entry_beats = [-10.0, 0.0, 7.5, 8.0, 24.0, 25.0, 26.0, 99.0]
     content = {
         "map": {"tempo": [{"beat": p.beat, "bpm": p.bpm} for p in tempo.points], "origin_beat": tempo.origin_beat},
-        "clock": [
-            {"beat": b, "time": float(tempo.time_at(b)), "bpm": float(tempo.bpm_at(b))} for b in mix_beats
-        ],
+        "clock": [{"beat": b, "time": float(tempo.time_at(b)), "bpm": float(tempo.bpm_at(b))} for b in mix_beats],
         "grid": grid.model_dump(),
         "count": COUNT,
         "beats": [{"beat": b, "time": float(grid.time_at(b / COUNT))} for b in entry_beats],

@@ -7,7 +7,6 @@ from pathlib import Path
 import pytest
 
 from fernbrook.service.house import House
-from fernbrook.service.library import is_waiting
 from fernbrook.store.folders import Folders
 
 
@@ -33,4 +32,4 @@ def until(condition: Callable[[], bool], seconds: float = 120.0) -> None:
 
 
 def analysed(house: House) -> bool:
-    return not any(is_waiting(t) for t in house.library.list())
+    return not any(t.is_waiting for t in house.library.list())

@@ -104,7 +104,7 @@ def test_a_stop_in_the_middle_marks_renders_and_takes_analyses_up_again(
 def test_an_empty_mix_or_a_lost_file_is_refused(house: House, folders: Folders, opened: OpenMix) -> None:
     with pytest.raises(RefusedError, match="empty"):
         house.renders.start(house.mixes.create("Empty").row.id, OutputFormat.WAV_24)
-    track = house.library.list()[0].track
+    track = house.library.get(house.library.list()[0].track["id"])[0]
     folders.audio_file(track.path).unlink()
     with pytest.raises(RefusedError, match=f"file of ‘{track.title}’ is missing"):
         house.renders.start(opened.row.id, OutputFormat.WAV_24)

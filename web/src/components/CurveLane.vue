@@ -21,7 +21,7 @@ const props = defineProps<{
   /** Fader positions at the playhead, if it is in the overlap. */
   place: number | undefined
 }>()
-const emit = defineEmits<{ change: [side: Side, curve: CurveShape] }>()
+const emit = defineEmits<{ change: [side: Side, curve: CurveShape]; pick: [side: Side, index: number] }>()
 
 const draft = ref<{ side: Side; curve: CurveShape }>()
 const held = ref<{ side: Side; index: number }>()
@@ -91,6 +91,7 @@ function addPoint(event: PointerEvent) {
   const added = withAdded(nearest.curve, at, value)
   if (!added) return
   draft.value = { side: nearest.side, curve: added.curve }
+  emit('pick', nearest.side, added.index)
   startDrag(event, {
     move: (dx, dy) => {
       const moved = withMoved(
@@ -167,6 +168,7 @@ function key(event: KeyboardEvent, side: Side, curve: CurveShape, index: number)
             :aria-valuenow="Math.round(point.value * 100)"
             :aria-valuetext="levelText(point.value)"
             @pointerdown="(e) => dragPoint(e, side, curve, i)"
+            @focus="emit('pick', side, i)"
             @dblclick.stop="remove(side, curve, i)"
             @keydown="(e) => key(e, side, curve, i)"
           >

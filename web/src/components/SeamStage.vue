@@ -3,13 +3,14 @@ import { useElementSize } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import type { Control, CurveShape, Entry, PlannedTransition, Side } from '../api/types'
 import { useCanvas } from '../composables/useCanvas'
+import type { PickedPoint } from '../composables/curveEdit'
 import { startDrag } from '../composables/useDrag'
 import { bucketFor, peaksOf } from '../composables/usePeaks'
 import { usePlacing, type Part, type Place, type Snap } from '../composables/usePlacing'
 import { useSeamView } from '../composables/useSeamView'
 import { drawSeam, type SeamSide } from '../drawing/seam'
 import { useMix } from '../stores/mix'
-import { hueOf } from '../theme/hues'
+import { hueOf, inkOf } from '../theme/hues'
 import { useTokens } from '../theme/tokens'
 import { barBeat, barsLong } from '../time/format'
 import CurveLane from './CurveLane.vue'
@@ -32,7 +33,7 @@ const props = defineProps<{
   /** Seconds of the mix at the playhead, if the mix is listened to. */
   playhead: number | undefined
 }>()
-const emit = defineEmits<{ listen: [seconds: number]; draft: [place: Place] }>()
+const emit = defineEmits<{ listen: [seconds: number]; draft: [place: Place]; pick: [point: PickedPoint] }>()
 
 const mix = useMix()
 const tokens = useTokens()
@@ -293,8 +294,8 @@ const handles = computed(() => [
             />
           </template>
         </svg>
-        <span class="name out" :style="{ color: hues.outgoing.strong }">{{ outgoing.title }}</span>
-        <span class="name in" :style="{ color: hues.incoming.strong }">{{ incoming.title }}</span>
+        <span class="name out" :style="{ color: inkOf(hues.outgoing) }">{{ outgoing.title }}</span>
+        <span class="name in" :style="{ color: inkOf(hues.incoming) }">{{ incoming.title }}</span>
       </div>
       <svg class="ruler below" :width="width" height="20">
         <g v-for="mark in inMarks" :key="mark.beat" class="mark">
@@ -316,6 +317,7 @@ const handles = computed(() => [
           :height="lane.control === 'volume' ? 56 : 44"
           :place="playPlace"
           @change="(side, curve) => setCurve(lane.control, side, curve)"
+          @pick="(side, index) => emit('pick', { control: lane.control, side, index })"
         />
       </template>
       <p v-else class="lane cut soft">A cut has no curves: the incoming takes over on the beat.</p>

@@ -2,11 +2,13 @@
 import { Button, Select, Switch, Tooltip } from 'ant-design-vue'
 import { computed } from 'vue'
 import type { Entry, HandOver, PlannedTransition, TempoPolicy } from '../api/types'
+import type { PickedPoint } from '../composables/curveEdit'
 import type { Place } from '../composables/usePlacing'
 import { useMix } from '../stores/mix'
 import { hueOf } from '../theme/hues'
 import { bpm, clockTenths, decibels, percent } from '../time/format'
 import NumberField from './NumberField.vue'
+import PointFields from './PointFields.vue'
 
 const HAND_OVERS: { name: HandOver; label: string; about: string }[] = [
   { name: 'even_blend', label: 'Even blend', about: 'One fades out while the other fades in, at even power' },
@@ -19,7 +21,13 @@ const POLICIES: { value: TempoPolicy; label: string }[] = [
   { value: 'switch_at_end', label: 'Switch at its end' },
 ]
 
-const props = defineProps<{ planned: PlannedTransition; outgoing: Entry; incoming: Entry; place: Place }>()
+const props = defineProps<{
+  planned: PlannedTransition
+  outgoing: Entry
+  incoming: Entry
+  place: Place
+  point?: PickedPoint
+}>()
 const mix = useMix()
 
 const t = computed(() => props.planned.transition)
@@ -114,6 +122,8 @@ function put(change: { out_at?: number; in_at?: number; beats?: number }) {
       </template>
       <p v-else class="whole soft">A clean cut: no overlap.</p>
     </section>
+
+    <PointFields v-if="point && !isCut" :transition="t" :point="point" :bar="bar" />
 
     <section>
       <h3><label for="tempo-policy">Tempo</label></h3>

@@ -1,4 +1,11 @@
-import type { CurvePoint, CurveShape, Side } from '../api/types'
+import type { Control, CurvePoint, CurveShape, Side } from '../api/types'
+
+/** A point of a curve that is looked at. */
+export interface PickedPoint {
+  side: Side
+  control: Control
+  index: number
+}
 
 /** Points keep at least this distance; the server asks for less. */
 const GAP = 0.002

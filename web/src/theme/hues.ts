@@ -22,6 +22,11 @@ const HUES: readonly Hue[] = [
   { name: 'rose', strong: '#d0708c', middle: '#e0a0b3', pale: '#f0d0da' },
 ]
 
+/** A hue as the colour of text: drawn towards the ink, so that it can be read on light and dark ground. */
+export function inkOf(hue: Hue): string {
+  return `color-mix(in srgb, ${hue.strong} 68%, var(--ink))`
+}
+
 /** The hue of the entry at a place in the order. */
 export function hueOf(index: number): Hue {
   return HUES[((index % HUES.length) + HUES.length) % HUES.length]!

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { onKeyStroke } from '@vueuse/core'
 import { Button, Segmented, Tooltip } from 'ant-design-vue'
-import { computed, ref, useTemplateRef } from 'vue'
+import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import CourseRibbon from '../components/CourseRibbon.vue'
 import GlyphIcon from '../components/GlyphIcon.vue'
@@ -9,6 +9,7 @@ import MixStates from '../components/MixStates.vue'
 import SeamStage from '../components/SeamStage.vue'
 import TransitionPanel from '../components/TransitionPanel.vue'
 import { mixPiece, transitionPiece, type Heard } from '../composables/pieces'
+import type { PickedPoint } from '../composables/curveEdit'
 import type { Place, Snap } from '../composables/usePlacing'
 import { RATE } from '../sound/player'
 import { useListening } from '../stores/listening'
@@ -34,10 +35,12 @@ const stage = useTemplateRef('stage')
 const snap = ref<Snap>('bar')
 /** Where the transition lies as it is drawn, a drag under way included. */
 const place = ref<Place>()
+const point = ref<PickedPoint>()
 const count = computed(() => mix.plan?.transitions.length ?? 0)
 const index = computed(() =>
   Math.min(Math.max(Number(route.params.number || 1) - 1, 0), Math.max(0, count.value - 1)),
 )
+watch(index, () => (point.value = undefined))
 const planned = computed(() => mix.plan?.transitions[index.value])
 const outgoing = computed(() => mix.plan?.entries[index.value])
 const incoming = computed(() => mix.plan?.entries[index.value + 1])
@@ -140,6 +143,7 @@ onKeyStroke(['o', 'b', 'i', 'n', 'p', 'l'], (event) => {
           :playhead="playhead"
           @listen="hearFrom"
           @draft="(p) => (place = p)"
+          @pick="(p) => (point = p)"
         />
       </div>
       <TransitionPanel
@@ -148,6 +152,7 @@ onKeyStroke(['o', 'b', 'i', 'n', 'p', 'l'], (event) => {
         :outgoing="outgoing"
         :incoming="incoming"
         :place="place"
+        :point="point"
       />
     </div>
   </MixStates>
@@ -156,7 +161,7 @@ onKeyStroke(['o', 'b', 'i', 'n', 'p', 'l'], (event) => {
 <style scoped>
 .transitions {
   display: grid;
-  grid-template-columns: 1fr 270px;
+  grid-template-columns: 1fr 300px;
   height: 100%;
 }
 

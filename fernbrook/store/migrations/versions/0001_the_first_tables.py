@@ -63,6 +63,8 @@ def upgrade() -> None:
         sa.Column("added_at", sa.DateTime(timezone=True), nullable=False),
         sa.Column("hidden", sa.Boolean(), nullable=False),
         sa.Column("grid", sa.JSON(), nullable=True),
+        sa.Column("bpm", sa.Double(), nullable=True),
+        sa.Column("steady", sa.Boolean(), nullable=False),
         sa.Column("grid_by_hand", sa.Boolean(), nullable=False),
         sa.Column("clarity", sa.Double(), nullable=True),
         sa.Column("loudness_lufs", sa.Double(), nullable=True),

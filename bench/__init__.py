@@ -1,0 +1,1 @@
+"""Speed, memory and accuracy, printed as ratios against a yardstick in the same run."""

@@ -1,0 +1,16 @@
+"""``make bench``: prints all rows as a table; ``python -m bench NAME`` only one group."""
+
+from __future__ import annotations
+
+import sys
+
+from bench import accuracy, memory, speed
+
+GROUPS = {"accuracy": accuracy, "speed": speed, "memory": memory}
+
+if __name__ == "__main__":
+    print("| what | figure | yardstick, same run | to reach |\n|---|---|---|---|")
+    for name, group in GROUPS.items():
+        if len(sys.argv) == 1 or name in sys.argv[1:]:
+            for row in group.rows():
+                print(row, flush=True)

@@ -1,0 +1,67 @@
+"""Pictures of the main views, made from the demo mix: ``python -m tests.e2e.screenshots FOLDER --data DIR``."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+
+from playwright.sync_api import Page, expect, sync_playwright
+
+from tests.e2e.conftest import CHROMIUM
+from tests.e2e.server import running
+
+MIX = "Glasshouse Late"
+
+
+def take(folder: Path, data: Path) -> None:
+    """Start the application on the demo data and picture its views."""
+    folder.mkdir(parents=True, exist_ok=True)
+    with running(data, "--demo") as address, sync_playwright() as play:
+        browser = play.chromium.launch(**CHROMIUM)
+        light = browser.new_page(viewport={"width": 1280, "height": 800})
+        mix = _open_mix(light, address)
+
+        def shot(page: Page, name: str) -> None:
+            page.wait_for_timeout(900)
+            page.screenshot(path=folder / f"{name}.png")
+
+        light.goto(f"{mix}/transitions/3")
+        expect(light.get_by_role("slider", name="Overlap", exact=True)).to_contain_text("bars")
+        shot(light, "transitions")
+        light.keyboard.press("b")
+        expect(light.get_by_role("contentinfo")).to_have_attribute("data-state", "playing", timeout=20_000)
+        light.get_by_label("outgoing volume point 2").focus()
+        light.wait_for_timeout(7000)
+        shot(light, "transitions-playing")
+        light.keyboard.press("Escape")
+        light.goto(f"{mix}/order")
+        expect(light.get_by_role("article")).to_have_count(10)
+        shot(light, "running-order")
+        light.goto(f"{address}/tracks")
+        shot(light, "tracks")
+        light.goto(f"{mix}/render")
+        if not light.locator("article[data-state=done]").count():
+            light.get_by_text("FLAC, 24 bit", exact=True).click()
+            light.get_by_role("button", name="Render FLAC, 24 bit").click()
+            expect(light.locator("article[data-state=done]")).to_have_count(1, timeout=300_000)
+        shot(light, "render")
+
+        dark = browser.new_page(viewport={"width": 1280, "height": 800}, color_scheme="dark")
+        dark.goto(f"{mix}/transitions/7")
+        shot(dark, "transitions-dark")
+        browser.close()
+
+
+def _open_mix(page: Page, address: str) -> str:
+    page.goto(address)
+    page.get_by_role("link").filter(has_text=MIX).filter(has_not_text="untouched").click()
+    page.wait_for_url("**/transitions*")
+    return page.url.split("/transitions")[0]
+
+
+if __name__ == "__main__":
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("folder", type=Path)
+    parser.add_argument("--data", type=Path, required=True)
+    arguments = parser.parse_args()
+    take(arguments.folder, arguments.data)

@@ -7,7 +7,6 @@ import shutil
 import sqlite3
 import subprocess
 import tempfile
-import time
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -109,14 +108,13 @@ def _library() -> Row:
         grid = facts(tracks()[4]).riding_grid.model_dump()
         with house._database.write() as session:
             session.add_all(_row(i, grid) for i in range(10_000))
-        start = time.perf_counter()
-        text = _tracks.dump_json([TrackOut.listed(t) for t in house.library.list()])
-        ours = 1000 * (time.perf_counter() - start)
+        ours = 1000 * median_seconds(lambda: _tracks.dump_json([TrackOut.listed(t) for t in house.library.list()]), 3)
+        count = len(house.library.list())
         raw = sqlite3.connect(Path(folder) / "fernbrook.db")
         theirs = 1000 * median_seconds(lambda: raw.execute("SELECT * FROM tracks").fetchall(), 3)
         raw.close()
         house.stop()
-    assert text.count(b'"title"') == 10_000
+    assert count == 10_000
     return Row(
         "listing 10,000 tracks",
         f"{ours:.0f} ms",

@@ -40,13 +40,14 @@ class Analysis:
     peaks: dict[int, NDArray[np.uint8]]
 
 
-def analyse(path: Path, progress: Callable[[float], None] = lambda _: None) -> Analysis:
+def analyse(path: Path, progress: Callable[[float], None] = lambda _: None, name: str | None = None) -> Analysis:
     """Analyse a file.
 
     Parameters
     ----------
     path : a file that ``audio.file.probe`` accepts
     progress : told the share done, 0..1
+    name : what messages call the file, its own name otherwise
 
     Raises
     ------
@@ -57,7 +58,7 @@ def analyse(path: Path, progress: Callable[[float], None] = lambda _: None) -> A
     loudness, peaks = LoudnessMeter(RATE), PeaksMeter(RATE)
     first_sound: int | None = None
     last_sound = 0
-    with Source(path, RATE) as source:
+    with Source(path, RATE, name) as source:
         frames = source.frames
         for start in range(0, frames, CHUNK):
             block = source.read(start, min(CHUNK, frames - start))

@@ -24,15 +24,16 @@ class Source:
     gives the same samples whatever was read before.
     """
 
-    def __init__(self, path: Path, rate: int) -> None:
+    def __init__(self, path: Path, rate: int, name: str | None = None) -> None:
+        """Open a file; ``name`` is what messages call it, its file name otherwise."""
+        self._name = name or path.name
         try:
             self._file = soundfile.SoundFile(path)
         except (soundfile.SoundFileError, RuntimeError) as error:
             raise AudioFileError(
-                f"‘{path.name}’ cannot be opened. It was moved, renamed or damaged since it was imported; "
+                f"‘{self._name}’ cannot be opened. It was moved, renamed or damaged since it was imported; "
                 "put it back, or remove the track and import it again."
             ) from error
-        self._path = path
         self._step = self._file.samplerate / rate
         self._cutoff = min(1.0, 0.98 / self._step) if self._step > 1 else 1.0
         self._kept = np.zeros((0, 2), dtype=np.float32)
@@ -85,7 +86,7 @@ class Source:
             self._kept = to_stereo(self._file.read(KEPT, dtype="float32", always_2d=True))
         except (soundfile.SoundFileError, RuntimeError) as error:
             raise AudioFileError(
-                f"‘{self._path.name}’ cannot be read any further at {at / self._file.samplerate:.1f} s: "
+                f"‘{self._name}’ cannot be read any further at {at / self._file.samplerate:.1f} s: "
                 "the file is damaged or was cut off."
             ) from error
         self._kept_from = begin

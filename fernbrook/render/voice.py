@@ -25,7 +25,7 @@ class Voice:
 
     def __init__(self, planned: PlannedEntry, path: Path) -> None:
         self._planned = planned
-        self._source = Source(path, RATE)
+        self._source = Source(path, RATE, planned.track.title)
         self._player = Player(planned, self._source)
         self._start = round(planned.start_s * RATE)
         self._end = round(planned.end_s * RATE)

@@ -178,6 +178,7 @@ class Library:
         order = {
             "root": str(self._folders.root),
             "path": str(self._folders.audio_file(track.path)),
+            "name": track.file_name,
             "content_hash": track.content_hash,
         }
         forget_jobs(session, JobKind.ANALYSE, track.id)
@@ -245,8 +246,8 @@ class Library:
     def listen(self, track_id: str, start: int) -> tuple[int, Iterator[NDArray[np.float32]]]:
         """A track's own sound from a sample on: how many samples, and blocks of shape (n, 2) at the mix's rate."""
         with self._database.read() as session:
-            path = self._folders.audio_file(_get(session, track_id).path)
-        source = Source(path, RATE)
+            track = _get(session, track_id)
+        source = Source(self._folders.audio_file(track.path), RATE, track.title)
         begin = min(max(start, 0), source.frames)
 
         def blocks() -> Iterator[NDArray[np.float32]]:

@@ -36,9 +36,9 @@ def _progress(slot: int) -> Callable[[float], None]:
     return report
 
 
-def analyse_track(root: str, path: str, content_hash: str, slot: int) -> dict[str, Any]:
+def analyse_track(root: str, path: str, name: str, content_hash: str, slot: int) -> dict[str, Any]:
     """Analyse a file, write its peaks, and return the columns of its row."""
-    found = analyse(Path(path), _progress(slot))
+    found = analyse(Path(path), _progress(slot), name)
     folders = Folders(Path(root))
     for bucket, peaks in found.peaks.items():
         write_atomically(folders.peaks_file(content_hash, bucket), peaks.tobytes())

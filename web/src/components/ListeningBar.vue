@@ -2,13 +2,14 @@
 import { onKeyStroke } from '@vueuse/core'
 import { Button, Slider, Tooltip } from 'ant-design-vue'
 import { computed } from 'vue'
+import type { Line } from '../composables/useNews'
 import { RATE } from '../sound/player'
 import { useListening } from '../stores/listening'
 import { clockTenths } from '../time/format'
 import GlyphIcon from './GlyphIcon.vue'
 import LevelLight from './LevelLight.vue'
 
-defineProps<{ line: 'OPEN' | 'CONNECTING' | 'CLOSED' }>()
+defineProps<{ line: Line }>()
 const listening = useListening()
 
 const words: Record<string, string> = {
@@ -122,7 +123,7 @@ onKeyStroke(' ', (event) => {
         @change="(v) => listening.setLevel(Number(v) / 100)"
       />
     </div>
-    <div v-if="line === 'CLOSED'" class="line" role="alert">
+    <div v-if="line === 'lost'" class="line" role="alert">
       <GlyphIcon name="flag" /> Fernbrook does not answer. Start it again in its window; this page will catch
       up.
     </div>

@@ -14,22 +14,27 @@ const props = defineProps<{
 }>()
 
 const shown = ref<number | null>(props.value)
-let sending = false
+/** What was sent and has not come back as the value: leaving the field after Enter does not send it twice. */
+let sent: number | null = null
 watch(
   () => props.value,
-  (value) => (shown.value = value),
+  (value) => {
+    shown.value = value
+    sent = null
+  },
 )
 
 async function commit() {
   const wanted = shown.value
-  if (sending || wanted === props.value) return
+  if (wanted === props.value || (sent !== null && wanted === sent)) return
   if (typeof wanted !== 'number' || !Number.isFinite(wanted)) {
     shown.value = props.value
     return
   }
-  sending = true
-  if (!(await props.send(wanted))) shown.value = props.value
-  sending = false
+  sent = wanted
+  if (await props.send(wanted)) return
+  shown.value = props.value
+  sent = null
 }
 
 function stepped(value: unknown) {

@@ -1,6 +1,6 @@
 import { useQueryClient } from '@tanstack/vue-query'
-import { useEventSource } from '@vueuse/core'
-import { watch } from 'vue'
+import { tryOnScopeDispose } from '@vueuse/core'
+import { ref } from 'vue'
 import { useMix } from '../stores/mix'
 
 type News =
@@ -10,31 +10,64 @@ type News =
   | { type: 'mix'; id: string; version: number | null }
   | { type: 'job'; kind: 'analyse' | 'render'; subject: string; state: string }
 
+export type Line = 'open' | 'connecting' | 'lost'
+
+const TRY_AGAIN_MS = 1500
+
 /** Listen to the server's news and have what changed looked at again. Returns the state of the line. */
 export function useNews() {
   const client = useQueryClient()
   const mix = useMix()
-  const { data, status } = useEventSource('/api/news', [], { autoReconnect: { delay: 1500 } })
+  const line = ref<Line>('connecting')
+  let source: EventSource
+  let timer: ReturnType<typeof setTimeout> | undefined
 
-  let lostBefore = false
-  watch(data, (text) => {
-    if (!text) return
-    const news = JSON.parse(text) as News
-    if (news.type === 'hello' && lostBefore) {
-      void client.invalidateQueries()
-      if (mix.mix) void mix.open(mix.mix.id)
+  function connect() {
+    source = new EventSource('/api/news')
+    source.onmessage = ({ data }: MessageEvent<string>) => heard(JSON.parse(data) as News)
+    source.onerror = () => {
+      line.value = 'lost'
+      source.close()
+      timer = setTimeout(connect, TRY_AGAIN_MS)
     }
-    if (news.type === 'tracks' || (news.type === 'job' && news.kind === 'analyse')) {
-      void client.invalidateQueries({ queryKey: ['tracks'] })
-      if (news.type === 'tracks' && mix.mix) void mix.open(mix.mix.id)
+  }
+
+  function heard(news: News) {
+    switch (news.type) {
+      case 'hello':
+        if (line.value === 'lost') catchUp()
+        line.value = 'open'
+        break
+      case 'tracks':
+        look(['tracks'])
+        if (mix.mix) void mix.open(mix.mix.id)
+        break
+      case 'mixes':
+        look(['mixes'])
+        break
+      case 'mix':
+        look(['mixes'])
+        void mix.heard(news.id, news.version)
+        break
+      case 'job':
+        look(news.kind === 'render' ? ['renders', news.subject] : ['tracks'])
     }
-    if (news.type === 'job' && news.kind === 'render')
-      void client.invalidateQueries({ queryKey: ['renders', news.subject] })
-    if (news.type === 'mixes' || news.type === 'mix') void client.invalidateQueries({ queryKey: ['mixes'] })
-    if (news.type === 'mix') void mix.heard(news.id, news.version)
+  }
+
+  function look(queryKey: string[]) {
+    void client.invalidateQueries({ queryKey })
+  }
+
+  /** After the line was lost anything may have changed. */
+  function catchUp() {
+    void client.invalidateQueries()
+    if (mix.mix) void mix.open(mix.mix.id)
+  }
+
+  connect()
+  tryOnScopeDispose(() => {
+    clearTimeout(timer)
+    source.close()
   })
-  watch(status, (now) => {
-    if (now === 'CLOSED') lostBefore = true
-  })
-  return status
+  return line
 }

@@ -1,0 +1,93 @@
+from __future__ import annotations
+
+import asyncio
+
+import pytest
+
+from fernbrook.service.errors import NotFoundError, RefusedError
+from fernbrook.service.events import WAITING_MOST, Events
+from fernbrook.service.house import House
+from fernbrook.store.folders import Folders
+from tests.conftest import Made
+from tests.service.conftest import analysed, until
+
+
+def test_every_listener_hears_every_event_until_the_end() -> None:
+    async def story() -> list[list[int]]:
+        events = Events()
+
+        async def listen() -> list[int]:
+            return [event["n"] async for event in events.listen()]
+
+        listeners = [asyncio.create_task(listen()) for _ in range(2)]
+        await asyncio.sleep(0)
+        for n in range(3):
+            await asyncio.to_thread(events.tell, {"n": n})
+        await asyncio.sleep(0.01)
+        events.close()
+        return [await task for task in listeners]
+
+    assert asyncio.run(story()) == [[0, 1, 2], [0, 1, 2]]
+
+
+def test_a_listener_who_does_not_read_loses_the_oldest() -> None:
+    async def story() -> int:
+        events = Events()
+        stream = events.listen()
+        first = asyncio.create_task(anext(stream))
+        await asyncio.sleep(0)
+        for n in range(WAITING_MOST + 50):
+            events.tell({"n": n})
+        await first
+        await asyncio.sleep(0)
+        return int((await anext(stream))["n"])
+
+    assert asyncio.run(story()) > 1
+
+
+def test_an_analysis_is_cancelled_and_tried_again(house: House, first: Made) -> None:
+    track = house.library.bring_in_path(first.path).track
+    job = house.library.get(track.id)[1]
+    assert job is not None
+    house.jobs.cancel(job.id)
+    assert house.library.get(track.id)[1].state == "cancelled"
+    house.start()
+    house.library.analyse_again(track.id)
+    until(lambda: analysed(house) and house.library.get(track.id)[1] is None)
+    assert house.library.get(track.id)[0].bpm == pytest.approx(120.0, abs=0.02)
+
+
+def test_what_has_ended_cannot_be_cancelled_and_what_is_open_not_retried(house: House, first: Made) -> None:
+    track = house.library.bring_in_path(first.path).track
+    job = house.library.get(track.id)[1]
+    with pytest.raises(RefusedError, match="needs no second try"):
+        house.jobs.retry(job.id)
+    house.jobs.cancel(job.id)
+    with pytest.raises(RefusedError, match="already ended"):
+        house.jobs.cancel(job.id)
+    with pytest.raises(NotFoundError):
+        house.jobs.cancel("none")
+
+
+def test_what_waits_at_a_stop_is_done_after_the_next_start(house: House, folders: Folders, first: Made) -> None:
+    track = house.library.bring_in_path(first.path).track
+    house.stop()
+    again = House(folders, workers=1)
+    try:
+        again.start()
+        until(lambda: analysed(again))
+        assert again.library.get(track.id)[0].analysis_version is not None
+    finally:
+        again.stop()
+
+
+def test_progress_is_told_as_it_comes(house: House, second: Made) -> None:
+    seen: list[dict] = []
+    house.events.tell = seen.append
+    house.library.bring_in_path(second.path)
+    house.start()
+    until(lambda: analysed(house))
+    states = [e["state"] for e in seen if e["type"] == "job"]
+    assert states[0] == "running"
+    assert states[-1] == "done"
+    assert {"type": "tracks"} in seen

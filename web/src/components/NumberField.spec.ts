@@ -1,0 +1,48 @@
+import { flushPromises, mount } from '@vue/test-utils'
+import { describe, expect, it, vi } from 'vitest'
+import NumberField from './NumberField.vue'
+
+function field(accepts = true) {
+  const send = vi.fn().mockResolvedValue(accepts)
+  const wrapper = mount(NumberField, { props: { value: 16, step: 1, min: 0, send }, attachTo: document.body })
+  return { send, wrapper, input: wrapper.get('input') }
+}
+
+describe('a number field', () => {
+  it('sends nothing while it is typed in, and once when it is done', async () => {
+    const { send, input } = field()
+    await input.trigger('focus')
+    await input.setValue('1')
+    await input.setValue('12')
+    expect(send).not.toHaveBeenCalled()
+    await input.trigger('keydown', { key: 'Enter', keyCode: 13 })
+    await input.trigger('blur')
+    await flushPromises()
+    expect(send.mock.calls).toEqual([[12]])
+  })
+
+  it('goes back to what it was when the number is refused', async () => {
+    const { input } = field(false)
+    await input.setValue('900')
+    await input.trigger('blur')
+    await flushPromises()
+    expect(input.element.value).toBe('16')
+  })
+
+  it('sends nothing when nothing has changed or nothing is there', async () => {
+    const { send, input } = field()
+    await input.trigger('focus')
+    await input.trigger('blur')
+    await input.setValue('')
+    await input.trigger('blur')
+    await flushPromises()
+    expect(send).not.toHaveBeenCalled()
+    expect(input.element.value).toBe('16')
+  })
+
+  it('follows the value from outside', async () => {
+    const { wrapper, input } = field()
+    await wrapper.setProps({ value: 8.25 })
+    expect(input.element.value).toBe('8.25')
+  })
+})

@@ -1,0 +1,145 @@
+import { readFileSync } from 'node:fs'
+import { beforeEach, describe, expect, it } from 'vitest'
+
+interface Processor {
+  port: { onmessage?: (event: { data: unknown }) => void; postMessage: (m: Report) => void }
+  process: (inputs: unknown, outputs: Float32Array[][]) => boolean
+}
+interface Report {
+  session: number
+  position: number
+  kept: number
+  end: number
+  running: boolean
+  over: boolean
+  starved: boolean
+}
+
+const QUANTUM = 128
+const source = readFileSync('public/player-worklet.js', 'utf8')
+
+/** The worklet's class, as the browser would register it. */
+function load(): new () => Processor {
+  let found: (new () => Processor) | undefined
+  class Base {
+    port = { postMessage: () => undefined }
+  }
+  const define = new Function('AudioWorkletProcessor', 'registerProcessor', 'sampleRate', source)
+  define(Base, (_: string, type: new () => Processor) => (found = type), 1000)
+  return found!
+}
+
+describe('the player in the audio thread', () => {
+  let player: Processor
+  let reports: Report[]
+
+  beforeEach(() => {
+    player = new (load())()
+    reports = []
+    player.port.postMessage = (m) => reports.push(m)
+  })
+
+  function tell(message: Record<string, unknown>) {
+    player.port.onmessage!({ data: { session: 1, ...message } })
+  }
+
+  function begin(loop = false, keepAll = true) {
+    tell({ type: 'begin', loop, keepAll })
+  }
+
+  /** Frames that count: left n, right -n. */
+  function frames(from: number, count: number) {
+    const data = new Float32Array(count * 2)
+    for (let i = 0; i < count; i++) data.set([from + i, -(from + i)], i * 2)
+    tell({ type: 'frames', frames: data })
+  }
+
+  /** What goes to the speakers over some quanta: the left side. */
+  function heard(quanta = 1): number[] {
+    const all: number[] = []
+    for (let q = 0; q < quanta; q++) {
+      const out = [new Float32Array(QUANTUM), new Float32Array(QUANTUM)]
+      expect(player.process([], [out])).toBe(true)
+      all.push(...out[0]!)
+    }
+    return all
+  }
+
+  const last = () => reports[reports.length - 1]!
+  const count = (from: number, n: number) => Array.from({ length: n }, (_, i) => from + i)
+
+  it('is silent until it is told to begin', () => {
+    expect(heard().every((s) => s === 0)).toBe(true)
+  })
+
+  it('plays frames in order across pieces of any size, both sides', () => {
+    begin()
+    frames(0, 50)
+    frames(50, 3)
+    frames(53, 300)
+    expect(heard(2)).toEqual(count(0, 256))
+    const out = [new Float32Array(QUANTUM), new Float32Array(QUANTUM)]
+    player.process([], [out])
+    expect(out[1]![0]).toBe(-256)
+  })
+
+  it('waits for frames that have not arrived, and goes on without a gap', () => {
+    begin()
+    frames(0, 100)
+    expect(heard().slice(98)).toEqual([98, 99, ...Array(28).fill(0)])
+    player.process([], [[new Float32Array(1024), new Float32Array(1024)]])
+    expect(last().starved).toBe(true)
+    frames(100, 200)
+    expect(heard()).toEqual(count(100, 128))
+  })
+
+  it('says when it is over, and not before all has arrived', () => {
+    begin()
+    frames(0, 64)
+    heard()
+    expect(last().over).toBe(false)
+    tell({ type: 'complete' })
+    expect(last()).toMatchObject({ over: true, running: false, position: 64 })
+  })
+
+  it('holds and goes on where it was', () => {
+    begin()
+    frames(0, 1000)
+    heard()
+    tell({ type: 'run', running: false })
+    expect(heard().every((s) => s === 0)).toBe(true)
+    tell({ type: 'run', running: true })
+    expect(heard()[0]).toBe(128)
+  })
+
+  it('seeks to the very frame, within what has arrived', () => {
+    begin()
+    frames(0, 1000)
+    tell({ type: 'seek', frame: 777 })
+    expect(heard()[0]).toBe(777)
+    tell({ type: 'seek', frame: 5000 })
+    expect(last().position).toBe(1000)
+  })
+
+  it('loops from its end to its start without losing a frame', () => {
+    begin(true)
+    frames(0, 100)
+    tell({ type: 'complete' })
+    expect(heard(2).slice(95, 205)).toEqual([...count(95, 5), ...count(0, 100), ...count(0, 5)])
+  })
+
+  it('lets go of what has passed when a long piece is not to be kept', () => {
+    begin(false, false)
+    for (let i = 0; i < 30; i++) frames(i * 1000, 1000)
+    heard(200)
+    expect(last().kept).toBeGreaterThan(10_000)
+    expect(last().position - last().kept).toBeGreaterThanOrEqual(10_000)
+    expect(heard()[0]).toBe(200 * QUANTUM)
+  })
+
+  it('takes no frames that belong to what was played before', () => {
+    begin()
+    player.port.onmessage!({ data: { type: 'frames', session: 0, frames: new Float32Array(200).fill(9) } })
+    expect(heard().every((s) => s === 0)).toBe(true)
+  })
+})

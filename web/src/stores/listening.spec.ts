@@ -1,0 +1,109 @@
+import { createPinia, setActivePinia } from 'pinia'
+import { beforeEach, describe, expect, it, vi } from 'vitest'
+import type { PlayerReport, PlayOptions } from '../sound/player'
+
+let report: (r: Partial<PlayerReport>) => void
+let fail: (e: Error) => void
+const played: PlayOptions[] = []
+const done: string[] = []
+
+vi.mock('../sound/player', () => ({
+  RATE: 44_100,
+  Player: class {
+    constructor(onReport: (r: PlayerReport) => void, onError: (e: Error) => void) {
+      const base = { session: 1, position: 0, kept: 0, end: 0, running: true, over: false, starved: false }
+      report = (r) => onReport({ ...base, ...r })
+      fail = onError
+    }
+    play = (options: PlayOptions) => Promise.resolve(void played.push(options))
+    run = (on: boolean) => void done.push(`run ${on}`)
+    seek = (frame: number) => void done.push(`seek ${frame}`)
+    setLoop = (on: boolean) => void done.push(`loop ${on}`)
+    setLevel = () => undefined
+    stop = () => void done.push('stop')
+    peak = () => 0
+  },
+}))
+
+const { useListening } = await import('./listening')
+
+const piece = { kind: 'mix' as const, id: 'm', label: 'A → B', start: 1000, end: 9000, url: (from: number) => `/a?start=${from}`, loops: true } // prettier-ignore
+
+describe('the listening bar', () => {
+  beforeEach(() => {
+    setActivePinia(createPinia())
+    played.length = done.length = 0
+  })
+
+  it('counts frames of the mix, wherever the stream began', () => {
+    const bar = useListening()
+    bar.play(piece, 3000)
+    expect(played[0]!.url).toBe('/a?start=3000')
+    expect(bar.state).toBe('loading')
+    report({ position: 500, end: 2000 })
+    expect([bar.position, bar.state]).toEqual([3500, 'playing'])
+    expect(bar.secondsIn('mix', 'm')).toBeCloseTo(3500 / 44_100)
+    expect(bar.secondsIn('track', 'm')).toBeUndefined()
+  })
+
+  it('seeks within what has arrived, and asks anew beyond it', () => {
+    const bar = useListening()
+    bar.play(piece)
+    report({ position: 10, end: 4000 })
+    bar.seek(2000)
+    expect(done).toEqual(['seek 1000', 'run true'])
+    bar.seek(8000)
+    expect(played).toHaveLength(2)
+    expect(played[1]!.url).toBe('/a?start=8000')
+  })
+
+  it('holds, goes on, and starts over at the end', () => {
+    const bar = useListening()
+    bar.play(piece)
+    report({ position: 10, end: 4000 })
+    bar.toggle()
+    expect(done).toEqual(['run false'])
+    report({ position: 10, end: 4000, running: false })
+    expect(bar.state).toBe('paused')
+    bar.toggle()
+    expect(done).toEqual(['run false', 'run true'])
+    report({ position: 8000, end: 8000, running: false, over: true })
+    expect(bar.state).toBe('over')
+    bar.toggle()
+    expect(played).toHaveLength(2)
+  })
+
+  it('says what went wrong until something else is played', () => {
+    const bar = useListening()
+    bar.play(piece)
+    fail(new Error('The file has gone.'))
+    report({ position: 0, end: 0 })
+    expect([bar.state, bar.error]).toEqual(['error', 'The file has gone.'])
+    bar.play(piece)
+    expect([bar.state, bar.error]).toEqual(['loading', ''])
+  })
+
+  it('is getting ready while the sound has not arrived', () => {
+    const bar = useListening()
+    bar.play(piece)
+    report({ position: 100, end: 100, starved: true })
+    expect(bar.state).toBe('loading')
+  })
+
+  it('loops only what is kept whole', () => {
+    const bar = useListening()
+    bar.play({ ...piece, loops: false })
+    bar.setLoop(true)
+    expect(done).toEqual(['loop false'])
+    bar.play(piece)
+    expect(played[1]).toMatchObject({ loop: true, keepAll: true })
+  })
+
+  it('stays within the piece', () => {
+    const bar = useListening()
+    bar.play(piece, 99_999)
+    expect(bar.position).toBe(9000)
+    bar.play(piece, -5)
+    expect(bar.position).toBe(1000)
+  })
+})

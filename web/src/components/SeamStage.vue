@@ -132,6 +132,9 @@ function marks(offset: number, bar: number) {
   return found
 }
 const outMarks = computed(() => marks(props.outgoing.offset, beatsPerBar.value))
+/** A number on the green bar is drawn light, and left out where the bar's own words stand. */
+const isInside = (x: number) => !isCut.value && x >= startX.value && x < endX.value - 12
+const isUnderLabel = (x: number) => Math.abs(x + 10 - (startX.value + endX.value) / 2) < 48
 const inMarks = computed(() => marks(placing.incomingOffset.value, props.incoming.grid.beats_per_bar ?? 4))
 
 function drag(event: PointerEvent, part: Part) {
@@ -221,9 +224,6 @@ const handles = computed(() => [
       @keydown="stageKey"
     >
       <svg class="ruler" :width="width" height="24">
-        <g v-for="mark in outMarks" :key="mark.beat" class="mark">
-          <text :x="mark.x + 4" y="16">{{ mark.text }}</text>
-        </g>
         <g
           class="body"
           role="slider"
@@ -242,6 +242,9 @@ const handles = computed(() => [
             rx="4"
           />
           <text :x="(startX + endX) / 2" y="16">{{ lengthText }}</text>
+        </g>
+        <g v-for="mark in outMarks" :key="mark.beat" class="mark" :class="{ inside: isInside(mark.x) }">
+          <text v-if="!isUnderLabel(mark.x)" :x="mark.x + 4" y="16">{{ mark.text }}</text>
         </g>
       </svg>
 
@@ -425,6 +428,15 @@ const handles = computed(() => [
 .mark text {
   fill: var(--ink-soft);
   font-size: 12px;
+}
+
+.mark {
+  pointer-events: none;
+}
+
+.mark.inside text {
+  fill: var(--sheet);
+  opacity: 0.75;
 }
 
 .below .mark text {

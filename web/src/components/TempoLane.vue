@@ -34,10 +34,16 @@ const range = computed(() => {
   return { low: low - spare, high: high + spare }
 })
 const path = computed(() => {
-  const points = []
-  for (let x = 0; x <= props.width; x += 3)
-    points.push(`${x},${yOf(props.clock.bpmAt(props.view.beatOf(x)))}`)
-  return points.join(' ')
+  const edges = [props.start, props.end].flatMap((beat) => [
+    props.view.xOf(beat - 1e-6),
+    props.view.xOf(beat),
+  ])
+  const places = edges.filter((x) => x > 0 && x < props.width)
+  for (let x = 0; x <= props.width; x += 3) places.push(x)
+  return places
+    .sort((a, b) => a - b)
+    .map((x) => `${x},${yOf(props.clock.bpmAt(props.view.beatOf(x)))}`)
+    .join(' ')
 })
 const own = computed(() => [
   { entry: props.outgoing, y: yOf(props.outgoing.own_bpm), from: 0, to: props.view.xOf(props.end) },
@@ -50,9 +56,11 @@ const own = computed(() => [
 ])
 /** How far each side is bent at the playhead, or at the middle of the overlap. */
 const reading = computed(() => {
+  if (props.start === props.end && props.beat === undefined)
+    return `${bpm(props.outgoing.home_bpm)} → ${bpm(props.incoming.home_bpm)} BPM`
   const at = props.beat ?? (props.start + props.end) / 2
   const now = props.clock.bpmAt(at)
-  const out = at <= props.end ? `outgoing ${percent(now / props.outgoing.own_bpm - 1)}` : ''
+  const out = at < props.end ? `outgoing ${percent(now / props.outgoing.own_bpm - 1)}` : ''
   const into = at >= props.start ? `incoming ${percent(now / props.incoming.own_bpm - 1)}` : ''
   return [`${bpm(now)} BPM`, out, into].filter(Boolean).join(' · ')
 })

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { Button, Select, Switch, Tooltip } from 'ant-design-vue'
 import { computed } from 'vue'
-import type { Entry, HandOver, PlannedTransition, TempoPolicy } from '../api/types'
+import type { Entry, HandOver, PlannedTransition, Side, TempoPolicy } from '../api/types'
 import type { PickedPoint } from '../composables/curveEdit'
 import type { Place } from '../composables/usePlacing'
 import { useMix } from '../stores/mix'
@@ -49,8 +49,8 @@ const lengthBars = computed(() => round(props.place.beats / bar.value))
 const outTime = computed(() => sourceTime(props.outgoing, props.place.outAt))
 const inTime = computed(() => sourceTime(props.incoming, props.place.inAt))
 const sides = computed(() => [
-  { entry: props.outgoing, word: 'Outgoing', bend: bend(props.outgoing) },
-  { entry: props.incoming, word: 'Incoming', bend: bend(props.incoming) },
+  { entry: props.outgoing, word: 'Outgoing', bend: bend(props.outgoing, 'outgoing') },
+  { entry: props.incoming, word: 'Incoming', bend: bend(props.incoming, 'incoming') },
 ])
 
 function round(value: number) {
@@ -61,13 +61,15 @@ function sourceTime(entry: Entry, beat: number) {
   return clockTenths(mix.grids.get(entry.id)?.timeAt(beat) ?? 0)
 }
 
-/** How far an entry is bent at both edges of the overlap. */
-function bend(entry: Entry) {
+/** How far an entry is bent at both edges of the overlap; at a cut the one has left when the other arrives. */
+function bend(entry: Entry, side: Side) {
   const clock = mix.clock
   if (!clock) return ''
-  const at = (beat: number) => clock.bpmAt(beat) / entry.own_bpm - 1
-  const start = percent(at(props.planned.start_beat))
-  const end = percent(at(props.planned.end_beat - 1e-6))
+  const at = (beat: number) => percent(clock.bpmAt(beat) / entry.own_bpm - 1)
+  const { start_beat: from, end_beat: to } = props.planned
+  if (isCut.value) return at(side === 'outgoing' ? from - 1e-6 : from)
+  const start = at(from)
+  const end = at(to - 1e-6)
   return start === end ? start : `${start} to ${end}`
 }
 

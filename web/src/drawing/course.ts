@@ -9,7 +9,7 @@ import { meanLevel } from './level'
 const STRIPE = 3
 const PROFILE_HEIGHT = 16
 /** Music at the target level fills most of the ribbon. */
-const FULL = 1.7
+const FULL = 2.1
 
 /**
  * The whole mix as one ribbon over time: as wide as it is loud, a hue for each entry, hues interlaced where two

@@ -2,6 +2,9 @@ import type { Peaks } from '../composables/usePeaks'
 import type { Hue } from '../theme/hues'
 import { meanLevel } from './level'
 
+/** Levels are drawn to this power, so that the form of a quiet track can be seen beside a loud one. */
+const FLATTER = 0.6
+
 /** A whole track as a small waveform about its middle line: what lies before `played` (0..1) in full colour. */
 export function drawSmallWave(
   context: CanvasRenderingContext2D,
@@ -20,8 +23,8 @@ export function drawSmallWave(
     if (from >= buckets) break
     const { low, full } = meanLevel(peaks.bytes, from, to)
     const isPlayed = x / width < played
-    const tall = Math.round(full * (middle - 1))
-    const short = Math.round(low * (middle - 1) * 0.8)
+    const tall = Math.round(full ** FLATTER * (middle - 1))
+    const short = Math.round(low ** FLATTER * (middle - 1) * 0.8)
     context.fillStyle = isPlayed ? hue.middle : hue.pale
     context.fillRect(x, middle - tall, 1, 2 * tall + 1)
     context.fillStyle = isPlayed ? hue.strong : hue.middle

@@ -5,6 +5,8 @@ import type { BeatGrid } from '../time/grid'
 /** CSS pixels that a tile is wide. */
 const TILE = 256
 const MOST_TILES = 240
+/** A band by itself rarely reaches full scale: drawn this much larger, the bands fill their height. */
+const FULL = 1.6
 
 export interface WaveSpec {
   trackId: string
@@ -82,7 +84,7 @@ function renderTile(spec: WaveSpec, number: number, perBeat: number, height: num
     // The tallest band first, so that all three are seen.
     const order = [0, 1, 2].sort((a, b) => bands[b]! - bands[a]!)
     for (const band of order) {
-      const tall = Math.round(Math.min(1, (bands[band]! / 255) * spec.gain) * rows)
+      const tall = Math.round(Math.min(1, (bands[band]! / 255) * spec.gain * FULL) * rows)
       if (!tall) continue
       context.fillStyle = colours[band]!
       context.fillRect(x, spec.hangs ? 0 : rows - tall, 1, tall)

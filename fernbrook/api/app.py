@@ -7,6 +7,8 @@ from contextlib import asynccontextmanager
 from threading import Thread
 
 from fastapi import APIRouter, FastAPI
+from fastapi.openapi.docs import get_swagger_ui_html
+from fastapi.responses import HTMLResponse
 
 from fernbrook import __version__
 from fernbrook.api import guard, mixes, news, page, problems, renders, tracks
@@ -28,7 +30,7 @@ def create_app(house: House) -> FastAPI:
         title="Fernbrook",
         version=__version__,
         lifespan=lifespan,
-        docs_url="/api/docs",
+        docs_url=None,
         redoc_url=None,
         openapi_url="/api/openapi.json",
         separate_input_output_schemas=False,
@@ -41,5 +43,17 @@ def create_app(house: House) -> FastAPI:
     for module in (tracks, mixes, renders, news):
         api.include_router(module.router)
     app.include_router(api)
+
+    @app.get("/api/docs", include_in_schema=False)
+    def api_page() -> HTMLResponse:
+        """The API, to read and to try; its script and style ship with the page."""
+        return get_swagger_ui_html(
+            openapi_url="/api/openapi.json",
+            title="Fernbrook: API",
+            swagger_js_url="/api-page/swagger-ui-bundle.js",
+            swagger_css_url="/api-page/swagger-ui.css",
+            swagger_favicon_url="/fern.svg",
+        )
+
     app.include_router(page.router)
     return app

@@ -264,6 +264,12 @@ def test_mixes_are_renamed_copied_and_deleted(page: Page, mix: str) -> None:
     expect(page.get_by_role("slider", name="Overlap", exact=True)).to_be_visible()
 
 
+def test_the_api_s_own_page_works_offline(page: Page, address: str) -> None:
+    page.goto(f"{address}/api/docs")
+    expect(page.get_by_role("heading", name=re.compile("Fernbrook"))).to_be_visible()
+    expect(page.get_by_text("/api/mixes/{mix_id}/commands")).to_be_visible()
+
+
 def test_an_address_of_nothing_leads_back(page: Page, address: str) -> None:
     page.goto(f"{address}/mix/none/transitions/1")
     expect(page.get_by_text("That mix is not there any more")).to_be_visible()

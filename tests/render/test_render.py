@@ -8,6 +8,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from fernbrook.audio.errors import AudioFileError
 from fernbrook.core import commands as c
 from fernbrook.core.hand_over import HandOver
 from fernbrook.core.mix import Mix
@@ -201,5 +202,5 @@ def test_gain_is_applied_as_set(first: Made) -> None:
 def test_a_file_that_vanishes_is_told_with_its_name(first: Made, tmp_path: Path) -> None:
     deck = Deck(first)
     deck.paths = {first.facts.id: tmp_path / "lost.wav"}
-    with pytest.raises(ValueError, match=r"lost\.wav"):
+    with pytest.raises(AudioFileError, match=f"‘{first.song.title}’ cannot be opened"):
         deck.render(0, 1000)

@@ -1,6 +1,9 @@
 from __future__ import annotations
 
 import asyncio
+from collections.abc import Coroutine
+from concurrent.futures import ThreadPoolExecutor
+from typing import Any, TypeVar
 
 import pytest
 
@@ -10,6 +13,14 @@ from fernbrook.service.house import House
 from fernbrook.store.folders import Folders
 from tests.conftest import Made
 from tests.service.conftest import analysed, until
+
+T = TypeVar("T")
+
+
+def _run(story: Coroutine[Any, Any, T]) -> T:
+    """Run a coroutine in a thread of its own: the browser's tests leave a loop running in this one."""
+    with ThreadPoolExecutor(1) as pool:
+        return pool.submit(asyncio.run, story).result()
 
 
 def test_every_listener_hears_every_event_until_the_end() -> None:
@@ -27,7 +38,7 @@ def test_every_listener_hears_every_event_until_the_end() -> None:
         events.close()
         return [await task for task in listeners]
 
-    assert asyncio.run(story()) == [[0, 1, 2], [0, 1, 2]]
+    assert _run(story()) == [[0, 1, 2], [0, 1, 2]]
 
 
 def test_a_listener_who_does_not_read_loses_the_oldest() -> None:
@@ -42,7 +53,7 @@ def test_a_listener_who_does_not_read_loses_the_oldest() -> None:
         await asyncio.sleep(0)
         return int((await anext(stream))["n"])
 
-    assert asyncio.run(story()) > 1
+    assert _run(story()) > 1
 
 
 def test_an_analysis_is_cancelled_and_tried_again(house: House, first: Made) -> None:

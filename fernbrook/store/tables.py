@@ -5,13 +5,26 @@ from __future__ import annotations
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import JSON, DateTime, ForeignKey, Index, LargeBinary, String, Text
+from sqlalchemy import JSON, DateTime, Dialect, ForeignKey, Index, LargeBinary, String, Text, TypeDecorator
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 
 def now() -> datetime:
     """The present moment, in UTC."""
     return datetime.now(UTC)
+
+
+class UtcDateTime(TypeDecorator[datetime]):
+    """A moment in UTC. SQLite forgets time zones; without this a moment would come back as local time."""
+
+    impl = DateTime
+    cache_ok = True
+
+    def process_bind_param(self, value: datetime | None, dialect: Dialect) -> datetime | None:
+        return value.astimezone(UTC).replace(tzinfo=None) if value else None
+
+    def process_result_value(self, value: datetime | None, dialect: Dialect) -> datetime | None:
+        return value.replace(tzinfo=UTC) if value else None
 
 
 class Base(DeclarativeBase):
@@ -41,7 +54,7 @@ class TrackRow(Base):
     channels: Mapped[int]
     duration_s: Mapped[float]
     bytes: Mapped[int]
-    added_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=now, index=True)
+    added_at: Mapped[datetime] = mapped_column(UtcDateTime, default=now, index=True)
     hidden: Mapped[bool] = mapped_column(default=False)
     grid: Mapped[dict[str, Any] | None] = mapped_column(JSON)
     bpm: Mapped[float | None]
@@ -64,8 +77,8 @@ class MixRow(Base):
     name: Mapped[str] = mapped_column(Text)
     version: Mapped[int] = mapped_column(default=1)
     head: Mapped[int | None] = mapped_column(ForeignKey("revisions.id", use_alter=True, ondelete="SET NULL"))
-    created_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=now)
-    changed_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=now)
+    created_at: Mapped[datetime] = mapped_column(UtcDateTime, default=now)
+    changed_at: Mapped[datetime] = mapped_column(UtcDateTime, default=now)
 
 
 class RevisionRow(Base):
@@ -81,7 +94,7 @@ class RevisionRow(Base):
     command: Mapped[dict[str, Any] | None] = mapped_column(JSON)
     state: Mapped[bytes] = mapped_column(LargeBinary)
     track_ids: Mapped[str] = mapped_column(Text, default="")
-    created_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=now)
+    created_at: Mapped[datetime] = mapped_column(UtcDateTime, default=now)
 
 
 class JobRow(Base):
@@ -98,6 +111,6 @@ class JobRow(Base):
     progress: Mapped[float] = mapped_column(default=0.0)
     error: Mapped[str | None] = mapped_column(Text)
     result: Mapped[dict[str, Any] | None] = mapped_column(JSON)
-    created_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=now)
-    started_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
-    finished_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+    created_at: Mapped[datetime] = mapped_column(UtcDateTime, default=now)
+    started_at: Mapped[datetime | None] = mapped_column(UtcDateTime)
+    finished_at: Mapped[datetime | None] = mapped_column(UtcDateTime)

@@ -2,6 +2,7 @@ from __future__ import annotations
 
 import os
 import signal
+from datetime import timedelta
 
 import numpy as np
 import psutil
@@ -12,6 +13,7 @@ from fernbrook.audio.writer import OutputFormat
 from fernbrook.core.commands import AddTracks, RenameMix
 from fernbrook.service.errors import NotFoundError, RefusedError
 from fernbrook.service.house import House
+from fernbrook.service.jobs import seconds_taken
 from fernbrook.service.mixes import OpenMix
 from fernbrook.store.folders import Folders
 from tests.conftest import Made
@@ -50,6 +52,9 @@ def test_the_file_is_what_the_preview_was(house: House, opened: OpenMix) -> None
     text = house.renders.track_list(job.id)[0].read_text()
     assert text.splitlines()[0].startswith("Night: one/two (")
     assert "Kelp Union – Stomata" in text
+    done = house.renders.list(mix_id)[0]
+    assert done.started_at.utcoffset() == timedelta(0)
+    assert 0 < seconds_taken(done) < 600
 
 
 def test_a_cancelled_render_leaves_no_file_and_can_be_tried_again(

@@ -7,7 +7,6 @@ music, whose sum of powers should stay level.
 
 from __future__ import annotations
 
-import math
 from itertools import pairwise
 
 import numpy as np
@@ -80,8 +79,3 @@ class Curve(Value):
 def gain_of(values: ArrayLike) -> FloatArray:
     """Linear gain of fader positions: sin(pi v / 2), with 0 and 1 exact."""
     return np.asarray(np.sin(np.asarray(values, dtype=np.float64) * (np.pi / 2.0)))
-
-
-def position_of_db(gain_db: float) -> float:
-    """The fader position of a gain in dB (at most 0)."""
-    return 2.0 / math.pi * math.asin(min(1.0, 10.0 ** (gain_db / 20.0)))

@@ -6,7 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from fernbrook.core.curve import Curve, gain_of, position_of_db
+from fernbrook.core.curve import Curve, gain_of
 from fernbrook.core.hand_over import HandOver, middle_phrase, shape_of
 from fernbrook.core.transition import Kind, SideCurves, TempoPolicy, Transition
 
@@ -20,11 +20,6 @@ def test_crossing_lines_are_an_equal_power_crossfade(place: float) -> None:
     fade_out, fade_in = Curve.of((0, 1), (1, 0)), Curve.of((0, 0), (1, 1))
     power = fade_out.gain_at(place) ** 2 + fade_in.gain_at(place) ** 2
     assert float(power) == pytest.approx(1.0)
-
-
-@given(st.floats(-60.0, 0.0))
-def test_decibels_become_the_position_with_that_gain(db: float) -> None:
-    assert 20 * np.log10(gain_of(position_of_db(db))) == pytest.approx(db, abs=1e-6)
 
 
 def test_curve_is_held_beyond_its_points() -> None:

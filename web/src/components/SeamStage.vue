@@ -14,6 +14,7 @@ import { hueOf, inkOf } from '../theme/hues'
 import { useTokens } from '../theme/tokens'
 import { barBeat, barsLong } from '../time/format'
 import CurveLane from './CurveLane.vue'
+import OverlapRuler from './OverlapRuler.vue'
 import TempoLane from './TempoLane.vue'
 
 const LANES: { control: Control; label: string }[] = [
@@ -104,7 +105,6 @@ function sideOf(side: Side): SeamSide {
       hangs: side === 'incoming',
     },
     offset,
-    audible: { from: offset + entry.span_start, to: offset + entry.span_end },
     volume: props.planned.transition[side].volume ?? { points: [{ at: 0, value: 1 }] },
     beatsPerBar: entry.grid.beats_per_bar ?? 4,
   }
@@ -132,9 +132,6 @@ function marks(offset: number, bar: number) {
   return found
 }
 const outMarks = computed(() => marks(props.outgoing.offset, beatsPerBar.value))
-/** A number on the green bar is drawn light, and left out where the bar's own words stand. */
-const isInside = (x: number) => !isCut.value && x >= startX.value && x < endX.value - 12
-const isUnderLabel = (x: number) => Math.abs(x + 10 - (startX.value + endX.value) / 2) < 48
 const inMarks = computed(() => marks(placing.incomingOffset.value, props.incoming.grid.beats_per_bar ?? 4))
 
 function drag(event: PointerEvent, part: Part) {
@@ -223,30 +220,18 @@ const handles = computed(() => [
       aria-label="Seam: wheel zooms, shift and wheel moves along"
       @keydown="stageKey"
     >
-      <svg class="ruler" :width="width" height="24">
-        <g
-          class="body"
-          role="slider"
-          tabindex="0"
-          aria-label="Overlap"
-          :aria-valuenow="placing.place.value.outAt"
-          :aria-valuetext="`${lengthText}, from bar ${barBeat(placing.place.value.outAt, beatsPerBar)}`"
-          @pointerdown="(e) => drag(e, 'body')"
-          @keydown="(e) => key(e, 'body')"
-        >
-          <rect
-            :x="isCut ? startX - 22 : startX"
-            y="3"
-            :width="isCut ? 44 : Math.max(4, endX - startX)"
-            height="18"
-            rx="4"
-          />
-          <text :x="(startX + endX) / 2" y="16">{{ lengthText }}</text>
-        </g>
-        <g v-for="mark in outMarks" :key="mark.beat" class="mark" :class="{ inside: isInside(mark.x) }">
-          <text v-if="!isUnderLabel(mark.x)" :x="mark.x + 4" y="16">{{ mark.text }}</text>
-        </g>
-      </svg>
+      <OverlapRuler
+        :marks="outMarks"
+        :start-x="startX"
+        :end-x="endX"
+        :width="width"
+        :is-cut="isCut"
+        :text="lengthText"
+        :at="placing.place.value.outAt"
+        :at-text="`${lengthText}, from bar ${barBeat(placing.place.value.outAt, beatsPerBar)}`"
+        @press="(e) => drag(e, 'body')"
+        @key="(e) => key(e, 'body')"
+      />
 
       <div ref="seamBox" class="seam">
         <canvas ref="canvas" />
@@ -434,29 +419,8 @@ const handles = computed(() => [
   pointer-events: none;
 }
 
-.mark.inside text {
-  fill: var(--sheet);
-  opacity: 0.75;
-}
-
 .below .mark text {
   font-size: 11px;
-}
-
-.body {
-  cursor: grab;
-}
-
-.body rect {
-  fill: var(--fern);
-}
-
-.body text {
-  fill: var(--sheet);
-  font-size: 12px;
-  font-weight: 600;
-  text-anchor: middle;
-  pointer-events: none;
 }
 
 .seam {

@@ -92,7 +92,6 @@ describe('the seam', () => {
   const side = (offset: number): SeamSide => ({
     wave: undefined,
     offset,
-    audible: { from: 0, to: 100 },
     volume: { points: [{ at: 0, value: 1 }, { at: 1, value: 0 }] }, // prettier-ignore
     beatsPerBar: 4,
   })

@@ -10,8 +10,6 @@ const CLOSEST_LINES = 7
 export interface SeamSide {
   wave: WaveSpec | undefined
   offset: number
-  /** The last beat of the mix at which its audio ends, and the first at which it begins. */
-  audible: { from: number; to: number }
   volume: CurveShape
   beatsPerBar: number
 }

@@ -51,8 +51,9 @@ def get_mix(house: HouseDep, mix_id: str) -> MixOut:
 
 @router.delete("/{mix_id}", status_code=204)
 def delete_mix(house: HouseDep, mix_id: str) -> Response:
-    """Delete a mix and its history."""
+    """Delete a mix, its history and its rendered files."""
     house.mixes.delete(mix_id)
+    house.renders.delete_all(mix_id)
     return Response(status_code=204)
 
 

@@ -92,6 +92,13 @@ class Renders:
         path.with_suffix(".txt").unlink(missing_ok=True)
         self._events.tell({"type": "job", "id": job.id, "kind": job.kind, "subject": job.subject, "state": "deleted"})
 
+    def delete_all(self, mix_id: str) -> None:
+        """Delete all renders of a mix; those under way are cancelled first."""
+        for job in self.list(mix_id):
+            if job.state in OPEN:
+                self._jobs.cancel(job.id)
+            self.delete(job.id)
+
     def _done(self, job_id: str) -> JobRow:
         with self._database.read() as session:
             job = _get(session, job_id)

@@ -42,10 +42,10 @@ class Folders:
         return self.root / "incoming"
 
     def prepare(self) -> None:
-        """Make all folders, and clear away what an interrupted import left."""
+        """Make all folders, and clear away what an interrupted import or render left."""
         for folder in (self.audio, self.peaks, self.renders, self.incoming):
             folder.mkdir(parents=True, exist_ok=True)
-        for leftover in self.incoming.iterdir():
+        for leftover in (*self.incoming.iterdir(), *self.renders.glob(".*.part")):
             leftover.unlink(missing_ok=True)
 
     def peaks_file(self, content_hash: str, bucket: int) -> Path:

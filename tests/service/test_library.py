@@ -117,8 +117,10 @@ def test_folders_are_searched_for_audio_only(tmp_path: Path) -> None:
     assert [p.name for p in find_audio([tmp_path])] == ["b.WAV"]
 
 
-def test_what_an_interrupted_import_left_is_cleared(folders: Folders) -> None:
+def test_what_an_interruption_left_is_cleared(folders: Folders) -> None:
     folders.prepare()
-    (folders.incoming / "half").write_bytes(b"x")
+    for leftover in (folders.incoming / "half", folders.renders / ".half.wav.part"):
+        leftover.write_bytes(b"x")
     folders.prepare()
     assert not list(folders.incoming.iterdir())
+    assert not list(folders.renders.iterdir())

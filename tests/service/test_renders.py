@@ -106,6 +106,19 @@ def test_a_stop_in_the_middle_marks_renders_and_takes_analyses_up_again(
         again.stop()
 
 
+def test_all_renders_of_a_mix_go_those_under_way_too(house: House, folders: Folders, opened: OpenMix) -> None:
+    mix_id = opened.row.id
+    house.renders.start(mix_id, OutputFormat.FLAC_16)
+    house.start()
+    until(lambda: _state(house, mix_id) == "done")
+    house.renders.start(mix_id, OutputFormat.WAV_24)
+    until(lambda: _state(house, mix_id) == "running")
+    house.mixes.delete(mix_id)
+    house.renders.delete_all(mix_id)
+    assert house.renders.list(mix_id) == []
+    assert not [p for p in folders.renders.iterdir() if not p.name.endswith(".part")]
+
+
 def test_an_empty_mix_or_a_lost_file_is_refused(house: House, folders: Folders, opened: OpenMix) -> None:
     with pytest.raises(RefusedError, match="empty"):
         house.renders.start(house.mixes.create("Empty").row.id, OutputFormat.WAV_24)

@@ -84,7 +84,7 @@ export interface paths {
         post?: never;
         /**
          * Delete Mix
-         * @description Delete a mix and its history.
+         * @description Delete a mix, its history and its rendered files.
          */
         delete: operations["delete_mix"];
         options?: never;

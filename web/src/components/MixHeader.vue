@@ -56,7 +56,7 @@ function remove() {
   Modal.confirm({
     title: `Delete ‘${title}’?`,
     content:
-      'The mix and its whole history go. The tracks stay in the library, rendered files are deleted with it.',
+      'The mix and its whole history go. Its rendered files are deleted with it. The tracks stay in the library.',
     okText: 'Delete the mix',
     okButtonProps: { danger: true },
     onOk: () =>

@@ -9,38 +9,75 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from fernbrook.analysis.downbeat import BEATS_PER_BAR, beat_features, beat_times, first_of_bar
+from fernbrook.analysis.confidence import doubts, runner_up
+from fernbrook.analysis.energy import bar_energy
+from fernbrook.analysis.features import Features
+from fernbrook.analysis.grid_search import DEFAULT_RANGE, find_grid
 from fernbrook.analysis.harmony import HarmonyMeter
-from fernbrook.analysis.onsets import OnsetMeter, Onsets
+from fernbrook.analysis.key import KeyFound, find_key
+from fernbrook.analysis.onsets import OnsetMeter
 from fernbrook.analysis.peaks import PeaksMeter
-from fernbrook.analysis.tempo import Pulse, find_pulse
+from fernbrook.analysis.sections import bar_features, find_sections
 from fernbrook.audio.loudness import Loudness, LoudnessMeter
 from fernbrook.audio.source import Source
 from fernbrook.core.grid import Grid
+from fernbrook.core.section import Section
+from fernbrook.core.track import Doubt
 
 RATE = 44_100
 CHUNK = RATE * 10
 SILENCE = 10.0 ** (-60.0 / 20.0)
-UNCLEAR = 0.12
-"""Below this clarity there is no beat that a grid could follow."""
-VERSION = 1
+VERSION = 2
 """Raised whenever results may differ, so that older ones can be told apart."""
 
 
 @dataclass(frozen=True)
-class Analysis:
-    """What was found. ``grid`` is None where no steady beat is clear enough; ``clarity`` is from 0 to 1."""
+class Reading:
+    """What the features of a track were found to mean. ``grid`` is None where no beat is clear enough.
+
+    ``clarity`` is from 0 to 1, ``runner_up`` the next likely tempo and its probability against the first,
+    ``energy`` a value of 0..1 for each bar from ``first_bar`` on.
+    """
 
     grid: Grid | None
     clarity: float
+    runner_up: tuple[float, float] | None
+    bar_share: float | None
+    key: KeyFound | None
+    sections: tuple[Section, ...]
+    first_bar: int
+    energy: tuple[float, ...]
+    doubts: tuple[Doubt, ...]
+
+
+@dataclass(frozen=True)
+class Analysis:
+    """All that was found in a file."""
+
+    reading: Reading
+    features: Features
+    energies: NDArray[np.float64]
     loudness: Loudness
     sound_start_s: float
     sound_end_s: float
     duration_s: float
     peaks: dict[int, NDArray[np.uint8]]
 
+    @property
+    def grid(self) -> Grid | None:
+        return self.reading.grid
 
-def analyse(path: Path, progress: Callable[[float], None] = lambda _: None, name: str | None = None) -> Analysis:
+    @property
+    def clarity(self) -> float:
+        return self.reading.clarity
+
+
+def analyse(
+    path: Path,
+    progress: Callable[[float], None] = lambda _: None,
+    name: str | None = None,
+    tempo_range: tuple[float, float] = DEFAULT_RANGE,
+) -> Analysis:
     """Analyse a file.
 
     Parameters
@@ -48,6 +85,7 @@ def analyse(path: Path, progress: Callable[[float], None] = lambda _: None, name
     path : a file that ``audio.file.probe`` accepts
     progress : told the share done, 0..1
     name : what messages call the file, its own name otherwise
+    tempo_range : the slowest and the fastest tempo that its beat may have
 
     Raises
     ------
@@ -62,24 +100,24 @@ def analyse(path: Path, progress: Callable[[float], None] = lambda _: None, name
         frames = source.frames
         for start in range(0, frames, CHUNK):
             block = source.read(start, min(CHUNK, frames - start))
-            mono = block.mean(axis=1)
-            loud = np.flatnonzero(np.abs(block).max(axis=1) > SILENCE)
+            left, right = block.T
+            mono = (left + right) * np.float32(0.5)
+            loud = np.flatnonzero((np.abs(left) > SILENCE) | (np.abs(right) > SILENCE))
             if len(loud):
                 first_sound = start + int(loud[0]) if first_sound is None else first_sound
                 last_sound = start + int(loud[-1]) + 1
             for meter in (onsets, harmony, peaks):
                 meter.add(mono)
             loudness.add(block)
-            progress(0.95 * (start + len(block)) / frames)
-    found = onsets.result()
-    pulse = find_pulse(found)
-    grid = None
-    if pulse is not None and pulse.clarity >= UNCLEAR:
-        grid = _grid(pulse, found, harmony, frames / RATE)
+            progress(0.85 * (start + len(block)) / frames)
+    features = Features(onsets.result(), harmony.result())
+    energies = loudness.energies()
+    reading = read(features, energies, tempo_range)
     progress(1.0)
     return Analysis(
-        grid=grid,
-        clarity=pulse.clarity if pulse else 0.0,
+        reading=reading,
+        features=features,
+        energies=energies,
         loudness=loudness.result(),
         sound_start_s=(first_sound or 0) / RATE,
         sound_end_s=(last_sound or frames) / RATE,
@@ -88,30 +126,27 @@ def analyse(path: Path, progress: Callable[[float], None] = lambda _: None, name
     )
 
 
-def _grid(pulse: Pulse, onsets: Onsets, harmony: HarmonyMeter, duration_s: float) -> Grid:
-    """A grid of the pulse, whose beat 0 is the first downbeat with a beat to it."""
-    beats = beat_times(pulse, duration_s)
-    chroma, level = harmony.result()
-    features = beat_features(chroma, level, harmony.rate, beats)
-    strength = _on_beats(onsets, beats[:-1])
-    first, _ = first_of_bar(features, strength)
-    start = _first_beat_heard(strength)
-    downbeat = first + BEATS_PER_BAR * int(np.ceil((start - first) / BEATS_PER_BAR))
-    downbeat = min(max(downbeat, first), len(beats) - 1)
-    return Grid.constant(pulse.bpm, float(beats[downbeat]), BEATS_PER_BAR)
-
-
-def _on_beats(onsets: Onsets, beats: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Low-band onset strength within 30 ms of each beat."""
-    reach = round(0.03 * onsets.rate)
-    at = np.rint(beats * onsets.rate).astype(int)
-    around = np.clip(at[:, None] + np.arange(-reach, reach + 1)[None, :], 0, onsets.bands.shape[1] - 1)
-    return np.asarray(onsets.bands[0][around].max(axis=1), dtype=np.float64)
-
-
-def _first_beat_heard(strength: NDArray[np.float64]) -> int:
-    """The first beat from which most of eight in a row carry a low onset; 0 where none do."""
-    hit = strength > 0.3 * np.percentile(strength, 90)
-    steady = np.convolve(hit, np.ones(8), mode="valid")[: len(hit)]
-    begins = np.flatnonzero((steady >= 5) & hit[: len(steady)])
-    return int(begins[0]) if len(begins) else 0
+def read(
+    features: Features, energies: NDArray[np.float64], tempo_range: tuple[float, float] = DEFAULT_RANGE
+) -> Reading:
+    """Find out what features mean: grid, key, sections, energy, and what is doubtful about them."""
+    found, clarity = find_grid(features.onsets, features.harmony, tempo_range)
+    grid = found.grid if found else None
+    key = find_key(features.harmony, grid)
+    sections: tuple[Section, ...] = ()
+    energy: NDArray[np.float64] = np.zeros(0)
+    first_bar = 0
+    if grid is not None:
+        bars = bar_features(features.onsets, features.harmony, grid)
+        sections, energy, first_bar = find_sections(bars, grid), bar_energy(energies, bars, grid), bars.first
+    return Reading(
+        grid=grid,
+        clarity=clarity,
+        runner_up=runner_up(found) if found else None,
+        bar_share=found.bar.share if found else None,
+        key=key,
+        sections=sections,
+        first_bar=first_bar,
+        energy=tuple(round(float(e), 3) for e in energy),
+        doubts=doubts(found, clarity, key, features.onsets.duration_s),
+    )

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 from numpy.typing import NDArray
 from scipy import fft
@@ -9,7 +11,35 @@ from scipy import fft
 FRAME = 8192
 HOP = 2048
 LOW_HZ, HIGH_HZ = 55.0, 1800.0
+FINE, FINE_FROM_HZ = 5, 110.0
 LEVEL_BANDS_HZ = ((20.0, 120.0), (120.0, 500.0), (500.0, 2500.0), (2500.0, 7000.0), (7000.0, 16_000.0))
+
+
+@dataclass(frozen=True)
+class Harmony:
+    """Pitch classes and levels of frame i at ``i / rate`` seconds.
+
+    ``chroma`` has shape (frames, 12) and rows of unit length, ``level`` shape (frames, 5), in log10 of power. ``fine``
+    is the whole track's spectrum in fifths of a semitone over one octave from C; shape (60,).
+    """
+
+    chroma: NDArray[np.float32]
+    level: NDArray[np.float32]
+    rate: float
+    fine: NDArray[np.float64]
+
+
+def novelty(features: NDArray[np.floating], width: int) -> NDArray[np.float64]:
+    """How different the ``width`` rows from each row on are from as many before it; shape (rows,), mean distance."""
+    n = len(features)
+    sums = np.concatenate((np.zeros((1, features.shape[1])), np.cumsum(features, axis=0, dtype=np.float64)))
+    at = np.arange(n)
+    until, since = np.minimum(at + width, n), np.maximum(at - width, 0)
+    after = (sums[until] - sums[at]) / np.maximum(until - at, 1)[:, None]
+    before = (sums[at] - sums[since]) / np.maximum(at - since, 1)[:, None]
+    change = np.abs(after - before).sum(axis=1)
+    change[:1] = 0.0
+    return np.asarray(change)
 
 
 class HarmonyMeter:
@@ -24,15 +54,14 @@ class HarmonyMeter:
         self._to_chroma = np.zeros((len(hz), 12), dtype=np.float32)
         near = np.exp(-0.5 * ((pitch - np.round(pitch)) / 0.2) ** 2)
         self._to_chroma[np.arange(len(hz)), np.round(pitch).astype(int) % 12] = near * heard
+        cell = np.round(pitch * FINE).astype(int) % (12 * FINE)
+        self._to_fine = np.zeros((len(hz), 12 * FINE))
+        self._to_fine[np.arange(len(hz)), cell] = (hz >= FINE_FROM_HZ) & (hz <= HIGH_HZ)
+        self._spectrum = np.zeros(len(hz))
         self._to_level = np.stack([(hz >= lo) & (hz < hi) for lo, hi in LEVEL_BANDS_HZ], axis=1).astype(np.float32)
         self._pending = np.zeros(FRAME // 2, dtype=np.float32)
         self._chroma: list[NDArray[np.float32]] = []
         self._level: list[NDArray[np.float32]] = []
-
-    @property
-    def rate(self) -> float:
-        """Frames per second."""
-        return self._rate / HOP
 
     def add(self, mono: NDArray[np.float32]) -> None:
         """Hear a block; shape (n,)."""
@@ -43,14 +72,19 @@ class HarmonyMeter:
             return
         frames = np.lib.stride_tricks.sliding_window_view(signal, FRAME)[: count * HOP : HOP]
         magnitude = np.abs(fft.rfft(frames * self._window, axis=1)) / FRAME
-        chroma = np.sqrt(magnitude) @ self._to_chroma
+        root = np.sqrt(magnitude)
+        self._spectrum += (root / np.maximum(root.sum(axis=1, keepdims=True), 1e-6)).sum(axis=0)
+        chroma = root @ self._to_chroma
         chroma /= np.maximum(np.linalg.norm(chroma, axis=1, keepdims=True), 1e-6)
         self._chroma.append(chroma.astype(np.float32))
         self._level.append(np.log10((magnitude**2) @ self._to_level + 1e-9).astype(np.float32))
         self._pending = signal[count * HOP :]
 
-    def result(self) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
-        """Chroma of shape (frames, 12), unit length, and levels of shape (frames, 5), log power."""
+    def result(self) -> Harmony:
+        """All frames heard so far."""
         if not self._chroma:
-            return np.zeros((0, 12), dtype=np.float32), np.zeros((0, len(LEVEL_BANDS_HZ)), dtype=np.float32)
-        return np.concatenate(self._chroma), np.concatenate(self._level)
+            empty = np.zeros((0, 12), dtype=np.float32)
+            levels = np.zeros((0, len(LEVEL_BANDS_HZ)), dtype=np.float32)
+            return Harmony(empty, levels, self._rate / HOP, np.zeros(12 * FINE))
+        fine = self._spectrum @ self._to_fine / np.maximum(self._to_fine.sum(axis=0), 1.0)
+        return Harmony(np.concatenate(self._chroma), np.concatenate(self._level), self._rate / HOP, fine)

@@ -1,154 +1,96 @@
-"""The tempo and phase of steady material, from its onset strength.
+"""How fast the pulse is: rough tempi from the autocorrelation, and a steady one refined on the whole track at once.
 
-Candidates come from the autocorrelation (as in D. Ellis, "Beat tracking by dynamic programming", JNMR 36(1), 2007, with
-his log-normal weighting of tempi); the winner is then refined on the whole track at once: the frequency at which the
-onsets' Fourier sums at the beat and its subdivisions are largest explains the end of the track as well as its start.
+The rough tempo is the lag whose multiples the autocorrelation supports best (as in D. Ellis, "Beat tracking by dynamic
+programming", JNMR 36(1), 2007). Refined, it is the frequency at which the onsets' Fourier sums at the pulse, its half
+and its quarter are largest: that explains the end of a track as well as its start. Which multiple of the pulse is the
+beat is not decided here but in ``metre``.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import NDArray
+from scipy.fft import irfft, next_fast_len, rfft
+from scipy.signal import zoom_fft
 
-from fernbrook.analysis.onsets import Onsets
-
-MIN_BPM, MAX_BPM = 60.0, 190.0
-CENTRE_BPM = 122.0
-OCTAVES_WIDE = 0.9
+SLOWEST, FASTEST = 60.0, 200.0
 HARMONICS = (1, 2, 4)
-EIGHTHS_PREVAIL = 1.2
-WHOLE_TOLERANCE_S = 0.006
-"""A whole or tenth tempo is preferred where it parts from the measured one by less than this at the track's ends."""
+MULTIPLES = ((1, 1.0), (2, 1.5), (4, 2.0), (8, 4.0))
+"""Multiples of a lag, and what their support is divided by."""
+AS_WELL = 0.985
+"""A rounder tempo must reach this share of what the measured one explains."""
+
+Array = NDArray[np.float64]
 
 
-@dataclass(frozen=True)
-class Pulse:
-    """A steady beat: the time of one beat, and the share (0..1) of the onsets that fall on its sixteenths."""
-
-    bpm: float
-    phase_s: float
-    clarity: float
-
-
-def find_pulse(onsets: Onsets) -> Pulse | None:
-    """The steady beat that explains the onsets best, or None where there is hardly any."""
-    raw = onsets.full
-    if len(raw) < 6 * onsets.rate or float(raw.max(initial=0.0)) <= 0.0:
-        return None
-    strength = _flattened(raw, onsets.rate)
-    rough = _rough_tempo(strength, onsets.rate)
-    bpm = _octave(strength, onsets.rate, _refined(strength, onsets.rate, rough))
-    bpm = _preferring_whole(bpm, len(strength) / onsets.rate)
-    phase = _phase(onsets, bpm)
-    return Pulse(bpm, phase, _clarity(strength, onsets.rate, bpm, phase))
+def rough_tempi(strength: Array, rate: float, count: int = 3) -> list[float]:
+    """The best supported tempi that are no octaves of each other, best first."""
+    bpms, support = _support(strength, rate)
+    peaks = np.flatnonzero((support[1:-1] > support[:-2]) & (support[1:-1] >= support[2:])) + 1
+    if len(peaks) == 0:
+        peaks = np.array([int(np.argmax(support))])
+    found: list[float] = []
+    for peak in peaks[np.argsort(-support[peaks])]:
+        octaves = np.log2(bpms[peak] / np.array(found)) if found else np.array([0.5])
+        if np.abs(octaves - np.rint(octaves)).min() > 0.02:
+            found.append(float(bpms[peak]))
+    return found[:count]
 
 
-def _flattened(strength: NDArray[np.float32], rate: float) -> NDArray[np.float64]:
-    """Onsets with loud and quiet parts evened out, peaks above their surroundings only."""
-    width = round(rate * 0.4)
-    kernel = np.hanning(width * 2 + 1)
-    kernel /= kernel.sum()
-    around = np.convolve(strength, kernel, mode="same")
-    return np.asarray(np.sqrt(np.maximum(strength - around, 0.0) / (around + 0.05 * strength.mean())))
+def _support(strength: Array, rate: float) -> tuple[Array, Array]:
+    """Tempi between ``SLOWEST`` and ``FASTEST``, and what the autocorrelation says for each."""
+    n = next_fast_len(2 * len(strength), real=True)
+    spectrum = rfft(strength - strength.mean(), n)
+    correlation = irfft(np.abs(spectrum) ** 2, n)[: len(strength)]
+    correlation /= max(float(correlation[0]), 1e-12)
+    bpms = np.exp(np.arange(np.log(SLOWEST), np.log(FASTEST), 0.002))
+    lags, places = 60.0 / bpms * rate, np.arange(len(correlation))
+    support = sum(np.interp(lags * k, places, correlation, right=0.0) / weight for k, weight in MULTIPLES)
+    return bpms, np.asarray(support)
 
 
-def _rough_tempo(strength: NDArray[np.float64], rate: float) -> float:
-    """The lag whose multiples the autocorrelation supports best, under the weighting of tempi."""
-    n = 1 << int(np.ceil(np.log2(2 * len(strength))))
-    spectrum = np.fft.rfft(strength - strength.mean(), n)
-    correlation = np.fft.irfft(np.abs(spectrum) ** 2, n)[: len(strength)]
-    correlation /= correlation[0]
-    bpms = np.exp(np.arange(np.log(MIN_BPM), np.log(MAX_BPM), 0.002))
-    lags = 60.0 / bpms * rate
-    places = np.arange(len(correlation))
-    support = sum(
-        np.interp(lags * k, places, correlation, right=0.0) / w for k, w in ((1, 1), (2, 1.5), (4, 2), (8, 4))
-    )
-    weight = np.exp(-0.5 * (np.log2(bpms / CENTRE_BPM) / OCTAVES_WIDE) ** 2)
-    return float(bpms[np.argmax(np.maximum(support, 0.0) * weight)])
-
-
-def _refined(strength: NDArray[np.float64], rate: float, rough: float) -> float:
-    """Tempo near the rough one at which the Fourier sums are largest, to about a thousandth of a BPM."""
-    times = np.arange(len(strength)) / rate
-    hit = strength > 0
-    times, weight = times[hit], strength[hit]
-    span, step = 0.02 * rough, 60.0 / (times[-1] - times[0]) / 8
-    bpm = rough
+def refined(strength: Array, rate: float, rough: float) -> float:
+    """The steady tempo within 1.2 % of a rough one that explains all onsets best, to 0.0002 BPM."""
+    bpm, span = rough, 0.012 * rough
+    step = 60.0 / (len(strength) / rate) / 8
     while step > 0.0002:
         tried = np.arange(bpm - span, bpm + span + step / 2, step)
-        scores = [_comb_energy(times, weight, b) for b in tried]
-        best = int(np.argmax(scores))
-        bpm = float(tried[best])
+        bpm = float(tried[int(np.argmax(_energy(strength, rate, tried[0], tried[-1], len(tried))))])
         span, step = 2 * step, step / 4
     return bpm
 
 
-def _octave(strength: NDArray[np.float64], rate: float, bpm: float) -> float:
-    """The tempo, or its double where the smallest regular step is an eighth of the beat rather than a quarter.
-
-    Music divides its beat in four; where eighths of a supposed beat are the stronger pulse, that beat is two.
-    """
-    times = np.arange(len(strength)) / rate
-
-    def at(steps: int) -> float:
-        return float(np.abs(strength @ np.exp(-2j * np.pi * bpm / 60.0 * steps * times)))
-
-    return bpm * 2 if bpm * 2 <= MAX_BPM and at(8) > EIGHTHS_PREVAIL * at(4) else bpm
-
-
-def _comb_energy(times: NDArray[np.float64], weight: NDArray[np.float64], bpm: float) -> float:
-    """Sum of magnitudes of the onsets' Fourier sums at the beat, the half and the quarter."""
-    base = np.exp(-2j * np.pi * bpm / 60.0 * times)
-    total, power, at = 0.0, base, 1
-    for harmonic in HARMONICS:
-        while at < harmonic:
-            power, at = power * power, at * 2
-        total += float(np.abs(weight @ power))
+def _energy(strength: Array, rate: float, slowest: float, fastest: float, count: int) -> Array:
+    """Sum of the magnitudes of the onsets' Fourier sums at the harmonics of evenly spaced tempi; shape (count,)."""
+    total = np.zeros(count)
+    for k in HARMONICS:
+        band = np.array([slowest, fastest]) * k / 60.0
+        total += np.abs(zoom_fft(strength, band, m=count, fs=rate, endpoint=True))
     return total
 
 
-def _preferring_whole(bpm: float, length_s: float) -> float:
-    """The whole, half or tenth tempo that explains the track just as well, if there is one."""
-    for parts in (1, 2, 10):
+def preferring_whole(strength: Array, rate: float, bpm: float) -> float:
+    """The whole, half, tenth or hundredth tempo near the measured one, when it explains the onsets just as well."""
+    length_s = len(strength) / rate
+    for parts, tolerance_s in ((1, 0.012), (2, 0.012), (10, 0.004), (100, 0.002)):
         near = round(bpm * parts) / parts
-        drift = abs(bpm / near - 1.0) * length_s / 2
-        if drift < WHOLE_TOLERANCE_S * (1.0 if parts < 10 else 0.5):
+        if near == bpm or abs(bpm / near - 1.0) * length_s / 2 > tolerance_s:
+            continue
+        here, there = _energy(strength, rate, min(bpm, near), max(bpm, near), 2)[:: 1 if bpm < near else -1]
+        if there > AS_WELL * here:
             return near
     return bpm
 
 
-def _phase(onsets: Onsets, bpm: float) -> float:
-    """Time of one beat: where the onsets, folded at the beat, begin most strongly, low sounds counting most.
+def coherence(strength: Array, rate: float, bpm: float, window_s: float = 8.0) -> float:
+    """How well the phases of a pulse in different parts of a track agree: about 1 for a steady one, 0 for none.
 
-    Folding puts all beats of the track on each other; the place is then refined by a parabola through the peak.
+    The largest over the harmonics of the pulse.
     """
-    rate = onsets.rate
-    period = 60.0 / bpm
-    low, mid, high = (band / max(float(band.mean()), 1e-9) for band in onsets.bands)
-    strength = 1.5 * low + mid + 0.7 * high
-    bins = round(period * rate)
-    place = (np.arange(len(strength)) / rate / period) % 1.0 * bins
-    folded = np.zeros(bins)
-    base = np.floor(place).astype(int)
-    part = place - base
-    np.add.at(folded, base % bins, strength * (1 - part))
-    np.add.at(folded, (base + 1) % bins, strength * part)
-    smooth = np.convolve(np.concatenate((folded[-3:], folded, folded[:3])), [0.25, 0.5, 0.25], mode="same")[3:-3]
-    best = int(np.argmax(smooth))
-    left, middle, right = smooth[best - 1], smooth[best], smooth[(best + 1) % bins]
-    bend = left - 2 * middle + right
-    shift = 0.5 * (left - right) / bend if bend < 0 else 0.0
-    return float((best + shift) / bins * period)
-
-
-def _clarity(strength: NDArray[np.float64], rate: float, bpm: float, phase_s: float) -> float:
-    """Share of the onset strength within 20 ms of a sixteenth of the beat, beyond what chance would put there."""
-    sixteenth = 60.0 / bpm / 4
-    off = (np.arange(len(strength)) / rate - phase_s + sixteenth / 2) % sixteenth - sixteenth / 2
-    near = np.abs(off) < 0.020
-    chance = float(near.mean())
-    share = float(strength[near].sum() / max(float(strength.sum()), 1e-9))
-    return float(np.clip((share - chance) / (1.0 - chance), 0.0, 1.0))
+    times = np.arange(len(strength)) / rate
+    edges = np.arange(0, len(strength), round(window_s * rate))
+    found = 0.0
+    for k in HARMONICS:
+        sums = np.add.reduceat(strength * np.exp(-2j * np.pi * k * bpm / 60.0 * times), edges)
+        found = max(found, float(np.abs(sums.sum()) / max(np.abs(sums).sum(), 1e-12)))
+    return found

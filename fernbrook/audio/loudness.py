@@ -17,10 +17,11 @@ OFFSET_LUFS = -0.691
 
 @dataclass(frozen=True)
 class Loudness:
-    """Integrated loudness and true peak; None where the signal is silent."""
+    """Integrated and largest short-term loudness, and true peak; None where the signal is silent."""
 
     integrated_lufs: float | None
     true_peak_dbtp: float | None
+    short_term_max_lufs: float | None = None
 
 
 class LoudnessMeter:
@@ -49,14 +50,18 @@ class LoudnessMeter:
         whole = len(waiting) // self._step
         if whole:
             steps = waiting[: whole * self._step].reshape(whole, self._step, 2)
-            self._energies.append((steps**2).mean(axis=1).sum(axis=1))
+            self._energies.append(np.einsum("ijk,ijk->i", steps, steps) / self._step)
         self._pending = waiting[whole * self._step :]
 
     def result(self) -> Loudness:
         """The loudness of what was heard so far."""
         peak = 20.0 * float(np.log10(self._peak)) if self._peak > 1e-7 else None
-        energies = np.concatenate(self._energies) if self._energies else np.zeros(0)
-        return Loudness(_gated(energies), peak)
+        energies = self.energies()
+        return Loudness(_gated(energies), peak, _short_term_max(energies))
+
+    def energies(self) -> NDArray[np.float64]:
+        """K-weighted mean squares of each whole 100 ms, both channels together; shape (n,)."""
+        return np.concatenate(self._energies) if self._energies else np.zeros(0)
 
 
 def _gated(energies: NDArray[np.float64]) -> float | None:
@@ -64,14 +69,24 @@ def _gated(energies: NDArray[np.float64]) -> float | None:
     if len(energies) < 4:
         return None
     blocks = np.convolve(energies, np.full(4, 0.25), mode="valid")
-    loud = blocks[_lufs(blocks) >= ABSOLUTE_GATE_LUFS]
+    loud = blocks[lufs(blocks) >= ABSOLUTE_GATE_LUFS]
     if not len(loud):
         return None
-    gate = _lufs(loud.mean()) + RELATIVE_GATE_LU
-    return float(_lufs(loud[_lufs(loud) >= gate].mean()))
+    gate = lufs(loud.mean()) + RELATIVE_GATE_LU
+    return float(lufs(loud[lufs(loud) >= gate].mean()))
 
 
-def _lufs(energy: NDArray[np.float64] | float) -> NDArray[np.float64]:
+def _short_term_max(energies: NDArray[np.float64]) -> float | None:
+    """The loudest 3 s (EBU Tech 3341), of as much as there is in a shorter signal."""
+    if not len(energies):
+        return None
+    width = min(30, len(energies))
+    loudest = float(np.convolve(energies, np.full(width, 1.0 / width), mode="valid").max())
+    return float(lufs(loudest)) if loudest > 1e-10 else None
+
+
+def lufs(energy: NDArray[np.float64] | float) -> NDArray[np.float64]:
+    """The loudness of a K-weighted mean square."""
     return np.asarray(OFFSET_LUFS + 10.0 * np.log10(np.maximum(energy, 1e-12)))
 
 

@@ -94,6 +94,11 @@ class Grid(Value):
         """Whether one tempo describes the whole track."""
         return bool(np.ptp(self._bpm) < 1e-9)
 
+    @property
+    def stretch_tempi(self) -> FloatArray:
+        """The tempi of the stretches between anchors, and those beyond where there are no two."""
+        return self._bpm[1:-1] if len(self.anchors) > 1 else self._bpm
+
     def time_at(self, beats: ArrayLike) -> FloatArray:
         """Seconds of audio at the given beats; same shape as ``beats``."""
         b = np.asarray(beats, dtype=np.float64)
@@ -119,3 +124,42 @@ class Grid(Value):
             return self.bpm_after
         first, last = self.beat_at([start_s, end_s])
         return float(60.0 * (last - first) / (end_s - start_s))
+
+    def without_needless_anchors(self, tolerance_s: float) -> Grid:
+        """The same grid with only the anchors that are needed to stay within a tolerance of all of them.
+
+        Found as in D. Douglas and T. Peucker, "Algorithms for the reduction of the number of points required to
+        represent a digitized line", Cartographica 10(2), 1973, with the distance taken in time.
+        """
+        times, beats = self._times, self._beats
+        keep = {0, len(times) - 1}
+        spans = [(0, len(times) - 1)]
+        while spans:
+            begin, end = spans.pop()
+            if end - begin < 2:
+                continue
+            inner = np.arange(begin + 1, end)
+            line = np.interp(beats[inner], [beats[begin], beats[end]], [times[begin], times[end]])
+            far = np.abs(times[inner] - line)
+            worst = int(np.argmax(far))
+            if far[worst] > tolerance_s:
+                middle = begin + 1 + worst
+                keep.add(middle)
+                spans += [(begin, middle), (middle, end)]
+        anchors = tuple(self.anchors[i] for i in sorted(keep))
+        return self.model_copy(update={"anchors": anchors})
+
+    def counted(self, beats_per_beat: float, zero_beat: float) -> Grid:
+        """The same moments counted otherwise: ``beats_per_beat`` new ones for each beat, 0 at ``zero_beat``."""
+        return Grid(
+            anchors=tuple(Anchor(time_s=a.time_s, beat=(a.beat - zero_beat) * beats_per_beat) for a in self.anchors),
+            bpm_before=self.bpm_before * beats_per_beat,
+            bpm_after=self.bpm_after * beats_per_beat,
+            beats_per_bar=self.beats_per_bar,
+        )
+
+    def slid(self, by_s: float) -> Grid:
+        """The whole grid moved in time."""
+        return self.model_copy(
+            update={"anchors": tuple(Anchor(time_s=a.time_s + by_s, beat=a.beat) for a in self.anchors)}
+        )

@@ -2,12 +2,35 @@
 
 from __future__ import annotations
 
+from enum import StrEnum
 from functools import cached_property
 
 from fernbrook.core.grid import Grid
 from fernbrook.core.value import Value
 
 STAND_IN_BPM = 120.0
+
+
+class DoubtKind(StrEnum):
+    """What is doubtful about an analysis."""
+
+    NO_BEAT = "no_beat"
+    OCTAVE = "octave"
+    PHASE = "phase"
+    BAR = "bar"
+    UNSTEADY = "unsteady"
+    DRIFT = "drift"
+    GAP = "gap"
+    KEY = "key"
+
+
+class Doubt(Value):
+    """A plain reason to look at a track; ``bpm`` is the other tempo, ``at_s`` the place, where there is one."""
+
+    kind: DoubtKind
+    text: str
+    bpm: float | None = None
+    at_s: float | None = None
 
 
 class TrackFacts(Value):

@@ -10,6 +10,7 @@ from scipy.signal import oaconvolve
 
 from fernbrook.core.grid import Grid
 from fernbrook.demo import drums, tones
+from fernbrook.demo.beats import BEATS, Notes
 from fernbrook.demo.song import Section, Song, Truth, true_grid
 from fernbrook.demo.tones import RATE, Sound
 
@@ -61,7 +62,8 @@ def play(song: Song) -> tuple[Stems, Truth]:
     truth : beat times, sections, voice spans, key
     """
     grid = true_grid(song)
-    beats = song.bars * 4
+    per_bar = song.beats_per_bar
+    beats = song.bars * per_bar
     end_s = float(grid.time_at(beats)) + TAIL_S
     desk = _Desk(song, grid)
     for stem in ("drums", "bass", "music", "voice"):
@@ -76,7 +78,7 @@ def play(song: Song) -> tuple[Stems, Truth]:
     bar = 0
     for section in song.sections:
         _play_section(desk, section, bar, rng)
-        begin, end = grid.time_at([bar * 4, (bar + section.bars) * 4])
+        begin, end = grid.time_at([bar * per_bar, (bar + section.bars) * per_bar])
         spans.append((section.kind, float(begin), float(end)))
         bar += section.bars
     _pump(desk)
@@ -111,16 +113,17 @@ def _play_section(desk: _Desk, section: Section, first_bar: int, rng: np.random.
     song = desk.song
     grid = desk.grid
     layers = LAYERS[section.kind]
+    per_bar = song.beats_per_bar
     for bar in range(section.bars):
         last = bar == section.bars - 1
-        start = (first_bar + bar) * 4.0
+        start = float((first_bar + bar) * per_bar)
         place = bar / section.bars
         _drum_bar(desk, layers, start, place, last and section.kind != "break", rng)
         degree = song.chords[(first_bar + bar) // song.bars_per_chord % len(song.chords)]
         if "bass" in layers:
             _bass_bar(desk, start, degree)
         if "pad" in layers and (first_bar + bar) % song.bars_per_chord == 0:
-            t0, t1 = grid.time_at([start, start + 4 * song.bars_per_chord])
+            t0, t1 = grid.time_at([start, start + per_bar * song.bars_per_chord])
             bright = {"break": 0.25 + 0.5 * place, "rise": 0.3 + 0.7 * place, "beatless": 0.15}.get(section.kind, 0.4)
             desk.put("music", t0, tones.pad(_chord(song, degree), round(t1 - t0, 2), round(bright, 1)), 0.30)
         if "pluck" in layers:
@@ -130,7 +133,7 @@ def _play_section(desk: _Desk, section: Section, first_bar: int, rng: np.random.
         if "voice" in layers and song.sings and bar % 4 == 0 and not last:
             _sing(desk, start, bar)
     if "riser" in layers:
-        t0, t1 = grid.time_at([first_bar * 4.0, (first_bar + section.bars) * 4.0])
+        t0, t1 = grid.time_at([first_bar * per_bar, (first_bar + section.bars) * per_bar])
         desk.put("music", t0, drums.riser(float(t1 - t0), song.seed), 0.16)
 
 
@@ -138,56 +141,59 @@ def _drum_bar(desk: _Desk, layers: set[str], start: float, place: float, fill: b
     song = desk.song
     grid = desk.grid
 
-    def hit(beat: float, sound: Sound, gain: float, pan: float = 0.0) -> None:
-        sixteenth = round(beat * 4)
-        late = song.swing * 0.25 if sixteenth % 2 else 0.0
+    beat = BEATS[song.beat]
+
+    def hit(at: float, sound: Sound, gain: float, pan: float = 0.0) -> None:
+        late = song.swing * 0.25 if round(at * 4) % 2 else 0.0
+        stray = song.loose_s * rng.standard_normal() if song.loose_s else 0.0
         velocity = gain * (1.0 + 0.08 * rng.standard_normal())
-        desk.put("drums", float(grid.time_at(start + beat + late)), sound, velocity, pan)
+        desk.put("drums", float(grid.time_at(start + at + late)) + stray, sound, velocity, pan)
 
     if "kick" in layers:
-        kicks = (0.0, 1.75, 2.5) if song.broken else (0.0, 1.0, 2.0, 3.0)
-        for beat in kicks:
-            if not (fill and beat >= 3.0):
-                hit(beat, drums.kick(song.tone), 0.85)
+        for at in beat.kicks:
+            if not (fill and at >= beat.beats - 1):
+                hit(at, drums.kick(song.tone), 0.85)
     if "clap" in layers:
-        for beat in (1.0, 3.0):
-            hit(beat, drums.snare(song.tone) if song.broken else drums.clap(song.tone), 0.42)
+        for at in beat.snares:
+            hit(at, drums.snare(song.tone) if beat.snare_drum else drums.clap(song.tone), 0.42)
     if "hats" in layers:
         soft = 1.0 if "kick" in layers else 0.4
-        for sixteenth in range(16):
-            accent = (0.5, 0.25, 0.9, 0.3)[sixteenth % 4]
-            is_open = sixteenth % 4 == 2 and not song.broken
-            hit(sixteenth / 4, drums.hat(is_open), 0.26 * soft * accent, 0.25)
-    if "perc" in layers:
-        for beat, note in ((0.75, 55), (1.5, 60), (2.75, 55), (3.5, 62)):
+        for i in range(beat.hats_per_beat * beat.beats):
+            at = i / beat.hats_per_beat
+            sixteenth = round(at * 4) % 4
+            accent = (0.5, 0.25, 0.9, 0.3)[sixteenth]
+            hit(at, drums.hat(beat.open_hats and sixteenth == 2), 0.26 * soft * accent, 0.25)
+    if "perc" in layers and beat.percussion:
+        for at, note in ((0.75, 55), (1.5, 60), (2.75, 55), (3.5, 62)):
             if rng.random() < 0.75:
-                hit(beat, drums.tom(note), 0.16, -0.5)
+                hit(at, drums.tom(note), 0.16, -0.5)
         for eighth in range(8):
             hit(eighth / 2 + 0.25, drums.shaker(), 0.16, -0.3)
     if "roll" in layers:
         per_beat = 2 if place < 0.5 else 4
-        for i in range(4 * per_beat):
+        for i in range(beat.beats * per_beat):
             hit(i / per_beat, drums.snare(song.tone), 0.12 + 0.25 * place)
     if fill and "kick" in layers:
         for i, note in enumerate((57, 55, 52, 50)):
-            hit(3.0 + i / 4, drums.tom(note), 0.35, -0.4 + 0.25 * i)
+            hit(beat.beats - 1 + i / 4, drums.tom(note), 0.35, -0.4 + 0.25 * i)
 
 
 def _bass_bar(desk: _Desk, start: float, degree: int) -> None:
     song = desk.song
     grid = desk.grid
-    pattern = (
-        ((0.0, 0.7, 0), (1.5, 0.45, 0), (2.5, 0.9, 4), (3.75, 0.25, 0))
-        if song.broken
-        else ((0.5, 0.45, 0), (1.5, 0.4, 0), (2.25, 0.2, 0), (2.5, 0.45, 2), (3.5, 0.4, 4))
-    )
-    if song.seed % 3 == 0:
-        pattern = ((0.0, 0.9, 0), (1.0, 0.4, 0), (1.75, 0.7, 0), (3.0, 0.45, 4), (3.5, 0.4, 2))
-    for beat, length, step in pattern:
+    for beat, length, step in _bass_line(song):
         note = _scale_note(song, degree + step, 1)
         note = note if note >= 28 else note + 12
         t0, t1 = grid.time_at([start + beat, start + beat + length])
         desk.put("bass", float(t0), tones.bass(note, round(float(t1 - t0), 2), song.tone), 0.42)
+
+
+def _bass_line(song: Song) -> Notes:
+    """What the bass plays in a bar."""
+    if song.seed % 3 == 0 and song.beats_per_bar == 4:
+        return ((0.0, 0.9, 0), (1.0, 0.4, 0), (1.75, 0.7, 0), (3.0, 0.45, 4), (3.5, 0.4, 2))
+    offbeats = ((0.5, 0.45, 0), (1.5, 0.4, 0), (2.25, 0.2, 0), (2.5, 0.45, 2), (3.5, 0.4, 4))
+    return BEATS[song.beat].bass or offbeats
 
 
 def _pluck_bar(desk: _Desk, start: float, degree: int, bright: float, bar: int) -> None:
@@ -195,6 +201,8 @@ def _pluck_bar(desk: _Desk, start: float, degree: int, bright: float, bar: int) 
     grid = desk.grid
     chord = _chord(song, degree)
     for i, sixteenth in enumerate((0, 3, 6, 8, 11, 14)):
+        if sixteenth >= 4 * song.beats_per_bar:
+            break
         note = chord[(i * 3 + bar) % 4] + 12
         at = float(grid.time_at(start + sixteenth / 4))
         desk.put("music", at, tones.pluck(note, 0.45, round(bright, 1)), 0.15, 0.6 * (-1) ** i)
@@ -205,7 +213,8 @@ def _lead_bar(desk: _Desk, start: float, degree: int, bar: int) -> None:
     grid = desk.grid
     for beat, length, step in (((0.0, 1.4, 4), (1.5, 0.9, 2), (2.5, 1.4, 0)), ((0.0, 0.9, 2), (1.0, 2.8, 7)))[bar % 2]:
         note = _scale_note(song, degree + step, 4)
-        t0, t1 = grid.time_at([start + beat, start + beat + length])
+        until = min(beat + length, song.beats_per_bar)
+        t0, t1 = grid.time_at([start + beat, start + until])
         desk.put("music", float(t0), tones.lead(note, round(float(t1 - t0), 2), song.tone), 0.16, 0.1)
 
 
@@ -215,7 +224,7 @@ def _sing(desk: _Desk, start: float, bar: int) -> None:
     grid = desk.grid
     rng = np.random.default_rng(song.seed * 100 + bar % 8)
     beat = 0.5
-    while beat < 7.0:
+    while beat < 2 * song.beats_per_bar - 1:
         length = float(rng.choice([0.5, 0.75, 1.0, 1.5]))
         note = _scale_note(song, int(rng.choice([0, 2, 3, 4, 4, 6, 7])), 4)
         t0, t1 = grid.time_at([start + beat, start + beat + length * 0.95])

@@ -14,6 +14,7 @@ import mutagen
 import numpy as np
 import soundfile
 from mutagen.id3 import TBPM, TIT2, TKEY, TPE1
+from numpy.typing import NDArray
 
 from fernbrook.audio.interpolate import interpolate, margin
 from fernbrook.core.grid import Grid
@@ -22,7 +23,9 @@ from fernbrook.demo.song import Song, Truth
 from fernbrook.demo.songs import SONGS
 from fernbrook.demo.tones import RATE
 
-RECIPE_MODULES = ("tones", "drums", "song", "arrange", "songs", "make")
+RECIPE_MODULES = ("tones", "drums", "beats", "song", "arrange", "songs", "make")
+
+Spoil = Callable[[NDArray[np.float32]], NDArray[np.float32]]
 
 
 @dataclass(frozen=True)
@@ -53,10 +56,17 @@ def make_all(folder: Path, progress: Callable[[int, int], None] | None = None) -
     return [_known(song, folder) for song in SONGS]
 
 
-def make(song: Song, folder: Path) -> Path:
-    """Make one track and its truth; returns the file."""
+def make_once(song: Song, folder: Path, spoil: Spoil | None = None) -> Path:
+    """Make one track, unless the same code has made it already; returns the file."""
+    return folder / song.file if _is_made(folder, song) else make(song, folder, spoil)
+
+
+def make(song: Song, folder: Path, spoil: Spoil | None = None) -> Path:
+    """Make one track and its truth; returns the file. ``spoil`` is what happens to the sound after the mastering."""
     stems, truth = arrange.play(song)
     sound = arrange.master(song, stems)
+    if spoil is not None:
+        sound = spoil(sound)
     if song.rate != RATE:
         sound = _at_rate(sound, song.rate)
     path = folder / song.file

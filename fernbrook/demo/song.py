@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from fernbrook.core.grid import Grid
+from fernbrook.demo.beats import BEATS
 
 NOTE_NAMES = ("C", "Db", "D", "Eb", "E", "F", "F#", "G", "Ab", "A", "Bb", "B")
 
@@ -35,8 +36,10 @@ class Song:
     seed: int
     file: str
     swing: float = 0.0
-    broken: bool = False
-    """A broken beat instead of four kicks to the bar."""
+    beat: str = "four"
+    """The name of a pattern in ``beats.BEATS``."""
+    loose_s: float = 0.0
+    """How far each hit strays from its place, as a standard deviation."""
     sings: bool = False
     tone: float = 0.5
     bars_per_chord: int = 2
@@ -61,6 +64,10 @@ class Song:
     def bars(self) -> int:
         return sum(s.bars for s in self.sections)
 
+    @property
+    def beats_per_bar(self) -> int:
+        return BEATS[self.beat].beats
+
 
 @dataclass(frozen=True)
 class Truth:
@@ -84,21 +91,21 @@ class Truth:
 def true_grid(song: Song) -> Grid:
     """The grid of a song: the tempo as the recipe has it, and the first downbeat after what comes before it."""
     start = 0.05 + song.intro_s + song.pick_up_beats * 60.0 / song.bpm
-    beats = song.bars * 4
+    beats = song.bars * song.beats_per_bar
     if song.wander:
         return _wandering(song, start, beats)
     if song.second_bpm:
         change = float(_change_beat(song))
         at = start + change * 60.0 / song.bpm
         end = at + (beats - change) * 60.0 / song.second_bpm
-        return Grid.through([start, at, end], [0.0, change, float(beats)])
-    return Grid.constant(song.bpm, start)
+        return Grid.through([start, at, end], [0.0, change, float(beats)], song.beats_per_bar)
+    return Grid.constant(song.bpm, start, song.beats_per_bar)
 
 
 def _change_beat(song: Song) -> int:
     """The beat of the section border nearest to the middle."""
-    borders = np.cumsum([s.bars for s in song.sections])[:-1] * 4
-    return int(borders[np.argmin(np.abs(borders - song.bars * 2))])
+    borders = np.cumsum([s.bars for s in song.sections])[:-1]
+    return song.beats_per_bar * int(borders[np.argmin(np.abs(borders - song.bars / 2))])
 
 
 def _wandering(song: Song, start: float, beats: int) -> Grid:
@@ -109,4 +116,4 @@ def _wandering(song: Song, start: float, beats: int) -> Grid:
         offset[i] = np.clip(0.985 * offset[i - 1] + rng.normal(0, song.wander / 12), -song.wander, song.wander)
     steps = 60.0 / (song.bpm * (1.0 + offset))
     times = start + np.concatenate(([0.0], np.cumsum(steps)))
-    return Grid.through(times, np.arange(beats + 1, dtype=float))
+    return Grid.through(times, np.arange(beats + 1, dtype=float), song.beats_per_bar)

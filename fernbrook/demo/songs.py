@@ -137,7 +137,7 @@ SONGS: tuple[Song, ...] = (
         ),
         seed=20,
         file="09 breaker fern.flac",
-        broken=True,
+        beat="broken",
         tone=0.8,
     ),
     Song(
@@ -150,7 +150,7 @@ SONGS: tuple[Song, ...] = (
         sections=_sections(("beat", 8), ("bass", 8), ("full", 16), ("break", 8), ("full", 16), ("outro", 8)),
         seed=21,
         file="10 last tram home.wav",
-        broken=True,
+        beat="broken",
         swing=0.1,
         tone=0.3,
         peak_db=-13.0,

@@ -1,0 +1,61 @@
+"""What an analysis keeps of the sound: enough to draw it, and to measure a grid again without reading the file.
+
+Stored as one compressed file of arrays. Strengths are bytes, the square root of the strength scaled to the band's
+largest; that is finer than anything that is read off them.
+"""
+
+from __future__ import annotations
+
+import io
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fernbrook.analysis.harmony import Harmony
+from fernbrook.analysis.onsets import LOW_BANDS, Onsets, evened
+
+
+@dataclass(frozen=True)
+class Features:
+    """Onsets and harmony of a track."""
+
+    onsets: Onsets
+    harmony: Harmony
+
+    def to_bytes(self) -> bytes:
+        """As stored."""
+        bands = self.onsets.bands
+        scale = np.maximum(bands.max(axis=1, keepdims=True, initial=0.0), 1e-9)
+        buffer = io.BytesIO()
+        np.savez_compressed(
+            buffer,
+            bands=np.rint(np.sqrt(bands / scale) * 255.0).astype(np.uint8),
+            scale=scale.astype(np.float32),
+            onset_rate=self.onsets.rate,
+            chroma=self.harmony.chroma.astype(np.float16),
+            level=self.harmony.level.astype(np.float16),
+            fine=self.harmony.fine,
+            harmony_rate=self.harmony.rate,
+        )
+        return buffer.getvalue()
+
+    @classmethod
+    def from_bytes(cls, stored: bytes) -> Features:
+        """Read what ``to_bytes`` gave."""
+        with np.load(io.BytesIO(stored), allow_pickle=False) as arrays:
+            bands = (arrays["bands"].astype(np.float32) / 255.0) ** 2 * arrays["scale"]
+            harmony = Harmony(
+                arrays["chroma"].astype(np.float32),
+                arrays["level"].astype(np.float32),
+                float(arrays["harmony_rate"]),
+                arrays["fine"],
+            )
+            return cls(Onsets(bands, float(arrays["onset_rate"])), harmony)
+
+    def picture(self) -> NDArray[np.uint8]:
+        """Onset strengths to draw: low, and all together; shape (frames, 2), evened out and scaled to 255."""
+        bands = evened(self.onsets)
+        rows = np.stack((bands[LOW_BANDS].mean(axis=0), bands.mean(axis=0)), axis=1)
+        top = np.maximum(np.percentile(rows, 99.5, axis=0), 1e-9) if len(rows) else np.ones(2)
+        return np.asarray(np.clip(np.rint(np.sqrt(rows / top) * 255.0), 0, 255), dtype=np.uint8)

@@ -88,7 +88,8 @@ def listen_to_mix(
     start: Annotated[int, Query(ge=0)] = 0,
     end: Annotated[int | None, Query(ge=0)] = None,
     entry: Annotated[list[str] | None, Query()] = None,
+    click_db: Annotated[float | None, Query(ge=-60.0, le=0.0)] = None,
 ) -> StreamingResponse:
-    """The sound of a mix between two samples; only some entries where they are named."""
+    """The sound of a mix between two samples; only some entries where they are named, with a click where asked for."""
     wanted = frozenset(entry) if entry else None
-    return sound_response(*house.listening.preview(mix_id, start, end, wanted))
+    return sound_response(*house.listening.preview(mix_id, start, end, wanted, click_db))

@@ -8,13 +8,17 @@ from pydantic import BaseModel, Field
 
 from fernbrook.audio.writer import OutputFormat
 from fernbrook.core.grid import Grid
-from fernbrook.core.mix import Mix
+from fernbrook.core.key import Key
+from fernbrook.core.markup import Markup
+from fernbrook.core.mix import DEFAULT_TARGET_LUFS, Mix, suggested_gain
 from fernbrook.core.plan import RATE, Plan, PlannedEntry, PlannedTransition
 from fernbrook.core.snag import Snag
 from fernbrook.core.time_map import Mode
+from fernbrook.core.track import Doubt
 from fernbrook.core.transition import Transition
 from fernbrook.service.jobs import seconds_taken
-from fernbrook.service.library import Listed
+from fernbrook.service.library import CURRENT_ANALYSIS, Listed
+from fernbrook.service.marking import Offsets, OpenTrack
 from fernbrook.service.mixes import MixSummary, OpenMix
 from fernbrook.store.jobs import JobState
 from fernbrook.store.tables import JobRow, TrackRow
@@ -53,6 +57,12 @@ class TrackOut(BaseModel):
     loudness_lufs: float | None
     true_peak_dbtp: float | None
     added_at: datetime
+    key: str | None
+    key_wheel: str | None
+    checked: bool
+    grid_by_hand: bool
+    doubts: list[Doubt] | None
+    outdated: bool = Field(description="Whether a newer version of the analysis would find more.")
     has_peaks: bool
     analysis: JobOut | None
 
@@ -64,9 +74,16 @@ class TrackOut(BaseModel):
     def listed(cls, listed: Listed) -> TrackOut:
         """A track as a list has it; not validated once more, because ten thousand of them would take a second."""
         columns = dict(listed.track)
-        has_peaks = columns.pop("analysis_version") is not None
-        analysis = JobOut.of(listed.job) if listed.job else None
-        return cls.model_construct(**columns, has_peaks=has_peaks, analysis=analysis)
+        version = columns.pop("analysis_version")
+        columns["key"] = columns["key"] or columns["key_tag"]
+        key = Key.parse(columns["key"]) if columns["key"] else None
+        return cls.model_construct(
+            **columns,
+            key_wheel=key.wheel if key else None,
+            outdated=version is not None and version < CURRENT_ANALYSIS,
+            has_peaks=version is not None,
+            analysis=JobOut.of(listed.job) if listed.job else None,
+        )
 
 
 class ImportedOut(BaseModel):
@@ -74,6 +91,64 @@ class ImportedOut(BaseModel):
 
     track: TrackOut
     known: bool
+
+
+class OpenTrackOut(BaseModel):
+    """A track's markup as it stands. ``undo`` and ``redo`` say what they would do, or are None."""
+
+    id: str
+    version: int
+    markup: Markup
+    undo: str | None
+    redo: str | None
+    mean_bpm: float | None
+    has_analysed: bool = Field(description="Whether there is an analysed grid to go back to.")
+    second_key: str | None
+    key_confidence: float | None
+    tuning_cents: float | None
+    runner_up_bpm: float | None
+    short_term_max_lufs: float | None
+    suggested_gain_db: float | None
+    first_bar: int
+    energy: list[float]
+
+    @classmethod
+    def of(cls, opened: OpenTrack) -> OpenTrackOut:
+        row = opened.row
+        found = row.findings or {}
+        return cls(
+            id=row.id,
+            version=row.markup_version,
+            markup=opened.markup,
+            undo=opened.undo,
+            redo=opened.redo,
+            mean_bpm=row.bpm,
+            has_analysed=bool(found.get("markup", {}).get("grid")),
+            second_key=found.get("second_key"),
+            key_confidence=found.get("key_confidence"),
+            tuning_cents=found.get("tuning_cents"),
+            runner_up_bpm=found.get("runner_up_bpm"),
+            short_term_max_lufs=found.get("short_term_max_lufs"),
+            suggested_gain_db=suggested_gain(row.loudness_lufs, row.true_peak_dbtp, DEFAULT_TARGET_LUFS),
+            first_bar=found.get("first_bar", 0),
+            energy=found.get("energy", []),
+        )
+
+
+class OffsetsOut(BaseModel):
+    """For each beat from ``first`` on: how many ms late its onsets are, and how clear they are, 0 where not heard."""
+
+    first: int
+    late_ms: list[float]
+    clear: list[float]
+
+    @classmethod
+    def of(cls, offsets: Offsets) -> OffsetsOut:
+        return cls(
+            first=offsets.first,
+            late_ms=[round(float(x) * 1000.0, 2) for x in offsets.late_s],
+            clear=[round(float(x), 3) for x in offsets.clear],
+        )
 
 
 class SegmentOut(BaseModel):

@@ -60,12 +60,20 @@ class Entry(Value):
         """The entry's gain in dB: as set, or what brings the track to the target without passing the ceiling."""
         if self.gain_db is not None:
             return self.gain_db
-        if target_lufs is None or track.loudness_lufs is None:
-            return 0.0
-        gain = target_lufs - track.loudness_lufs
-        if track.true_peak_dbtp is not None and gain > 0:
-            gain = max(0.0, min(gain, CEILING_DBTP - track.true_peak_dbtp))
-        return round(gain, 1)
+        gain = suggested_gain(track.loudness_lufs, track.true_peak_dbtp, target_lufs)
+        return 0.0 if gain is None else gain
+
+
+def suggested_gain(
+    loudness_lufs: float | None, true_peak_dbtp: float | None, target_lufs: float | None
+) -> float | None:
+    """The gain in dB that brings a track to a target without passing the ceiling; None where either is not known."""
+    if target_lufs is None or loudness_lufs is None:
+        return None
+    gain = target_lufs - loudness_lufs
+    if true_peak_dbtp is not None and gain > 0:
+        gain = max(0.0, min(gain, CEILING_DBTP - true_peak_dbtp))
+    return round(gain, 1)
 
 
 class Mix(Value):

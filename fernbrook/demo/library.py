@@ -20,16 +20,12 @@ UNTOUCHED = "Glasshouse Late (untouched)"
 def install(house: House, tracks: list[DemoTrack], progress: Callable[[float], None]) -> bool:
     """Fill an empty library; returns False, and does nothing, where it holds tracks already.
 
-    The tracks are analysed like any others. Those that no single tempo describes then get the grid that their player
-    would have set by hand.
+    The tracks are analysed like any others.
     """
     if house.library.list():
         return False
     ids = [house.library.bring_in_path(t.path).track.id for t in tracks]
     _wait(house, progress)
-    for track_id, track in zip(ids, tracks, strict=True):
-        if not track.steady:
-            house.library.set_grid(track_id, track.grid)
     house.mixes.change(*_started(house, UNTOUCHED), AddTracks(track_ids=tuple(ids)))
     _finished_mix(house, ids)
     return True

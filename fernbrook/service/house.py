@@ -6,6 +6,7 @@ from fernbrook.service.events import Events
 from fernbrook.service.jobs import Jobs
 from fernbrook.service.library import Library
 from fernbrook.service.listening import Listening
+from fernbrook.service.marking import Marking
 from fernbrook.service.mixes import Mixes
 from fernbrook.service.renders import Renders
 from fernbrook.store.database import Database
@@ -22,6 +23,7 @@ class House:
         self._database = Database(folders.database)
         self.jobs = Jobs(self._database, self.events, workers)
         self.library = Library(folders, self._database, self.events, self.jobs)
+        self.marking = Marking(folders, self._database, self.events)
         self.mixes = Mixes(self._database, self.events)
         self.listening = Listening(folders, self._database, self.mixes)
         self.renders = Renders(folders, self._database, self.events, self.jobs, self.mixes, self.listening)

@@ -4,37 +4,35 @@ from __future__ import annotations
 
 import hashlib
 import shutil
-from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, BinaryIO
 
-import numpy as np
-from numpy.typing import NDArray
 from sqlalchemy.orm import Session
 
+from fernbrook.analysis.analyse import VERSION
 from fernbrook.analysis.peaks import BUCKETS
 from fernbrook.audio.errors import AudioFileError
 from fernbrook.audio.file import AudioInfo, check_usable, probe
-from fernbrook.audio.source import Source
 from fernbrook.audio.transcode import transcode
-from fernbrook.core.grid import Grid
-from fernbrook.core.plan import RATE
+from fernbrook.core.markup import Markup
 from fernbrook.service.errors import InUseError, NotFoundError
 from fernbrook.service.events import Events
 from fernbrook.service.ids import new_id
 from fernbrook.service.jobs import Jobs
 from fernbrook.service.tags import read_tags
+from fernbrook.store import markup
 from fernbrook.store.database import Database
 from fernbrook.store.folders import Folders
 from fernbrook.store.jobs import OPEN, JobKind, JobState, forget_jobs, unfinished_by_subject
 from fernbrook.store.mixes import all_mixes, head_of, state_of
 from fernbrook.store.tables import JobRow, TrackRow
-from fernbrook.store.tracks import by_hash, is_in_history, listing, put_grid
+from fernbrook.store.tracks import by_hash, is_in_history, listing
 
+CURRENT_ANALYSIS = VERSION
+"""Tracks that an older analysis has seen may be analysed again."""
 DECODED_ONCE = {".m4a", ".mp4", ".aac"}
 AUDIO_SUFFIXES = DECODED_ONCE | {".wav", ".flac", ".mp3", ".ogg", ".oga", ".opus", ".aif", ".aiff"}
-LISTEN_BLOCK = 16_384
 
 
 @dataclass(frozen=True)
@@ -80,8 +78,8 @@ class Library:
             track = _get(session, track_id)
             return track, unfinished_by_subject(session, JobKind.ANALYSE, track_id).get(track_id)
 
-    def bring_in(self, stream: BinaryIO, file_name: str) -> Imported:
-        """Take a file's content into the library.
+    def bring_in(self, stream: BinaryIO, file_name: str, tempo_range: tuple[float, float] | None = None) -> Imported:
+        """Take a file's content into the library; its tempo is looked for within a range where one is given.
 
         Raises
         ------
@@ -93,7 +91,7 @@ class Library:
         try:
             with arriving.open("wb") as file:
                 shutil.copyfileobj(stream, file, 1 << 20)
-            return self._take(arriving, name, in_place=False)
+            return self._take(arriving, name, in_place=False, tempo_range=tempo_range)
         except AudioFileError as error:
             raise AudioFileError(str(error).replace(arriving.name, name)) from error
         finally:
@@ -109,7 +107,7 @@ class Library:
         except OSError as error:
             raise AudioFileError(f"‘{path.name}’ cannot be opened: {error.strerror}.") from error
 
-    def _take(self, path: Path, name: str, in_place: bool) -> Imported:
+    def _take(self, path: Path, name: str, in_place: bool, tempo_range: tuple[float, float] | None = None) -> Imported:
         content_hash = _hash(path)
         with self._database.write() as session:
             known = by_hash(session, content_hash)
@@ -134,6 +132,8 @@ class Library:
                 channels=info.channels,
                 duration_s=info.duration_s,
                 bytes=path.stat().st_size if path.exists() else audio.stat().st_size,
+                tempo_low=min(tempo_range) if tempo_range else None,
+                tempo_high=max(tempo_range) if tempo_range else None,
             )
             session.add(track)
             session.flush()
@@ -164,10 +164,15 @@ class Library:
         path.replace(kept)
         return kept, info
 
-    def analyse_again(self, track_id: str) -> None:
-        """Queue another analysis; a grid that was set by hand stays."""
+    def analyse_again(self, track_id: str, tempo_range: tuple[float, float] | None = None) -> None:
+        """Queue another analysis, within a range of tempi where one is given.
+
+        A grid that was set by hand or marked as checked stays.
+        """
         with self._database.write() as session:
             track = _get(session, track_id)
+            if tempo_range is not None:
+                track.tempo_low, track.tempo_high = tempo_range
             job = unfinished_by_subject(session, JobKind.ANALYSE, track_id).get(track_id)
             if job is None or job.state not in OPEN:
                 self._queue_analysis(session, track)
@@ -175,12 +180,14 @@ class Library:
         self._events.tell({"type": "tracks"})
 
     def _queue_analysis(self, session: Session, track: TrackRow) -> None:
-        order = {
+        order: dict[str, Any] = {
             "root": str(self._folders.root),
             "path": str(self._folders.audio_file(track.path)),
             "name": track.file_name,
             "content_hash": track.content_hash,
         }
+        if track.tempo_low and track.tempo_high:
+            order["tempo_range"] = [track.tempo_low, track.tempo_high]
         forget_jobs(session, JobKind.ANALYSE, track.id)
         self._jobs.add(session, JobKind.ANALYSE, track.id, track.title, order)
 
@@ -189,20 +196,17 @@ class Library:
         track = session.get(TrackRow, job.subject)
         if track is None:
             return
-        grid = result.pop("grid")
-        for column, value in result.items():
+        columns = dict(result)
+        found = Markup.model_validate(columns.pop("markup"))
+        for column, value in columns.items():
             setattr(track, column, value)
-        if not track.grid_by_hand:
-            put_grid(track, Grid.model_validate(grid) if grid else None)
+        track.findings = {**columns["findings"], "markup": result["markup"]}
+        if track.head is None and not track.grid_by_hand:
+            markup.begin(session, track, found)
+        elif not (track.grid_by_hand or track.checked):
+            markup.advance(session, track, found, "analyse again")
         self._events.tell({"type": "tracks"})
-
-    def set_grid(self, track_id: str, grid: Grid) -> None:
-        """Give a track a grid by hand, which no analysis overwrites."""
-        with self._database.write() as session:
-            track = _get(session, track_id)
-            put_grid(track, grid)
-            track.grid_by_hand = True
-        self._events.tell({"type": "tracks"})
+        self._events.tell({"type": "track", "id": track.id, "version": track.markup_version})
 
     def remove(self, track_id: str) -> None:
         """Take a track out of the library.
@@ -234,6 +238,8 @@ class Library:
             self._folders.audio_file(track.path).unlink(missing_ok=True)
         for bucket in BUCKETS:
             self._folders.peaks_file(track.content_hash, bucket).unlink(missing_ok=True)
+        self._folders.features_file(track.content_hash).unlink(missing_ok=True)
+        self._folders.onsets_file(track.content_hash).unlink(missing_ok=True)
 
     def peaks(self, track_id: str, bucket: int) -> Path:
         """The file with a track's peaks at one resolution."""
@@ -242,20 +248,6 @@ class Library:
         if bucket not in BUCKETS or not path.is_file():
             raise NotFoundError("The waveform of this track is not made yet.")
         return path
-
-    def listen(self, track_id: str, start: int) -> tuple[int, Iterator[NDArray[np.float32]]]:
-        """A track's own sound from a sample on: how many samples, and blocks of shape (n, 2) at the mix's rate."""
-        with self._database.read() as session:
-            track = _get(session, track_id)
-        source = Source(self._folders.audio_file(track.path), RATE, track.title)
-        begin = min(max(start, 0), source.frames)
-
-        def blocks() -> Iterator[NDArray[np.float32]]:
-            with source:
-                for at in range(begin, source.frames, LISTEN_BLOCK):
-                    yield source.read(at, min(LISTEN_BLOCK, source.frames - at))
-
-        return source.frames - begin, blocks()
 
 
 def find_audio(paths: list[Path]) -> list[Path]:

@@ -9,7 +9,8 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from fernbrook.core.plan import Plan
+from fernbrook.audio.click import Click, clicking
+from fernbrook.core.plan import RATE, Plan
 from fernbrook.render.renderer import Listen, render
 from fernbrook.service.errors import RefusedError
 from fernbrook.service.mixes import Mixes
@@ -17,6 +18,7 @@ from fernbrook.store.database import Database
 from fernbrook.store.folders import Folders
 from fernbrook.store.tables import TrackRow
 
+BEATS_PER_BAR = 4
 Blocks = Iterator[NDArray[np.float32]]
 
 
@@ -34,8 +36,17 @@ class Listening:
             rows = {e.track.id: session.get(TrackRow, e.track.id) for e in plan.entries}
         return {track_id: self._folders.audio_file(row.path) for track_id, row in rows.items() if row is not None}
 
-    def preview(self, mix_id: str, start: int, end: int | None, entry_ids: frozenset[str] | None) -> tuple[int, Blocks]:
+    def preview(
+        self,
+        mix_id: str,
+        start: int,
+        end: int | None,
+        entry_ids: frozenset[str] | None,
+        click_db: float | None = None,
+    ) -> tuple[int, Blocks]:
         """Samples [start, end) of a mix as it stands: how many they are, and blocks of shape (n, 2).
+
+        With a level for it, a click is heard on the beats of the mix.
 
         The first block is rendered before this returns, so that what is wrong with a file is known in time.
 
@@ -55,4 +66,8 @@ class Listening:
         first = next(blocks, None)
         if first is None:
             raise RefusedError("There is nothing to hear there: the mix is shorter than that.")
-        return stop - start, chain([first], blocks)
+        heard = chain([first], blocks)
+        if click_db is not None:
+            click = Click(plan.tempo.time_at, plan.tempo.beat_at, BEATS_PER_BAR, click_db)
+            return stop - start, clicking(heard, start, RATE, click)
+        return stop - start, heard

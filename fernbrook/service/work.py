@@ -12,7 +12,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fernbrook.analysis.analyse import VERSION, analyse
+from fernbrook.analysis.grid_search import DEFAULT_RANGE
 from fernbrook.audio.writer import OutputFormat, write_audio
+from fernbrook.core.markup import Markup
 from fernbrook.core.mix import Mix
 from fernbrook.core.plan import RATE, plan
 from fernbrook.core.track import TrackFacts
@@ -36,15 +38,31 @@ def _progress(slot: int) -> Callable[[float], None]:
     return report
 
 
-def analyse_track(root: str, path: str, name: str, content_hash: str, slot: int) -> dict[str, Any]:
-    """Analyse a file, write its peaks, and return the columns of its row."""
-    found = analyse(Path(path), _progress(slot), name)
+def analyse_track(
+    root: str, path: str, name: str, content_hash: str, slot: int, tempo_range: tuple[float, float] | None = None
+) -> dict[str, Any]:
+    """Analyse a file, write its peaks and features, and return what its row is to hold."""
+    found = analyse(Path(path), _progress(slot), name, tempo_range or DEFAULT_RANGE)
     folders = Folders(Path(root))
+    write_atomically(folders.features_file(content_hash), found.features.to_bytes())
+    write_atomically(folders.onsets_file(content_hash), found.features.picture().tobytes())
     for bucket, peaks in found.peaks.items():
         write_atomically(folders.peaks_file(content_hash, bucket), peaks.tobytes())
+    reading, key = found.reading, found.reading.key
     return {
-        "grid": found.grid.model_dump() if found.grid else None,
+        "markup": Markup(grid=reading.grid, sections=reading.sections).model_dump(mode="json"),
         "clarity": found.clarity,
+        "doubts": [d.model_dump(mode="json") for d in reading.doubts],
+        "key": key.key.name if key else None,
+        "findings": {
+            "second_key": key.second.name if key else None,
+            "key_confidence": key.confidence if key else None,
+            "tuning_cents": key.tuning_cents if key else None,
+            "runner_up_bpm": reading.runner_up[0] if reading.runner_up else None,
+            "short_term_max_lufs": found.loudness.short_term_max_lufs,
+            "first_bar": reading.first_bar,
+            "energy": reading.energy,
+        },
         "loudness_lufs": found.loudness.integrated_lufs,
         "true_peak_dbtp": found.loudness.true_peak_dbtp,
         "sound_start_s": found.sound_start_s,

@@ -52,6 +52,14 @@ class Folders:
         """The peaks of a file at one resolution."""
         return self.peaks / f"{content_hash}.{bucket}.bin"
 
+    def features_file(self, content_hash: str) -> Path:
+        """What the analysis kept of a file's sound."""
+        return self.peaks / f"{content_hash}.features.npz"
+
+    def onsets_file(self, content_hash: str) -> Path:
+        """The onset strengths of a file, to draw."""
+        return self.peaks / f"{content_hash}.onsets.bin"
+
     def audio_file(self, stored: str) -> Path:
         """The audio file of a track: relative paths lie in the data folder."""
         path = Path(stored)

@@ -34,8 +34,9 @@ class Base(DeclarativeBase):
 class TrackRow(Base):
     """A track of the library.
 
-    ``path`` is relative to the data folder, or absolute where the file stayed in place. ``bpm`` and ``steady`` follow
-    from the grid; they are kept so that a long list need not read ten thousand grids.
+    ``path`` is relative to the data folder, or absolute where the file stayed in place. ``bpm``, ``steady`` and
+    ``checked`` follow from the markup; they are kept so that a long list need not read ten thousand grids. ``head`` is
+    the revision of the markup that counts, ``findings`` what the last analysis found and no one changes by hand.
     """
 
     __tablename__ = "tracks"
@@ -60,12 +61,34 @@ class TrackRow(Base):
     bpm: Mapped[float | None]
     steady: Mapped[bool] = mapped_column(default=False)
     grid_by_hand: Mapped[bool] = mapped_column(default=False)
+    checked: Mapped[bool] = mapped_column(default=False)
+    markup_version: Mapped[int] = mapped_column(default=0)
+    head: Mapped[int | None] = mapped_column(ForeignKey("track_revisions.id", use_alter=True, ondelete="SET NULL"))
+    doubts: Mapped[list[dict[str, Any]] | None] = mapped_column(JSON)
+    key: Mapped[str | None] = mapped_column(String(4))
+    findings: Mapped[dict[str, Any] | None] = mapped_column(JSON)
+    tempo_low: Mapped[float | None]
+    tempo_high: Mapped[float | None]
     clarity: Mapped[float | None]
     loudness_lufs: Mapped[float | None]
     true_peak_dbtp: Mapped[float | None]
     sound_start_s: Mapped[float] = mapped_column(default=0.0)
     sound_end_s: Mapped[float | None]
     analysis_version: Mapped[int | None]
+
+
+class TrackRevisionRow(Base):
+    """A state of a track's markup, what made it, and the one before it. ``state`` is deflated JSON."""
+
+    __tablename__ = "track_revisions"
+    __table_args__ = (Index("ix_track_revisions_track_parent", "track_id", "parent"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True, autoincrement=True)
+    track_id: Mapped[str] = mapped_column(ForeignKey("tracks.id", ondelete="CASCADE"))
+    parent: Mapped[int | None] = mapped_column(ForeignKey("track_revisions.id", ondelete="CASCADE"))
+    label: Mapped[str] = mapped_column(Text)
+    state: Mapped[bytes] = mapped_column(LargeBinary)
+    created_at: Mapped[datetime] = mapped_column(UtcDateTime, default=now)
 
 
 class MixRow(Base):

@@ -16,7 +16,8 @@ LISTED = tuple(
     getattr(TrackRow, name)
     for name in (
         "id", "title", "artist", "file_name", "key_tag", "bpm", "steady", "clarity", "format", "coding", "rate",
-        "channels", "duration_s", "loudness_lufs", "true_peak_dbtp", "added_at", "analysis_version",
+        "channels", "duration_s", "loudness_lufs", "true_peak_dbtp", "added_at", "analysis_version", "key", "checked",
+        "grid_by_hand", "doubts",
     )
 )  # fmt: skip
 """The columns that a list of tracks shows; the others, grids above all, would make it slow."""
@@ -37,13 +38,6 @@ def facts_of(session: Session, ids: Iterable[str]) -> dict[str, TrackFacts]:
     """What the rules need to know of some tracks, by id; unknown ids are left out."""
     rows = session.scalars(select(TrackRow).where(TrackRow.id.in_(list(ids))))
     return {row.id: as_facts(row) for row in rows}
-
-
-def put_grid(row: TrackRow, grid: Grid | None) -> None:
-    """Give a row a grid, and what follows from it."""
-    row.grid = grid.model_dump() if grid else None
-    row.bpm = grid.mean_bpm(row.sound_start_s, row.sound_end_s or row.duration_s) if grid else None
-    row.steady = grid is not None and grid.is_constant
 
 
 def as_facts(row: TrackRow) -> TrackFacts:

@@ -5,6 +5,7 @@ export const router = createRouter({
   routes: [
     { path: '/', name: 'start', component: () => import('./views/StartView.vue') },
     { path: '/tracks', name: 'tracks', component: () => import('./views/TracksView.vue') },
+    { path: '/grid/:track?', name: 'grid', component: () => import('./views/GridView.vue') },
     { path: '/mix/:mix/order', name: 'order', component: () => import('./views/OrderView.vue') },
     {
       path: '/mix/:mix/transitions/:number(\\d+)?',

@@ -101,7 +101,7 @@ export interface paths {
         };
         /**
          * Listen To Mix
-         * @description The sound of a mix between two samples; only some entries where they are named.
+         * @description The sound of a mix between two samples; only some entries where they are named, with a click where asked for.
          */
         get: operations["listen_to_mix"];
         put?: never;
@@ -311,7 +311,7 @@ export interface paths {
         put?: never;
         /**
          * Import Track
-         * @description Bring in one audio file.
+         * @description Bring in one audio file; its tempo is looked for within a range where one is given.
          */
         post: operations["import_track"];
         delete?: never;
@@ -355,7 +355,7 @@ export interface paths {
         put?: never;
         /**
          * Analyse Track
-         * @description Analyse a track again.
+         * @description Analyse a track again; a grid that was changed by hand or marked as checked stays.
          */
         post: operations["analyse_track"];
         delete?: never;
@@ -373,9 +373,249 @@ export interface paths {
         };
         /**
          * Listen To Track
-         * @description The track's own sound from a sample on.
+         * @description The track's own sound between two samples, with a click on its beats where a level for one is given.
          */
         get: operations["listen_to_track"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/markup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Markup
+         * @description The grid, sections and voice spans of a track as they stand.
+         */
+        get: operations["get_markup"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/markup/analysed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Back To Analysed
+         * @description Take what the last analysis found.
+         */
+        post: operations["back_to_analysed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/markup/commands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change Markup
+         * @description Change a track by hand.
+         */
+        post: operations["change_markup"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/markup/follow": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Follow Player
+         * @description Put anchors where the player is heard.
+         */
+        post: operations["follow_player"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/markup/measure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Measure Grid
+         * @description Find the grid anew.
+         */
+        post: operations["measure_grid"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/markup/measure-from": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Measure Tempo From
+         * @description A new tempo from a beat on, measured on what follows.
+         */
+        post: operations["measure_tempo_from"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/markup/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Redo Markup
+         * @description Bring the last undone change again.
+         */
+        post: operations["redo_markup"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/markup/snap": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Snap Grid
+         * @description Slide the grid so that the line of a beat meets the nearest onset.
+         */
+        post: operations["snap_grid"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/markup/tap": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tap Grid
+         * @description The steady grid through taps.
+         */
+        post: operations["tap_grid"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/markup/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undo Markup
+         * @description Take the last change back.
+         */
+        post: operations["undo_markup"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/offsets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Offsets
+         * @description How far the heard onsets lie from the grid.
+         */
+        get: operations["get_offsets"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/onsets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Onsets
+         * @description Onset strengths to draw: for each 128 samples at 44.1 kHz one byte for low sounds and one for all.
+         */
+        get: operations["get_onsets"];
         put?: never;
         post?: never;
         delete?: never;
@@ -408,6 +648,19 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AddAnchor
+         * @description Hold the line of a beat where it is.
+         */
+        AddAnchor: {
+            /** Beat */
+            beat: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add_anchor";
+        };
         /**
          * AddTracks
          * @description Put tracks into the order, before the place ``at`` (at the end without it).
@@ -449,10 +702,21 @@ export interface components {
             /** Out Id */
             out_id: string;
         };
+        /** AtBeat */
+        AtBeat: {
+            /** Beat */
+            beat: number;
+            /** Version */
+            version: number;
+        };
         /** Body_import_track */
         Body_import_track: {
             /** File */
             file: string;
+            /** Tempo High */
+            tempo_high?: number | null;
+            /** Tempo Low */
+            tempo_low?: number | null;
         };
         /**
          * Change
@@ -460,7 +724,7 @@ export interface components {
          */
         Change: {
             /** Command */
-            command: components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["AddTracks"] | components["schemas"]["RemoveEntry"] | components["schemas"]["MoveEntry"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PlaceTransition"] | components["schemas"]["SetTempoPolicy"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver"] | components["schemas"]["ResetTransition"];
+            command: components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["AddTracks"] | components["schemas"]["RemoveEntry"] | components["schemas"]["MoveEntry"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["fernbrook__core__commands__SetTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PlaceTransition"] | components["schemas"]["SetTempoPolicy"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver"] | components["schemas"]["ResetTransition"];
             /** Version */
             version: number;
         };
@@ -470,6 +734,19 @@ export interface components {
          * @enum {string}
          */
         Control: "volume" | "low" | "mid" | "high";
+        /**
+         * CountFrom
+         * @description Bar 1 starts at this beat.
+         */
+        CountFrom: {
+            /** Beat */
+            beat: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "count_from";
+        };
         /**
          * Curve
          * @description Straight lines through points that rise in place; level before the first and after the last.
@@ -488,6 +765,25 @@ export interface components {
             /** Value */
             value: number;
         };
+        /**
+         * Doubt
+         * @description A plain reason to look at a track; ``bpm`` is the other tempo, ``at_s`` the place, where there is one.
+         */
+        Doubt: {
+            /** At S */
+            at_s?: number | null;
+            /** Bpm */
+            bpm?: number | null;
+            kind: components["schemas"]["DoubtKind"];
+            /** Text */
+            text: string;
+        };
+        /**
+         * DoubtKind
+         * @description What is doubtful about an analysis.
+         * @enum {string}
+         */
+        DoubtKind: "no_beat" | "octave" | "phase" | "bar" | "unsteady" | "drift" | "gap" | "key";
         /**
          * EntryOut
          * @description An entry in its place.
@@ -544,6 +840,36 @@ export interface components {
             track_duration_s: number;
             /** Track Id */
             track_id: string;
+        };
+        /**
+         * FirstOfBar
+         * @description This beat is the first of its bar.
+         */
+        FirstOfBar: {
+            /** Beat */
+            beat: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "first_of_bar";
+        };
+        /**
+         * Follow
+         * @description Over which beats to follow the player, and every how many beats to put an anchor; everywhere without a span.
+         */
+        Follow: {
+            /**
+             * Every
+             * @default 1
+             */
+            every: number;
+            /** From Beat */
+            from_beat?: number | null;
+            /** To Beat */
+            to_beat?: number | null;
+            /** Version */
+            version: number;
         };
         /**
          * Grid
@@ -605,6 +931,66 @@ export interface components {
          */
         Kind: "blend" | "cut";
         /**
+         * MarkChecked
+         * @description Say that the grid is right, or that it has still to be looked at.
+         */
+        MarkChecked: {
+            /** Checked */
+            checked: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "mark_checked";
+        };
+        /**
+         * Markup
+         * @description ``by_hand`` once the user has changed the grid, ``checked`` once they have said that it is right.
+         */
+        Markup: {
+            /**
+             * By Hand
+             * @default false
+             */
+            by_hand: boolean;
+            /**
+             * Checked
+             * @default false
+             */
+            checked: boolean;
+            grid?: components["schemas"]["Grid"] | null;
+            /**
+             * Sections
+             * @default []
+             */
+            sections: components["schemas"]["Section"][];
+            /**
+             * Voice
+             * @default []
+             */
+            voice: components["schemas"]["VoiceSpan"][];
+        };
+        /** MarkupChange */
+        MarkupChange: {
+            /** Command */
+            command: components["schemas"]["Slide"] | components["schemas"]["CountFrom"] | components["schemas"]["FirstOfBar"] | components["schemas"]["SetBeatsPerBar"] | components["schemas"]["fernbrook__core__markup__SetTempo"] | components["schemas"]["ScaleTempo"] | components["schemas"]["RoundTempo"] | components["schemas"]["MoveLine"] | components["schemas"]["AddAnchor"] | components["schemas"]["RemoveAnchor"] | components["schemas"]["TempoFrom"] | components["schemas"]["PutGrid"] | components["schemas"]["MarkChecked"] | components["schemas"]["PutSections"] | components["schemas"]["PutVoice"];
+            /** Version */
+            version: number;
+        };
+        /**
+         * Measure
+         * @description Where and within which tempi to measure again; the whole track without a span.
+         */
+        Measure: {
+            /** End S */
+            end_s?: number | null;
+            range: components["schemas"]["TempoRange"];
+            /** Start S */
+            start_s?: number | null;
+            /** Version */
+            version: number;
+        };
+        /**
          * MixOut
          * @description A mix as it stands. ``undo`` and ``redo`` say what they would do, or are None.
          */
@@ -661,6 +1047,21 @@ export interface components {
             /** To */
             to: number;
         };
+        /**
+         * MoveLine
+         * @description Put the line of a beat at another moment, the anchors next to it held.
+         */
+        MoveLine: {
+            /** Beat */
+            beat: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "move_line";
+            /** To S */
+            to_s: number;
+        };
         /** NewMix */
         NewMix: {
             /** Name */
@@ -670,8 +1071,66 @@ export interface components {
         NewRender: {
             output: components["schemas"]["OutputFormat"];
         };
+        /**
+         * OffsetsOut
+         * @description For each beat from ``first`` on: how many ms late its onsets are, and how clear they are, 0 where not heard.
+         */
+        OffsetsOut: {
+            /** Clear */
+            clear: number[];
+            /** First */
+            first: number;
+            /** Late Ms */
+            late_ms: number[];
+        };
+        /**
+         * OnMarkup
+         * @description The version of the markup that a request was made on.
+         */
+        OnMarkup: {
+            /** Version */
+            version: number;
+        };
         /** OnVersion */
         OnVersion: {
+            /** Version */
+            version: number;
+        };
+        /**
+         * OpenTrackOut
+         * @description A track's markup as it stands. ``undo`` and ``redo`` say what they would do, or are None.
+         */
+        OpenTrackOut: {
+            /** Energy */
+            energy: number[];
+            /** First Bar */
+            first_bar: number;
+            /**
+             * Has Analysed
+             * @description Whether there is an analysed grid to go back to.
+             */
+            has_analysed: boolean;
+            /** Id */
+            id: string;
+            /** Key Confidence */
+            key_confidence: number | null;
+            markup: components["schemas"]["Markup"];
+            /** Mean Bpm */
+            mean_bpm: number | null;
+            /** Redo */
+            redo: string | null;
+            /** Runner Up Bpm */
+            runner_up_bpm: number | null;
+            /** Second Key */
+            second_key: string | null;
+            /** Short Term Max Lufs */
+            short_term_max_lufs: number | null;
+            /** Suggested Gain Db */
+            suggested_gain_db: number | null;
+            /** Tuning Cents */
+            tuning_cents: number | null;
+            /** Undo */
+            undo: string | null;
             /** Version */
             version: number;
         };
@@ -742,6 +1201,72 @@ export interface components {
             type: string;
             /** Version */
             version?: number | null;
+        };
+        /**
+         * PutGrid
+         * @description Another grid altogether; ``why`` says where it comes from.
+         */
+        PutGrid: {
+            grid: components["schemas"]["Grid"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "put_grid";
+            /**
+             * Why
+             * @default set the grid
+             */
+            why: string;
+        };
+        /**
+         * PutSections
+         * @description Sections, all of them anew: moved, renamed, split or joined.
+         */
+        PutSections: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "put_sections";
+            /** Sections */
+            sections: components["schemas"]["Section"][];
+            /**
+             * Why
+             * @default change sections
+             */
+            why: string;
+        };
+        /**
+         * PutVoice
+         * @description Voice spans, all of them anew.
+         */
+        PutVoice: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "put_voice";
+            /** Voice */
+            voice: components["schemas"]["VoiceSpan"][];
+            /**
+             * Why
+             * @default change voice spans
+             */
+            why: string;
+        };
+        /**
+         * RemoveAnchor
+         * @description Let go of an anchor.
+         */
+        RemoveAnchor: {
+            /** Beat */
+            beat: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "remove_anchor";
         };
         /**
          * RemoveEntry
@@ -828,6 +1353,57 @@ export interface components {
             out_to: number;
         };
         /**
+         * RoundTempo
+         * @description The nearest whole tempo, the line of ``about_beat`` held.
+         */
+        RoundTempo: {
+            /**
+             * About Beat
+             * @default 0
+             */
+            about_beat: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "round_tempo";
+        };
+        /**
+         * ScaleTempo
+         * @description Halve or double the tempo, or change it by another simple ratio.
+         */
+        ScaleTempo: {
+            /** Factor */
+            factor: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "scale_tempo";
+        };
+        /**
+         * Section
+         * @description A stretch of a track from one beat to another; ``name`` replaces the kind where the user gave one.
+         */
+        Section: {
+            /** End */
+            end: number;
+            kind: components["schemas"]["SectionKind"];
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Start */
+            start: number;
+        };
+        /**
+         * SectionKind
+         * @description What is heard in a section. Beat only is where mixing is safe: drums, nothing pitched.
+         * @enum {string}
+         */
+        SectionKind: "beat" | "bass" | "full" | "break" | "rise" | "beatless";
+        /**
          * SegmentOut
          * @description A stretch of an entry played in one way.
          */
@@ -837,6 +1413,19 @@ export interface components {
             mode: components["schemas"]["Mode"];
             /** Start S */
             start_s: number;
+        };
+        /**
+         * SetBeatsPerBar
+         * @description So many beats make a bar.
+         */
+        SetBeatsPerBar: {
+            /** Beats */
+            beats: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_beats_per_bar";
         };
         /**
          * SetCount
@@ -913,21 +1502,6 @@ export interface components {
             kind: "set_target";
             /** Lufs */
             lufs: number | null;
-        };
-        /**
-         * SetTempo
-         * @description Set the tempo at which an entry plays between its transitions; None is its own.
-         */
-        SetTempo: {
-            /** Bpm */
-            bpm: number | null;
-            /** Entry Id */
-            entry_id: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "set_tempo";
         };
         /**
          * SetTempoPolicy
@@ -1018,6 +1592,19 @@ export interface components {
             volume: components["schemas"]["Curve"];
         };
         /**
+         * Slide
+         * @description Move the whole grid in time.
+         */
+        Slide: {
+            /** By S */
+            by_s: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "slide";
+        };
+        /**
          * Snag
          * @description One thing to look at; ``transition`` or ``entry`` is the index that it belongs to.
          */
@@ -1036,6 +1623,28 @@ export interface components {
          * @enum {string}
          */
         SnagKind: "no_grid" | "tempo_leap" | "does_not_fit";
+        /** Taps */
+        Taps: {
+            /** Times S */
+            times_s: number[];
+            /** Version */
+            version: number;
+        };
+        /**
+         * TempoFrom
+         * @description A new tempo from a beat on.
+         */
+        TempoFrom: {
+            /** Beat */
+            beat: number;
+            /** Bpm */
+            bpm: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tempo_from";
+        };
         /** TempoPointOut */
         TempoPointOut: {
             /** Beat */
@@ -1049,6 +1658,16 @@ export interface components {
          * @enum {string}
          */
         TempoPolicy: "ramp" | "switch_at_start" | "switch_at_end";
+        /**
+         * TempoRange
+         * @description The slowest and the fastest tempo that a beat may have.
+         */
+        TempoRange: {
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+        };
         /**
          * TrackOut
          * @description A track of the library.
@@ -1066,24 +1685,39 @@ export interface components {
             bpm: number | null;
             /** Channels */
             channels: number;
+            /** Checked */
+            checked: boolean;
             /** Clarity */
             clarity: number | null;
             /** Coding */
             coding: string;
+            /** Doubts */
+            doubts: components["schemas"]["Doubt"][] | null;
             /** Duration S */
             duration_s: number;
             /** File Name */
             file_name: string;
             /** Format */
             format: string;
+            /** Grid By Hand */
+            grid_by_hand: boolean;
             /** Has Peaks */
             has_peaks: boolean;
             /** Id */
             id: string;
+            /** Key */
+            key: string | null;
             /** Key Tag */
             key_tag: string | null;
+            /** Key Wheel */
+            key_wheel: string | null;
             /** Loudness Lufs */
             loudness_lufs: number | null;
+            /**
+             * Outdated
+             * @description Whether a newer version of the analysis would find more.
+             */
+            outdated: boolean;
             /** Rate */
             rate: number;
             /** Steady */
@@ -1136,6 +1770,49 @@ export interface components {
             /** Start S */
             start_s: number;
             transition: components["schemas"]["Transition"];
+        };
+        /**
+         * VoiceSpan
+         * @description A stretch in which somebody sings or speaks.
+         */
+        VoiceSpan: {
+            /** End */
+            end: number;
+            /** Start */
+            start: number;
+        };
+        /**
+         * SetTempo
+         * @description Set the tempo at which an entry plays between its transitions; None is its own.
+         */
+        fernbrook__core__commands__SetTempo: {
+            /** Bpm */
+            bpm: number | null;
+            /** Entry Id */
+            entry_id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_tempo";
+        };
+        /**
+         * SetTempo
+         * @description One tempo for the whole track, the line of ``about_beat`` held.
+         */
+        fernbrook__core__markup__SetTempo: {
+            /**
+             * About Beat
+             * @default 0
+             */
+            about_beat: number;
+            /** Bpm */
+            bpm: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_tempo";
         };
     };
     responses: never;
@@ -1332,6 +2009,7 @@ export interface operations {
                 start?: number;
                 end?: number | null;
                 entry?: string[] | null;
+                click_db?: number | null;
             };
             header?: never;
             path: {
@@ -1834,6 +2512,8 @@ export interface operations {
         parameters: {
             query?: {
                 start?: number;
+                end?: number | null;
+                click_db?: number | null;
             };
             header?: never;
             path: {
@@ -1851,6 +2531,412 @@ export interface operations {
                 content: {
                     "application/octet-stream": unknown;
                 };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_markup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenTrackOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    back_to_analysed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OnMarkup"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenTrackOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_markup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MarkupChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenTrackOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    follow_player: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Follow"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenTrackOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    measure_grid: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Measure"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenTrackOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    measure_tempo_from: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AtBeat"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenTrackOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    redo_markup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OnMarkup"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenTrackOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    snap_grid: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AtBeat"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenTrackOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tap_grid: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Taps"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenTrackOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    undo_markup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OnMarkup"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenTrackOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_offsets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OffsetsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_onsets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Unprocessable Entity */
             422: {

@@ -5,13 +5,14 @@ const { mixId } = defineProps<{ mixId: string }>()
 
 const places = [
   { name: 'tracks', label: 'Tracks' },
+  { name: 'grid', label: 'Grid & cues' },
   { name: 'order', label: 'Running order' },
   { name: 'transitions', label: 'Transitions' },
   { name: 'render', label: 'Render' },
 ] as const
 
 function to(name: string) {
-  if (name === 'tracks') return { name }
+  if (name === 'tracks' || name === 'grid') return { name }
   return mixId ? { name, params: { mix: mixId } } : { name: 'start' }
 }
 </script>

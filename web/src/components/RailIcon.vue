@@ -1,5 +1,5 @@
 <script setup lang="ts">
-defineProps<{ name: 'tracks' | 'order' | 'transitions' | 'render' }>()
+defineProps<{ name: 'tracks' | 'grid' | 'order' | 'transitions' | 'render' }>()
 </script>
 
 <template>
@@ -14,6 +14,10 @@ defineProps<{ name: 'tracks' | 'order' | 'transitions' | 'render' }>()
   >
     <template v-if="name === 'tracks'">
       <path d="M4 7v10M8 4v16M12 9v6M16 5v14M20 8v8" stroke-linecap="round" />
+    </template>
+    <template v-else-if="name === 'grid'">
+      <path d="M5 4v16M10 4v16M15 4v16M20 4v16" stroke-width="1.1" />
+      <path d="M3 8.500h4M8 12h4M13 15.500h4M18 8.500h4" stroke-linecap="round" stroke-width="2.200" />
     </template>
     <template v-else-if="name === 'order'">
       <path d="M9 6h11M9 12h11M9 18h11" stroke-linecap="round" />

@@ -1,12 +1,14 @@
 import { useQueryClient } from '@tanstack/vue-query'
 import { tryOnScopeDispose } from '@vueuse/core'
 import { ref } from 'vue'
+import { useMarkup } from '../stores/markup'
 import { useMix } from '../stores/mix'
 
 type News =
   | { type: 'hello' }
   | { type: 'tracks' }
   | { type: 'mixes' }
+  | { type: 'track'; id: string; version: number }
   | { type: 'mix'; id: string; version: number | null }
   | { type: 'job'; kind: 'analyse' | 'render'; subject: string; state: string }
 
@@ -18,6 +20,7 @@ const TRY_AGAIN_MS = 1500
 export function useNews() {
   const client = useQueryClient()
   const mix = useMix()
+  const markup = useMarkup()
   const line = ref<Line>('connecting')
   let source: EventSource
   let timer: ReturnType<typeof setTimeout> | undefined
@@ -42,6 +45,9 @@ export function useNews() {
         look(['tracks'])
         if (mix.mix) void mix.open(mix.mix.id)
         break
+      case 'track':
+        void markup.heard(news.id, news.version)
+        break
       case 'mixes':
         look(['mixes'])
         break
@@ -62,6 +68,7 @@ export function useNews() {
   function catchUp() {
     void client.invalidateQueries()
     if (mix.mix) void mix.open(mix.mix.id)
+    if (markup.track) void markup.open(markup.track.id)
   }
 
   connect()

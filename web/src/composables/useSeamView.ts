@@ -1,14 +1,19 @@
 import { useEventListener } from '@vueuse/core'
 import { ref, type Ref } from 'vue'
 
-const CLOSEST = 400
-const WIDEST = 0.6
+/** The largest and the smallest number of pixels for a beat. */
+const LIMITS = { closest: 400, widest: 0.6 }
 
-/** What part of the mix's beats is in view, and how it is moved: by wheel, pinch and keys. */
-export function useSeamView(stage: Ref<HTMLElement | null | undefined>, width: Ref<number>) {
+/** What part of the mix's beats, or of a track's seconds, is in view, and how it is moved: by wheel, pinch and keys. */
+export function useSeamView(
+  stage: Ref<HTMLElement | null | undefined>,
+  width: Ref<number>,
+  limits: { closest: number; widest: number } = LIMITS,
+) {
   const from = ref(0)
   const perBeat = ref(10)
 
+  const clamp = (pixels: number) => Math.min(limits.closest, Math.max(limits.widest, pixels))
   const xOf = (beat: number) => (beat - from.value) * perBeat.value
   const beatOf = (x: number) => from.value + x / perBeat.value
 
@@ -48,7 +53,3 @@ export function useSeamView(stage: Ref<HTMLElement | null | undefined>, width: R
 }
 
 export type SeamViewport = ReturnType<typeof useSeamView>
-
-function clamp(perBeat: number): number {
-  return Math.min(CLOSEST, Math.max(WIDEST, perBeat))
-}

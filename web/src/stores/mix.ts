@@ -1,12 +1,10 @@
-import { message } from 'ant-design-vue'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 import { api, ApiError, data } from '../api/client'
 import type { Command, Mix } from '../api/types'
 import { Clock } from '../time/clock'
 import { BeatGrid } from '../time/grid'
-
-type Step = (version: number) => Promise<Mix>
+import { changeQueue } from './queue'
 
 /**
  * The mix that is open. Changes go to the server one after the other, each on the version that the one before it
@@ -16,7 +14,12 @@ export const useMix = defineStore('mix', () => {
   const mix = shallowRef<Mix>()
   const missing = ref(false)
   const failure = ref('')
-  let queue: Promise<unknown> = Promise.resolve()
+
+  const { change, settled } = changeQueue(
+    () => mix.value,
+    take,
+    () => open(mix.value!.id),
+  )
 
   const plan = computed(() => mix.value?.plan)
   const clock = computed(() => (plan.value ? new Clock(plan.value) : undefined))
@@ -46,7 +49,7 @@ export const useMix = defineStore('mix', () => {
   /** A mix was changed somewhere: look again if it is this one and newer. */
   async function heard(id: string, version: number | null) {
     if (mix.value?.id !== id) return
-    await queue
+    await settled()
     if (version === null || version > mix.value.version) await open(id)
   }
 
@@ -66,23 +69,6 @@ export const useMix = defineStore('mix', () => {
 
   function here() {
     return { params: { path: { mix_id: mix.value!.id } } }
-  }
-
-  /** Queue a change; false when it was refused, which the user has then been told. */
-  function change(step: Step): Promise<boolean> {
-    const result = queue.then(async () => {
-      if (!mix.value) return false
-      try {
-        take(await step(mix.value.version))
-        return true
-      } catch (error) {
-        message.error({ content: (error as Error).message, duration: 6 })
-        if ((error as ApiError).status === 409) await open(mix.value.id)
-        return false
-      }
-    })
-    queue = result
-    return result
   }
 
   return { mix, plan, clock, grids, missing, failure, open, heard, send, undo, redo }

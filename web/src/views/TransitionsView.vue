@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { onKeyStroke } from '@vueuse/core'
-import { Button, Segmented, Tooltip } from 'ant-design-vue'
+import { Button, Segmented, Switch, Tooltip } from 'ant-design-vue'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import CourseRibbon from '../components/CourseRibbon.vue'
@@ -15,6 +15,7 @@ import { RATE } from '../sound/player'
 import { useListening } from '../stores/listening'
 import { useMix } from '../stores/mix'
 
+const CLICK_DB = -9
 const SNAPS = [
   { value: 'bar', label: 'Bar' },
   { value: 'beat', label: 'Beat' },
@@ -36,6 +37,8 @@ const snap = ref<Snap>('bar')
 /** Where the transition lies as it is drawn, a drag under way included. */
 const place = ref<Place>()
 const point = ref<PickedPoint>()
+const click = ref(false)
+const clicks = computed(() => (click.value ? CLICK_DB : undefined))
 const count = computed(() => mix.plan?.transitions.length ?? 0)
 const index = computed(() =>
   Math.min(Math.max(Number(route.params.number || 1) - 1, 0), Math.max(0, count.value - 1)),
@@ -53,14 +56,14 @@ function choose(next: number) {
 
 function hear(heard: Heard, fromSeconds?: number) {
   if (!mix.mix || !mix.clock || !planned.value) return
-  const piece = transitionPiece(mix.mix, mix.clock, planned.value, heard)
+  const piece = transitionPiece(mix.mix, mix.clock, planned.value, heard, clicks.value)
   listening.play(piece, fromSeconds === undefined ? piece.start : Math.round(fromSeconds * RATE))
 }
 
 /** Hear this transition from a place in it; the mix from there where the place lies outside. */
 function hearFrom(seconds: number) {
   if (!mix.mix || !mix.clock || !planned.value) return
-  const piece = transitionPiece(mix.mix, mix.clock, planned.value, 'both')
+  const piece = transitionPiece(mix.mix, mix.clock, planned.value, 'both', clicks.value)
   const frame = Math.round(seconds * RATE)
   listening.play(frame >= piece.start && frame < piece.end ? piece : mixPiece(mix.mix), frame)
 }
@@ -69,13 +72,14 @@ function hearMix(seconds: number) {
   if (mix.mix) listening.play(mixPiece(mix.mix), Math.round(seconds * RATE))
 }
 
-onKeyStroke(['o', 'b', 'i', 'n', 'p', 'l'], (event) => {
+onKeyStroke(['o', 'b', 'i', 'n', 'p', 'l', 'k'], (event) => {
   const at = event.target as HTMLElement
   if (event.ctrlKey || event.metaKey || event.altKey || at.closest('input, textarea, [role=combobox]')) return
   const heard = HEARD.find((h) => h.key === event.key)
   if (heard) hear(heard.value)
   else if (event.key === 'n') choose(index.value + 1)
   else if (event.key === 'p') choose(index.value - 1)
+  else if (event.key === 'k') click.value = !click.value
   else listening.setLoop(!listening.loop)
 })
 </script>
@@ -117,6 +121,12 @@ onKeyStroke(['o', 'b', 'i', 'n', 'p', 'l'], (event) => {
               </Button>
             </Tooltip>
           </span>
+          <span class="gap" />
+          <Tooltip title="One click for both sides, on the beats of the mix (K)">
+            <label class="click"
+              ><Switch v-model:checked="click" size="small" aria-label="Click on the beats" /> Click</label
+            >
+          </Tooltip>
           <span class="gap" />
           <span class="soft">Snap</span>
           <Segmented v-model:value="snap" :options="SNAPS" size="small" aria-label="Snap" />
@@ -190,6 +200,13 @@ onKeyStroke(['o', 'b', 'i', 'n', 'p', 'l'], (event) => {
 .hear {
   display: flex;
   gap: 4px;
+}
+
+.click {
+  display: flex;
+  align-items: center;
+  gap: 5px;
+  white-space: nowrap;
 }
 
 .gap {

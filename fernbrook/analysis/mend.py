@@ -1,0 +1,118 @@
+"""Measuring again what the user asks for, from the features that the analysis kept: no audio is read."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fernbrook.analysis.drift import drift, whole_beats
+from fernbrook.analysis.features import Features
+from fernbrook.analysis.grid_search import find_grid
+from fernbrook.analysis.harmony import Harmony
+from fernbrook.analysis.onsets import Onsets, evened
+from fernbrook.analysis.tempo import refined
+from fernbrook.core.grid import Grid
+from fernbrook.core.grid_edits import GridEditError, replace_span, slide, tempo_from
+
+SNAP_S = 0.12
+"""How far away an onset may be for a line to be snapped to it."""
+
+Array = NDArray[np.float64]
+
+
+def nearest_onset(features: Features, time_s: float, within_s: float = SNAP_S) -> float | None:
+    """The moment of the clearest onset near a moment, nearer ones preferred; None where nothing begins."""
+    strength = evened(features.onsets).mean(axis=0)
+    rate = features.onsets.rate
+    begin, end = max(1, round((time_s - within_s) * rate)), min(len(strength) - 1, round((time_s + within_s) * rate))
+    if end - begin < 3:
+        return None
+    at = np.arange(begin, end)
+    peaks = at[(strength[at] >= strength[at - 1]) & (strength[at] > strength[at + 1])]
+    peaks = peaks[strength[peaks] > 0.5 * strength.mean()]
+    if not len(peaks):
+        return None
+    far = np.abs(peaks / rate - time_s) / within_s
+    best = int(peaks[np.argmax(strength[peaks] * (1.0 - 0.7 * far))])
+    left, middle, right = strength[best - 1], strength[best], strength[best + 1]
+    bend = left - 2.0 * middle + right
+    return float((best + (0.5 * (left - right) / bend if bend < 0.0 else 0.0)) / rate)
+
+
+def snapped(features: Features, grid: Grid, beat: float) -> Grid:
+    """The grid slid so that the line of a beat meets the onset nearest to it."""
+    here = float(grid.time_at(beat))
+    onset = nearest_onset(features, here, min(SNAP_S, 20.0 / float(grid.bpm_at(beat))))
+    if onset is None:
+        raise GridEditError("No sound begins near this line.")
+    return slide(grid, onset - here)
+
+
+def measured(features: Features, tempo_range: tuple[float, float], span_s: tuple[float, float] | None = None) -> Grid:
+    """The grid of a track found anew within a range of tempi; from a span of it alone where one is given."""
+    heard = features if span_s is None else _cut(features, *span_s)
+    found, _ = find_grid(heard.onsets, heard.harmony, tempo_range)
+    if found is None:
+        where = "in this track" if span_s is None else "in this span"
+        raise GridEditError(f"No beat between {tempo_range[0]:g} and {tempo_range[1]:g} BPM is clear {where}.")
+    return found.grid if span_s is None else slide(found.grid, max(span_s[0], 0.0))
+
+
+def measured_from(features: Features, grid: Grid, beat: float) -> Grid:
+    """A new tempo from a line on: that which explains the onsets from there to the end best."""
+    start = float(grid.time_at(beat))
+    rest = _cut(features, start, features.onsets.duration_s).onsets
+    if rest.duration_s < 4.0:
+        raise GridEditError("Too little of the track is left to measure a tempo.")
+    strength = np.sqrt(evened(rest)).mean(axis=0)
+    return tempo_from(grid, beat, refined(strength, rest.rate, float(grid.bpm_at(beat))))
+
+
+def following(features: Features, grid: Grid, span_beats: tuple[float, float] | None, every: int) -> Grid:
+    """Anchors where the player is heard, every so many beats, over a span of beats or everywhere.
+
+    Lines are moved by what ``drift`` measures; where nothing is heard they are left to their neighbours.
+    """
+    bands = evened(features.onsets)
+    for _ in range(2):
+        grid = _followed_once(bands, features.onsets.rate, grid, span_beats, every)
+    return grid
+
+
+def _followed_once(bands: Array, rate: float, grid: Grid, span: tuple[float, float] | None, every: int) -> Grid:
+    found = drift(bands, rate, grid, around=2)
+    wanted = found.heard & (found.beats % every == 0)
+    if span is not None:
+        wanted &= (found.beats >= span[0]) & (found.beats <= span[1])
+    beats = found.beats[wanted].astype(np.float64)
+    if len(beats) < 2:
+        raise GridEditError("No beats are heard there that could be followed.")
+    times = grid.time_at(beats) + found.late_s[wanted]
+    if np.any(np.diff(times) <= 0.02):
+        raise GridEditError("The beats heard there do not follow each other. Set the tempo roughly right first.")
+    if span is None:
+        made = Grid.through(times, beats, grid.beats_per_bar)
+        return made.without_needless_anchors(0.001)
+    return replace_span(grid, times, beats)
+
+
+def _cut(features: Features, start_s: float, end_s: float) -> Features:
+    """The features of a span alone."""
+
+    def part(rate: float) -> slice:
+        return slice(max(0, round(start_s * rate)), max(0, round(end_s * rate)))
+
+    onsets, harmony = features.onsets, features.harmony
+    within = part(harmony.rate)
+    return Features(
+        Onsets(onsets.bands[:, part(onsets.rate)], onsets.rate),
+        Harmony(harmony.chroma[within], harmony.level[within], harmony.rate, harmony.fine),
+    )
+
+
+def offsets(features: Features, grid: Grid) -> tuple[int, Array, Array]:
+    """The first beat of a track, and for each from there on how late its onsets are in seconds and how clear, 0..1."""
+    if whole_beats(grid, features.onsets.duration_s)[1] < 1:
+        return 0, np.zeros(0), np.zeros(0)
+    found = drift(evened(features.onsets), features.onsets.rate, grid)
+    return found.first, found.late_s, np.where(found.heard, found.clear, 0.0)

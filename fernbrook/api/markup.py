@@ -1,0 +1,130 @@
+"""Routes for what is changed by hand on a track: grid, sections, voice spans."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+from fastapi.responses import FileResponse
+from pydantic import BaseModel, Field
+
+from fernbrook.api.access import HouseDep
+from fernbrook.api.schemas import OffsetsOut, OpenTrackOut
+from fernbrook.core.grid import MAX_BPM, MIN_BPM
+from fernbrook.core.markup import MarkupCommand
+
+router = APIRouter(prefix="/tracks/{track_id}", tags=["markup"])
+
+
+class OnMarkup(BaseModel):
+    """The version of the markup that a request was made on."""
+
+    version: int
+
+
+class MarkupChange(OnMarkup):
+    command: MarkupCommand
+
+
+class AtBeat(OnMarkup):
+    beat: float
+
+
+class TempoRange(BaseModel):
+    """The slowest and the fastest tempo that a beat may have."""
+
+    low: float = Field(ge=MIN_BPM, le=MAX_BPM)
+    high: float = Field(ge=MIN_BPM, le=MAX_BPM)
+
+
+class Measure(OnMarkup):
+    """Where and within which tempi to measure again; the whole track without a span."""
+
+    range: TempoRange
+    start_s: float | None = None
+    end_s: float | None = None
+
+
+class Follow(OnMarkup):
+    """Over which beats to follow the player, and every how many beats to put an anchor; everywhere without a span."""
+
+    every: int = Field(default=1, ge=1, le=64)
+    from_beat: float | None = None
+    to_beat: float | None = None
+
+
+class Taps(OnMarkup):
+    times_s: list[float] = Field(min_length=4, max_length=2000)
+
+
+@router.get("/markup")
+def get_markup(house: HouseDep, track_id: str) -> OpenTrackOut:
+    """The grid, sections and voice spans of a track as they stand."""
+    return OpenTrackOut.of(house.marking.open(track_id))
+
+
+@router.post("/markup/commands")
+def change_markup(house: HouseDep, track_id: str, change: MarkupChange) -> OpenTrackOut:
+    """Change a track by hand."""
+    return OpenTrackOut.of(house.marking.change(track_id, change.version, change.command))
+
+
+@router.post("/markup/undo")
+def undo_markup(house: HouseDep, track_id: str, on: OnMarkup) -> OpenTrackOut:
+    """Take the last change back."""
+    return OpenTrackOut.of(house.marking.undo(track_id, on.version))
+
+
+@router.post("/markup/redo")
+def redo_markup(house: HouseDep, track_id: str, on: OnMarkup) -> OpenTrackOut:
+    """Bring the last undone change again."""
+    return OpenTrackOut.of(house.marking.redo(track_id, on.version))
+
+
+@router.post("/markup/snap")
+def snap_grid(house: HouseDep, track_id: str, at: AtBeat) -> OpenTrackOut:
+    """Slide the grid so that the line of a beat meets the nearest onset."""
+    return OpenTrackOut.of(house.marking.snap(track_id, at.version, at.beat))
+
+
+@router.post("/markup/measure")
+def measure_grid(house: HouseDep, track_id: str, how: Measure) -> OpenTrackOut:
+    """Find the grid anew."""
+    span = None if how.start_s is None or how.end_s is None else (how.start_s, how.end_s)
+    low, high = sorted((how.range.low, how.range.high))
+    return OpenTrackOut.of(house.marking.measure(track_id, how.version, (low, high), span))
+
+
+@router.post("/markup/measure-from")
+def measure_tempo_from(house: HouseDep, track_id: str, at: AtBeat) -> OpenTrackOut:
+    """A new tempo from a beat on, measured on what follows."""
+    return OpenTrackOut.of(house.marking.measure_from(track_id, at.version, at.beat))
+
+
+@router.post("/markup/follow")
+def follow_player(house: HouseDep, track_id: str, how: Follow) -> OpenTrackOut:
+    """Put anchors where the player is heard."""
+    span = None if how.from_beat is None or how.to_beat is None else (how.from_beat, how.to_beat)
+    return OpenTrackOut.of(house.marking.follow(track_id, how.version, span, how.every))
+
+
+@router.post("/markup/tap")
+def tap_grid(house: HouseDep, track_id: str, taps: Taps) -> OpenTrackOut:
+    """The steady grid through taps."""
+    return OpenTrackOut.of(house.marking.tap(track_id, taps.version, taps.times_s))
+
+
+@router.post("/markup/analysed")
+def back_to_analysed(house: HouseDep, track_id: str, on: OnMarkup) -> OpenTrackOut:
+    """Take what the last analysis found."""
+    return OpenTrackOut.of(house.marking.back_to_analysed(track_id, on.version))
+
+
+@router.get("/offsets")
+def get_offsets(house: HouseDep, track_id: str) -> OffsetsOut:
+    """How far the heard onsets lie from the grid."""
+    return OffsetsOut.of(house.marking.offsets(track_id))
+
+
+@router.get("/onsets", response_class=FileResponse)
+def get_onsets(house: HouseDep, track_id: str) -> FileResponse:
+    """Onset strengths to draw: for each 128 samples at 44.1 kHz one byte for low sounds and one for all."""
+    return FileResponse(house.marking.onsets_picture(track_id), media_type="application/octet-stream")

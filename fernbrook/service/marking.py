@@ -1,0 +1,252 @@
+"""Changing the markup of a track by hand, measuring it again, undoing, and hearing it with a click."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from functools import lru_cache
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+from sqlalchemy.orm import Session
+
+from fernbrook.analysis import mend
+from fernbrook.analysis.features import Features
+from fernbrook.audio.click import Click, clicking
+from fernbrook.audio.source import Source
+from fernbrook.core.grid import Grid
+from fernbrook.core.grid_edits import GridEditError, tapped
+from fernbrook.core.markup import Markup, MarkupCommand, MarkupError, PutGrid, apply, label_of
+from fernbrook.core.plan import RATE
+from fernbrook.service.errors import NotFoundError, RefusedError, StaleError
+from fernbrook.service.events import Events
+from fernbrook.store import markup as kept
+from fernbrook.store.database import Database
+from fernbrook.store.folders import Folders
+from fernbrook.store.tables import TrackRow
+
+LISTEN_BLOCK = 16_384
+
+Blocks = Iterator[NDArray[np.float32]]
+Measure = Callable[[Features, Markup], Grid]
+
+
+@dataclass(frozen=True)
+class OpenTrack:
+    """A track's markup as it stands, and what undo and redo would do."""
+
+    row: TrackRow
+    markup: Markup
+    undo: str | None
+    redo: str | None
+
+
+@dataclass(frozen=True)
+class Offsets:
+    """For each beat from ``first`` on: how late its onsets are in seconds, how clear they are, 0 where not heard."""
+
+    first: int
+    late_s: NDArray[np.float64]
+    clear: NDArray[np.float64]
+
+
+class Marking:
+    """All use cases that concern the grid, the sections and the voice spans of a track."""
+
+    def __init__(self, folders: Folders, database: Database, events: Events) -> None:
+        self._folders = folders
+        self._database = database
+        self._events = events
+
+    def open(self, track_id: str) -> OpenTrack:
+        """A track's markup as it stands."""
+        with self._database.read() as session:
+            return _opened(session, _get(session, track_id))
+
+    def change(self, track_id: str, version: int | None, command: MarkupCommand) -> OpenTrack:
+        """Apply a command to the version of the markup that the caller has seen, or to the present one without it.
+
+        Raises
+        ------
+        StaleError
+            When the markup has moved on since. Nothing is done.
+        RefusedError
+            When the command cannot be done.
+        """
+        return self._advance(track_id, version, label_of(command), lambda markup: apply(markup, command))
+
+    def snap(self, track_id: str, version: int, beat: float) -> OpenTrack:
+        """Slide the grid so that the line of a beat meets the nearest onset."""
+        return self._measured(track_id, version, "snap to the onset", lambda f, m: mend.snapped(f, _grid(m), beat))
+
+    def measure(
+        self, track_id: str, version: int, tempo_range: tuple[float, float], span_s: tuple[float, float] | None
+    ) -> OpenTrack:
+        """Find the grid anew within a range of tempi, from all of the track or a span of it."""
+        return self._measured(track_id, version, "measure again", lambda f, _: mend.measured(f, tempo_range, span_s))
+
+    def measure_from(self, track_id: str, version: int, beat: float) -> OpenTrack:
+        """A new tempo from a beat on, measured on what follows."""
+        return self._measured(
+            track_id, version, f"measured tempo from beat {beat:g}", lambda f, m: mend.measured_from(f, _grid(m), beat)
+        )
+
+    def follow(self, track_id: str, version: int, span_beats: tuple[float, float] | None, every: int) -> OpenTrack:
+        """Put anchors where the player is heard."""
+        return self._measured(
+            track_id, version, "follow the player", lambda f, m: mend.following(f, _grid(m), span_beats, every)
+        )
+
+    def tap(self, track_id: str, version: int, times_s: list[float]) -> OpenTrack:
+        """The steady grid through taps."""
+
+        def put(markup: Markup) -> Markup:
+            per_bar = markup.grid.beats_per_bar if markup.grid else 4
+            return apply(markup, PutGrid(grid=tapped(times_s, per_bar)))
+
+        return self._advance(track_id, version, "tap along", put)
+
+    def back_to_analysed(self, track_id: str, version: int) -> OpenTrack:
+        """Take what the last analysis found, sections included."""
+        with self._database.read() as session:
+            findings = _get(session, track_id).findings
+        if not findings or not findings["markup"]["grid"]:
+            raise RefusedError("The analysis found no grid to go back to.")
+        found = Markup.model_validate(findings["markup"])
+        return self._advance(
+            track_id, version, "back to the analysed grid", lambda m: found.model_copy(update={"voice": m.voice})
+        )
+
+    def undo(self, track_id: str, version: int) -> OpenTrack:
+        """Take the last change back."""
+        with self._database.write() as session:
+            row = _current(session, track_id, version)
+            head = kept.head_of(session, row)
+            parent = kept.parent_of(session, head) if head else None
+            if parent is None:
+                raise RefusedError("There is nothing left to undo: this is what the analysis found.")
+            kept.move_head(row, parent)
+            opened = _opened(session, row)
+        self._tell(opened)
+        return opened
+
+    def redo(self, track_id: str, version: int) -> OpenTrack:
+        """Bring the change that was taken back last again."""
+        with self._database.write() as session:
+            row = _current(session, track_id, version)
+            head = kept.head_of(session, row)
+            following = kept.next_of(session, head) if head else None
+            if following is None:
+                raise RefusedError("There is nothing to redo.")
+            kept.move_head(row, following)
+            opened = _opened(session, row)
+        self._tell(opened)
+        return opened
+
+    def offsets(self, track_id: str, grid: Grid | None = None) -> Offsets:
+        """How far the heard onsets lie from the track's grid, or from another one that is being tried."""
+        with self._database.read() as session:
+            row = _get(session, track_id)
+            used = grid or kept.markup_of(session, row).grid
+        if used is None:
+            return Offsets(0, np.zeros(0), np.zeros(0))
+        return Offsets(*mend.offsets(self._features(row), used))
+
+    def onsets_picture(self, track_id: str) -> Path:
+        """The file with the onset strengths to draw: two bytes a frame of 128 samples, low and all."""
+        with self._database.read() as session:
+            path = self._folders.onsets_file(_get(session, track_id).content_hash)
+        if not path.is_file():
+            raise NotFoundError("This track was analysed by an older version. Analyse it again to see its onsets.")
+        return path
+
+    def listen(self, track_id: str, start: int, end: int | None, click_db: float | None) -> tuple[int, Blocks]:
+        """A track's own sound between two samples, with a click on its beats where a level for one is given.
+
+        Returns how many samples there are, and blocks of shape (n, 2) at the mix's rate.
+        """
+        with self._database.read() as session:
+            row = _get(session, track_id)
+            grid = kept.markup_of(session, row).grid
+        source = Source(self._folders.audio_file(row.path), RATE, row.title)
+        begin = min(max(start, 0), source.frames)
+        stop = source.frames if end is None else min(max(end, begin), source.frames)
+        click = (
+            Click(grid.time_at, grid.beat_at, grid.beats_per_bar, click_db) if grid and click_db is not None else None
+        )
+
+        def blocks() -> Blocks:
+            with source:
+                for at in range(begin, stop, LISTEN_BLOCK):
+                    yield source.read(at, min(LISTEN_BLOCK, stop - at))
+
+        return stop - begin, clicking(blocks(), begin, RATE, click) if click else blocks()
+
+    def _measured(self, track_id: str, version: int, label: str, measure: Measure) -> OpenTrack:
+        with self._database.read() as session:
+            features = self._features(_get(session, track_id))
+        return self._advance(
+            track_id, version, label, lambda markup: apply(markup, PutGrid(grid=measure(features, markup)))
+        )
+
+    def _advance(self, track_id: str, version: int | None, label: str, change: Callable[[Markup], Markup]) -> OpenTrack:
+        with self._database.write() as session:
+            row = _get(session, track_id) if version is None else _current(session, track_id, version)
+            markup = kept.markup_of(session, row)
+            try:
+                changed = change(markup)
+            except (MarkupError, GridEditError) as error:
+                raise RefusedError(str(error)) from error
+            if changed != markup:
+                kept.advance(session, row, changed, label)
+            opened = _opened(session, row)
+        self._tell(opened)
+        return opened
+
+    def _features(self, row: TrackRow) -> Features:
+        path = self._folders.features_file(row.content_hash)
+        if not path.is_file():
+            raise RefusedError("This track was analysed by an older version. Analyse it again first.")
+        return _read_features(path, path.stat().st_mtime_ns)
+
+    def _tell(self, opened: OpenTrack) -> None:
+        self._events.tell({"type": "track", "id": opened.row.id, "version": opened.row.markup_version})
+        self._events.tell({"type": "tracks"})
+
+
+@lru_cache(maxsize=4)
+def _read_features(path: Path, _written: int) -> Features:
+    """The features of a track; the last few are kept, because one edit follows another."""
+    return Features.from_bytes(path.read_bytes())
+
+
+def _grid(markup: Markup) -> Grid:
+    if markup.grid is None:
+        raise RefusedError("There is no grid yet. Tap along, set a tempo, or measure again first.")
+    return markup.grid
+
+
+def _opened(session: Session, row: TrackRow) -> OpenTrack:
+    head = kept.head_of(session, row)
+    following = kept.next_of(session, head) if head else None
+    return OpenTrack(
+        row=row,
+        markup=kept.markup_of(session, row),
+        undo=head.label if head and head.parent else None,
+        redo=following.label if following else None,
+    )
+
+
+def _get(session: Session, track_id: str) -> TrackRow:
+    row = session.get(TrackRow, track_id)
+    if row is None:
+        raise NotFoundError("That track is not in the library any more.")
+    return row
+
+
+def _current(session: Session, track_id: str, version: int) -> TrackRow:
+    row = _get(session, track_id)
+    if row.markup_version != version:
+        raise StaleError(row.markup_version)
+    return row

@@ -1,0 +1,83 @@
+"""The markup of tracks in the database: a tree of revisions for each track, and a head that says which one counts."""
+
+from __future__ import annotations
+
+import zlib
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from fernbrook.core.grid import Grid
+from fernbrook.core.markup import Markup
+from fernbrook.store.tables import TrackRevisionRow, TrackRow
+
+
+def markup_of(session: Session, row: TrackRow) -> Markup:
+    """The markup of a track as it stands. A track from before there was markup has only a grid."""
+    head = head_of(session, row)
+    if head is not None:
+        return state_of(head)
+    grid = Grid.model_validate(row.grid) if row.grid else None
+    return Markup(grid=grid, by_hand=row.grid_by_hand)
+
+
+def head_of(session: Session, row: TrackRow) -> TrackRevisionRow | None:
+    """The revision that a track is at; None before the first."""
+    return session.get(TrackRevisionRow, row.head) if row.head else None
+
+
+def state_of(revision: TrackRevisionRow) -> Markup:
+    """The markup as it was at a revision."""
+    return Markup.model_validate_json(zlib.decompress(revision.state))
+
+
+def advance(session: Session, row: TrackRow, markup: Markup, label: str) -> None:
+    """Add a revision after the head and move on to it. What was there before the first one is kept as its parent."""
+    if row.head is None:
+        _add(session, row, markup_of(session, row), "analysed")
+    _add(session, row, markup, label)
+    put(row, markup)
+
+
+def begin(session: Session, row: TrackRow, markup: Markup) -> None:
+    """Start the history of a track with what the analysis found."""
+    row.head = None
+    _add(session, row, markup, "analysed")
+    put(row, markup)
+
+
+def move_head(row: TrackRow, revision: TrackRevisionRow) -> None:
+    """Go to another revision, for undo and redo."""
+    row.head = revision.id
+    put(row, state_of(revision))
+
+
+def parent_of(session: Session, revision: TrackRevisionRow) -> TrackRevisionRow | None:
+    """The revision that this one was made from."""
+    return session.get(TrackRevisionRow, revision.parent) if revision.parent else None
+
+
+def next_of(session: Session, revision: TrackRevisionRow) -> TrackRevisionRow | None:
+    """The latest revision that was made from this one."""
+    query = select(TrackRevisionRow).where(
+        TrackRevisionRow.track_id == revision.track_id, TrackRevisionRow.parent == revision.id
+    )
+    return session.scalar(query.order_by(TrackRevisionRow.id.desc()).limit(1))
+
+
+def put(row: TrackRow, markup: Markup) -> None:
+    """Give a row what follows from its markup."""
+    grid = markup.grid
+    row.grid = grid.model_dump() if grid else None
+    row.bpm = grid.mean_bpm(row.sound_start_s, row.sound_end_s or row.duration_s) if grid else None
+    row.steady = grid is not None and grid.is_constant
+    row.grid_by_hand, row.checked = markup.by_hand, markup.checked
+    row.markup_version += 1
+
+
+def _add(session: Session, row: TrackRow, markup: Markup, label: str) -> None:
+    state = zlib.compress(markup.model_dump_json().encode())
+    revision = TrackRevisionRow(track_id=row.id, parent=row.head, label=label, state=state)
+    session.add(revision)
+    session.flush()
+    row.head = revision.id

@@ -1,0 +1,359 @@
+<script setup lang="ts">
+import { onKeyStroke, useStorage } from '@vueuse/core'
+import { Button, Select, Skeleton, Switch, Tooltip } from 'ant-design-vue'
+import { computed, ref, useTemplateRef, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import type { Grid } from '../api/types'
+import GlyphIcon from '../components/GlyphIcon.vue'
+import GridPanel from '../components/GridPanel.vue'
+import GridStage from '../components/GridStage.vue'
+import GridWeave from '../components/GridWeave.vue'
+import TrackHeader from '../components/TrackHeader.vue'
+import TrackOverview from '../components/TrackOverview.vue'
+import { doubtfulPlaces } from '../composables/doubtfulPlaces'
+import { useGridActions } from '../composables/gridActions'
+import { loopPiece, trackPiece } from '../composables/pieces'
+import { useTracks } from '../composables/useTracks'
+import { RATE } from '../sound/player'
+import { useListening } from '../stores/listening'
+import { useMarkup } from '../stores/markup'
+import { BeatGrid } from '../time/grid'
+
+const LOOPS = [
+  { value: 0, label: 'No loop' },
+  ...[1, 2, 4, 8].map((n) => ({ value: n, label: n === 1 ? 'Loop 1 bar' : `Loop ${n} bars` })),
+]
+const CLICKS = [-18, -12, -6, 0].map((db) => ({ value: db, label: db ? `−${-db} dB` : '0 dB' }))
+const PLACES = ['First', 'Quarter', 'Middle', 'Three quarters', 'End']
+const TAP_PAUSE_MS = 2500
+
+const route = useRoute()
+const router = useRouter()
+const markup = useMarkup()
+const listening = useListening()
+const { data: tracks } = useTracks()
+const stage = useTemplateRef('stage')
+
+const id = computed(() => String(route.params.track ?? ''))
+const track = computed(() => tracks.value?.find((t) => t.id === id.value))
+const cursor = ref(0)
+const tried = ref<Grid>()
+const follows = ref(true)
+const click = useStorage('fernbrook.click', true)
+const clickDb = useStorage('fernbrook.clickDb', -6)
+const loopBars = useStorage('fernbrook.loopBars', 0)
+const taps = ref<number[]>([])
+let lastTap = 0
+let visited = -1
+
+const actions = useGridActions(cursor)
+const duration = computed(() => track.value?.duration_s ?? 0)
+const shownBeats = computed(() => (tried.value ? new BeatGrid(tried.value) : markup.beats))
+const playhead = computed(() => listening.secondsIn('track', id.value))
+const clicks = computed(() => (click.value && markup.grid ? clickDb.value : undefined))
+
+watch(
+  id,
+  (now) => {
+    cursor.value = 0
+    visited = -1
+    taps.value = []
+    if (now) void markup.open(now)
+  },
+  { immediate: true },
+)
+watch([() => markup.track?.id, () => markup.beats], ([now], [before]) => {
+  if (now && now !== before && markup.beats) cursor.value = Math.max(0, markup.beats.timeAt(0))
+})
+watch(
+  tracks,
+  (all) => {
+    if (!id.value && all?.length) choose((all.find((t) => t.doubts?.length && !t.checked) ?? all[0]!).id)
+  },
+  { immediate: true },
+)
+// A grid that changed while it is heard is heard changed.
+watch([() => markup.track?.version, clicks, loopBars], () => {
+  if (playhead.value !== undefined && listening.isSounding) play(playhead.value)
+})
+
+function choose(next: string) {
+  void router.replace({ name: 'grid', params: { track: next } })
+}
+
+function place(seconds: number) {
+  cursor.value = seconds
+  if (playhead.value !== undefined && listening.isSounding) play(seconds)
+}
+
+function play(from = cursor.value) {
+  if (!track.value) return
+  const beats = markup.beats
+  const piece =
+    loopBars.value && beats
+      ? loopPiece(track.value, beats, from, loopBars.value, clicks.value)
+      : trackPiece(track.value, clicks.value)
+  if (piece.loops && !listening.loop) listening.setLoop(true)
+  listening.play(piece, Math.min(Math.max(piece.start, Math.round(from * RATE)), piece.end - 1))
+}
+
+/** First, quarter, middle, three quarters, end: the downbeat nearest to each. */
+function lookAt(number: number) {
+  const beats = markup.beats
+  if (!beats) return place((duration.value * number) / 4)
+  const wanted = Math.min((duration.value * number) / 4, duration.value - 4)
+  const bar = Math.round(beats.beatAt(number ? wanted : beats.timeAt(0)) / beats.beatsPerBar)
+  place(Math.min(Math.max(0, beats.timeAt(bar * beats.beatsPerBar)), duration.value))
+}
+
+const doubtful = computed(() => (markup.offsets ? doubtfulPlaces(markup.offsets) : []))
+
+function nextDoubtful() {
+  if (!doubtful.value.length || !markup.beats) return
+  visited = (visited + 1) % doubtful.value.length
+  place(markup.beats.timeAt(doubtful.value[visited]!.beat))
+}
+
+function tap() {
+  const at = playhead.value
+  if (at === undefined || !listening.isSounding) {
+    play()
+    return
+  }
+  const now = performance.now()
+  if (now - lastTap > TAP_PAUSE_MS) taps.value = []
+  lastTap = now
+  taps.value = [...taps.value, at]
+  window.clearTimeout(tapTimer)
+  tapTimer = window.setTimeout(() => {
+    if (taps.value.length >= 4) void markup.tap(taps.value)
+    taps.value = []
+  }, TAP_PAUSE_MS)
+}
+let tapTimer = 0
+
+function step(beats: number) {
+  const grid = markup.beats
+  if (grid)
+    place(Math.min(Math.max(0, grid.timeAt(Math.round(grid.beatAt(cursor.value)) + beats)), duration.value))
+}
+
+onKeyStroke((event) => {
+  const at = event.target as HTMLElement
+  if (at.closest('input, textarea, [role=combobox], [role=menu]')) return
+  if (event.ctrlKey || event.metaKey) {
+    if (!['z', 'Z', 'y'].includes(event.key)) return
+    event.preventDefault()
+    void (event.key === 'y' || event.shiftKey ? markup.redo() : markup.undo())
+    return
+  }
+  if (event.altKey || at.closest('[role=slider]')) return
+  const perBar = markup.beats?.beatsPerBar ?? 4
+  const keys: Record<string, () => void> = {
+    ArrowLeft: () => step(event.shiftKey ? -perBar : -1),
+    ArrowRight: () => step(event.shiftKey ? perBar : 1),
+    Enter: () => play(),
+    n: nextDoubtful,
+    t: tap,
+    k: () => (click.value = !click.value),
+    m: () => void markup.measure({ low: 60, high: 200 }),
+    '+': () => stage.value?.zoom(1.5),
+    '-': () => stage.value?.zoom(1 / 1.5),
+  }
+  const number = Number(event.key)
+  const action = actions.byKey.get(event.key)
+  if (action && markup.track) void action.run()
+  else if (number >= 1 && number <= PLACES.length) lookAt(number - 1)
+  else if (keys[event.key] && !(event.key === 'Enter' && at.closest('button'))) keys[event.key]!()
+  else return
+  event.preventDefault()
+})
+</script>
+
+<template>
+  <div v-if="tracks && !tracks.length" class="few">
+    <h2>There is no track yet</h2>
+    <p>
+      Bring some in under <RouterLink :to="{ name: 'tracks' }">Tracks</RouterLink>; each is analysed, and its
+      grid can be seen and mended here.
+    </p>
+  </div>
+  <div v-else-if="markup.missing" class="few" role="alert">
+    <h2>That track is not in the library any more</h2>
+    <p><RouterLink :to="{ name: 'tracks' }">All tracks</RouterLink></p>
+  </div>
+  <div v-else-if="markup.failure" class="few" role="alert">
+    <p>{{ markup.failure }}</p>
+    <Button @click="markup.open(id)">Try again</Button>
+  </div>
+  <div v-else-if="!track || !markup.track" class="few"><Skeleton active :paragraph="{ rows: 6 }" /></div>
+  <div v-else class="grid">
+    <TrackHeader
+      :track="track"
+      :tracks="tracks ?? []"
+      @choose="choose"
+      @check="actions.byId.checked!.run()"
+    />
+    <div class="main">
+      <TrackOverview
+        class="overview"
+        :track-id="track.id"
+        :duration="duration"
+        :beats="shownBeats"
+        :sections="markup.track.markup.sections ?? []"
+        :offsets="markup.offsets"
+        :cursor="cursor"
+        :playhead="playhead"
+        @place="place"
+        @sections="(sections, why) => markup.send({ kind: 'put_sections', sections, why })"
+      />
+      <div class="tools">
+        <Tooltip title="Play from the cursor (Enter)">
+          <Button type="primary" aria-label="Play from the cursor" @click="play()"
+            ><GlyphIcon name="play" :size="13" /> From here</Button
+          >
+        </Tooltip>
+        <Select v-model:value="loopBars" class="loop" :options="LOOPS" aria-label="Loop" />
+        <label class="switch"
+          ><Switch v-model:checked="click" size="small" aria-label="Click on the beats" /> Click</label
+        >
+        <Select
+          v-model:value="clickDb"
+          class="db"
+          :disabled="!click"
+          :options="CLICKS"
+          aria-label="Level of the click"
+        />
+        <span class="gap" />
+        <span class="places" role="group" aria-label="Look in order">
+          <Tooltip v-for="(name, i) in PLACES" :key="name" :title="`${name} (${i + 1})`">
+            <Button size="small" :aria-label="name" @click="lookAt(i)">{{
+              ['Start', '¼', '½', '¾', 'End'][i]
+            }}</Button>
+          </Tooltip>
+        </span>
+        <Tooltip
+          :title="
+            doubtful.length ? 'The worst offsets, one after the other (N)' : 'No offset is worth a look'
+          "
+        >
+          <Button size="small" :disabled="!doubtful.length" @click="nextDoubtful">Next doubtful place</Button>
+        </Tooltip>
+        <span class="gap" />
+        <label class="switch"
+          ><Switch v-model:checked="follows" size="small" aria-label="Follow the playhead" /> Follow</label
+        >
+        <Button size="small" aria-label="Zoom out" @click="stage?.zoom(1 / 1.5)"
+          ><GlyphIcon name="minus"
+        /></Button>
+        <Button size="small" aria-label="Zoom in" @click="stage?.zoom(1.5)"><GlyphIcon name="plus" /></Button>
+      </div>
+      <GridStage
+        ref="stage"
+        class="stage"
+        :track-id="track.id"
+        :duration="duration"
+        :grid="tried ?? markup.grid"
+        :cursor="cursor"
+        :playhead="playhead"
+        :follows="follows"
+        @place="place"
+        @draft="(g) => (tried = g)"
+        @line="(beat, to_s) => markup.send({ kind: 'move_line', beat, to_s })"
+      />
+      <GridWeave
+        v-if="markup.grid"
+        class="weave"
+        :track-id="track.id"
+        :duration="duration"
+        :grid="markup.grid"
+        :tried="tried"
+        :cursor="cursor"
+        @place="place"
+        @draft="(g) => (tried = g)"
+        @slide="(by) => actions.slide(by)"
+        @line="(beat, to_s) => markup.send({ kind: 'move_line', beat, to_s })"
+      />
+      <p v-else class="few">
+        No grid was found. Set a tempo, measure again in another range, or tap along: the weave appears as
+        soon as there is one.
+      </p>
+    </div>
+    <GridPanel
+      :actions="actions"
+      :track="track"
+      :cursor="cursor"
+      :taps="taps.length"
+      @tap="tap"
+      @seek="place"
+    />
+  </div>
+</template>
+
+<style scoped>
+.grid {
+  display: grid;
+  grid-template: auto 1fr / 1fr 312px;
+  height: 100%;
+}
+
+.grid > :first-child {
+  grid-column: 1 / -1;
+}
+
+.main {
+  display: flex;
+  flex-direction: column;
+  min-width: 0;
+  min-height: 0;
+  padding-top: 6px;
+}
+
+.tools {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  height: 44px;
+  padding: 0 14px;
+}
+
+.loop {
+  width: 118px;
+}
+
+.db {
+  width: 84px;
+}
+
+.switch {
+  display: flex;
+  align-items: center;
+  gap: 5px;
+  white-space: nowrap;
+}
+
+.places {
+  display: flex;
+  gap: 3px;
+}
+
+.gap {
+  flex: 1;
+}
+
+.stage {
+  height: 168px;
+  border: solid var(--line);
+  border-width: 1px 0;
+}
+
+.weave {
+  flex: 1;
+}
+
+.few {
+  max-width: 520px;
+  margin: 14vh auto;
+  text-align: center;
+}
+</style>

@@ -11,7 +11,7 @@ from fastapi.openapi.docs import get_swagger_ui_html
 from fastapi.responses import HTMLResponse
 
 from fernbrook import __version__
-from fernbrook.api import guard, markup, mixes, news, page, problems, renders, tracks
+from fernbrook.api import guard, markup, mixes, news, page, problems, renders, straight, tracks
 from fernbrook.render.warm_up import warm_up
 from fernbrook.service.house import House
 
@@ -40,7 +40,7 @@ def create_app(house: House) -> FastAPI:
     problems.install(app)
     app.add_middleware(guard.Guard)
     api = APIRouter(prefix="/api", responses={422: {"model": problems.Problem}})
-    for module in (tracks, markup, mixes, renders, news):
+    for module in (tracks, markup, straight, mixes, renders, news):
         api.include_router(module.router)
     app.include_router(api)
 

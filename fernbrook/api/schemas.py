@@ -324,6 +324,40 @@ class MixOut(BaseModel):
         )
 
 
+class StraightOut(BaseModel):
+    """A straightened render of a track, under way or done."""
+
+    id: str
+    name: str
+    bpm: float
+    output: OutputFormat
+    state: JobState
+    progress: float
+    error: str | None
+    bytes: int | None
+
+    @classmethod
+    def of(cls, row: JobRow) -> StraightOut:
+        result = row.result or {}
+        return cls(
+            id=row.id,
+            name=row.title,
+            bpm=result["bpm"],
+            output=OutputFormat(result["output"]),
+            state=JobState(row.state),
+            progress=row.progress,
+            error=row.error,
+            bytes=result.get("bytes"),
+        )
+
+
+class StraightListOut(BaseModel):
+    """The straightened renders of a track, and the tempo that is suggested; None without a grid."""
+
+    suggested_bpm: float | None
+    renders: list[StraightOut]
+
+
 class RenderOut(BaseModel):
     """A render, under way or done. ``speed`` is how many seconds of mix it makes in a second."""
 

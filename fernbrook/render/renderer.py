@@ -14,6 +14,7 @@ from fernbrook.core.mix import CEILING_DBTP
 from fernbrook.core.plan import RATE, Plan, PlannedEntry
 from fernbrook.render.voice import EDGE, Voice
 
+FULL_SCALE_DBTP = 0.0
 BLOCK = 16_384
 """Samples in a block. Blocks lie at whole multiples from the start of the mix, wherever a render begins, so that each
 is computed in the same way every time."""
@@ -38,6 +39,7 @@ def render(
     start: int = 0,
     end: int | None = None,
     listen: Listen = EVERYTHING,
+    ceiling_dbtp: float = CEILING_DBTP,
 ) -> Iterator[NDArray[np.float32]]:
     """Render samples [start, end) of a mix.
 
@@ -47,6 +49,7 @@ def render(
     paths : the audio file of each track id
     start, end : in samples at ``RATE``; to the end of the mix where ``end`` is None
     listen : which entries are heard
+    ceiling_dbtp : the true peak that the limiter lets nothing exceed
 
     Yields
     ------
@@ -64,12 +67,12 @@ def render(
         return
     voices = _Voices(plan, paths, listen)
     try:
-        yield from _limited(voices, start, end)
+        yield from _limited(voices, start, end, ceiling_dbtp)
     finally:
         voices.close()
 
 
-def _limited(voices: _Voices, start: int, end: int) -> Iterator[NDArray[np.float32]]:
+def _limited(voices: _Voices, start: int, end: int, ceiling_dbtp: float) -> Iterator[NDArray[np.float32]]:
     """Blocks of the sum after the limiter, which sees one block back and the start of the next."""
     first, last = start // BLOCK, (end - 1) // BLOCK
     ahead = context(RATE)
@@ -78,7 +81,7 @@ def _limited(voices: _Voices, start: int, end: int) -> Iterator[NDArray[np.float
     for number in range(first, last + 1):
         after = voices.sum(number + 1)
         joined = np.concatenate((before, now, after[:ahead]))
-        out = limit(joined, BLOCK, 2 * BLOCK, CEILING_DBTP, RATE)
+        out = limit(joined, BLOCK, 2 * BLOCK, ceiling_dbtp, RATE)
         begin = max(start - number * BLOCK, 0)
         stop = min(end - number * BLOCK, BLOCK)
         yield out[begin:stop].astype(np.float32)

@@ -9,6 +9,7 @@ from fernbrook.service.listening import Listening
 from fernbrook.service.marking import Marking
 from fernbrook.service.mixes import Mixes
 from fernbrook.service.renders import Renders
+from fernbrook.service.straightening import Straightening
 from fernbrook.store.database import Database
 from fernbrook.store.folders import Folders
 
@@ -25,6 +26,7 @@ class House:
         self.library = Library(folders, self._database, self.events, self.jobs)
         self.marking = Marking(folders, self._database, self.events)
         self.mixes = Mixes(self._database, self.events)
+        self.straightening = Straightening(folders, self._database, self.jobs, self.library, self.marking)
         self.listening = Listening(folders, self._database, self.mixes)
         self.renders = Renders(folders, self._database, self.events, self.jobs, self.mixes, self.listening)
 

@@ -30,6 +30,7 @@ LOOK_EVERY_S = 0.2
 WORK: dict[JobKind, Callable[..., dict[str, Any]]] = {
     JobKind.ANALYSE: work.analyse_track,
     JobKind.RENDER: work.render_mix,
+    JobKind.STRAIGHTEN: work.straighten_track,
 }
 
 Finish = Callable[[Session, JobRow, dict[str, Any]], None]
@@ -103,6 +104,11 @@ class Jobs:
         session.add(job)
         session.flush()
         return job
+
+    def announce(self, job: JobRow) -> None:
+        """Tell open pages of a new job, and have the queue looked at now."""
+        self._tell(job)
+        self.wake()
 
     def wake(self) -> None:
         """Have the queue looked at now."""
@@ -213,6 +219,10 @@ def _get(session: Session, job_id: str) -> JobRow:
     if job is None:
         raise NotFoundError("That job is not there any more.")
     return job
+
+
+def nothing_more(session: Session, job: JobRow, result: dict[str, Any]) -> None:
+    """For jobs whose result needs nothing written but the result itself."""
 
 
 def seconds_taken(job: JobRow) -> float | None:

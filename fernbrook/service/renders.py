@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from pathlib import Path
 from typing import Any
 
@@ -12,8 +11,9 @@ from fernbrook.audio.writer import OutputFormat
 from fernbrook.formats.track_list import track_list
 from fernbrook.service.errors import NotFoundError, RefusedError
 from fernbrook.service.events import Events
+from fernbrook.service.file_names import file_name
 from fernbrook.service.ids import new_id
-from fernbrook.service.jobs import Jobs
+from fernbrook.service.jobs import Jobs, nothing_more
 from fernbrook.service.listening import Listening
 from fernbrook.service.mixes import Mixes
 from fernbrook.store.database import Database
@@ -34,7 +34,7 @@ class Renders:
         self._jobs = jobs
         self._mixes = mixes
         self._listening = listening
-        jobs.finish[JobKind.RENDER] = _nothing_more
+        jobs.finish[JobKind.RENDER] = nothing_more
 
     def start(self, mix_id: str, output: OutputFormat) -> JobRow:
         """Queue the rendering of a mix as it is now; later changes do not touch it."""
@@ -60,8 +60,7 @@ class Renders:
         with self._database.write() as session:
             expected = {"duration_s": plan.duration_s, "output": output.value}
             job = self._jobs.add(session, JobKind.RENDER, mix_id, plan.mix.name, order, expected)
-        self._jobs.wake()
-        self._events.tell({"type": "job", "id": job.id, "kind": job.kind, "subject": mix_id, "state": job.state})
+        self._jobs.announce(job)
         return job
 
     def list(self, mix_id: str) -> list[JobRow]:
@@ -73,12 +72,12 @@ class Renders:
         """A rendered file, and the name to give it when it is downloaded."""
         job = self._done(job_id)
         path = Path(job.order["target"])
-        return path, f"{_file_name(job.title)}{path.suffix}"
+        return path, f"{file_name(job.title)}{path.suffix}"
 
     def track_list(self, job_id: str) -> tuple[Path, str]:
         """The track list of a rendered file, and the name to give it."""
         job = self._done(job_id)
-        return Path(job.order["target"]).with_suffix(".txt"), f"{_file_name(job.title)}.txt"
+        return Path(job.order["target"]).with_suffix(".txt"), f"{file_name(job.title)}.txt"
 
     def delete(self, job_id: str) -> None:
         """Delete a render and its files."""
@@ -107,18 +106,8 @@ class Renders:
         return job
 
 
-def _nothing_more(session: Session, job: JobRow, result: dict[str, Any]) -> None:
-    """A render's result needs nothing written but the result itself."""
-
-
 def _get(session: Session, job_id: str) -> JobRow:
     job = session.get(JobRow, job_id)
     if job is None or job.kind != JobKind.RENDER:
         raise NotFoundError("That render is not there any more.")
     return job
-
-
-def _file_name(title: str) -> str:
-    """A title as a file name that every system takes."""
-    plain = re.sub(r'[\\/:*?"<>|\x00-\x1f\s]+', " ", title)
-    return plain.strip(" .")[:120] or "mix"

@@ -8,6 +8,9 @@ from pathlib import Path
 from typing import Any
 
 import mutagen
+from mutagen.flac import FLAC
+from mutagen.id3 import Frames
+from mutagen.wave import WAVE
 
 ID3_NAMES = {"title": "TIT2", "artist": "TPE1", "bpm": "TBPM", "key": "TKEY"}
 MP4_NAMES = {"title": "\xa9nam", "artist": "\xa9ART", "bpm": "tmpo", "key": "initialkey"}
@@ -40,6 +43,25 @@ def read_tags(path: Path, file_name: str) -> Tags:
         bpm=_number(_first(tags, "bpm")),
         key=(_first(tags, "key") or "")[:16] or None,
     )
+
+
+def write_tags(path: Path, container: str, tags: Tags) -> None:
+    """Write tags into a WAV (as ID3) or FLAC file, whatever its name ends in."""
+    values = {"title": tags.title, "artist": tags.artist, "bpm": f"{tags.bpm:g}" if tags.bpm else "", "key": tags.key}
+    if container == "FLAC":
+        flac: Any = FLAC(path)  # type: ignore[no-untyped-call]
+        for name, value in values.items():
+            if value:
+                flac[VORBIS_NAMES[name]] = value
+        flac.save()
+        return
+    wave: Any = WAVE(path)  # type: ignore[no-untyped-call]
+    if wave.tags is None:
+        wave.add_tags()
+    for name, value in values.items():
+        if value:
+            wave.tags.add(Frames[ID3_NAMES[name]](encoding=3, text=value))
+    wave.save()
 
 
 def _first(tags: Any, what: str) -> str | None:

@@ -17,8 +17,10 @@ from fernbrook.audio.writer import OutputFormat, write_audio
 from fernbrook.core.markup import Markup
 from fernbrook.core.mix import Mix
 from fernbrook.core.plan import RATE, plan
+from fernbrook.core.straight import straight_plan
 from fernbrook.core.track import TrackFacts
-from fernbrook.render.renderer import render
+from fernbrook.render.renderer import FULL_SCALE_DBTP, render
+from fernbrook.service.tags import Tags, write_tags
 from fernbrook.store.folders import Folders, write_atomically
 
 _board: Any = None
@@ -88,4 +90,30 @@ def render_mix(
             report(done / resolved.frames)
 
     frames = write_audio(Path(target), watched(), resolved.frames, RATE, OutputFormat(output))
+    return {"file": Path(target).name, "bytes": Path(target).stat().st_size, "duration_s": frames / RATE}
+
+
+def straighten_track(
+    track: str, bpm: float, path: str, target: str, output: str, key: str | None, slot: int
+) -> dict[str, Any]:
+    """Render a track (JSON) at a steady tempo to a tagged file and return what it is."""
+    facts = TrackFacts.model_validate_json(track)
+    resolved = straight_plan(facts, bpm)
+    report = _progress(slot)
+
+    def watched() -> Iterator[NDArray[np.float32]]:
+        done = 0
+        for block in render(resolved, {facts.id: Path(path)}, ceiling_dbtp=FULL_SCALE_DBTP):
+            yield block
+            done += len(block)
+            report(done / resolved.frames)
+
+    under_way = Path(target).with_name(f".{Path(target).name}.tagged.part")
+    try:
+        frames = write_audio(under_way, watched(), resolved.frames, RATE, OutputFormat(output))
+        title = f"{facts.title} ({bpm:g} BPM)"
+        write_tags(under_way, OutputFormat(output).container, Tags(title=title, artist=facts.artist, bpm=bpm, key=key))
+        under_way.replace(target)
+    finally:
+        under_way.unlink(missing_ok=True)
     return {"file": Path(target).name, "bytes": Path(target).stat().st_size, "duration_s": frames / RATE}

@@ -13,6 +13,7 @@ from fernbrook.store.tables import JobRow
 class JobKind(StrEnum):
     ANALYSE = "analyse"
     RENDER = "render"
+    STRAIGHTEN = "straighten"
 
 
 class JobState(StrEnum):

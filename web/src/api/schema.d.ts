@@ -296,6 +296,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/straight/{job_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Straight
+         * @description Delete a straightened render and its file.
+         */
+        delete: operations["delete_straight"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/straight/{job_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Straight
+         * @description The straightened file.
+         */
+        get: operations["download_straight"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/straight/{job_id}/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Straight
+         * @description Bring a straightened file into the library, with its exact grid.
+         */
+        post: operations["import_straight"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks": {
         parameters: {
             query?: never;
@@ -638,6 +698,30 @@ export interface paths {
         get: operations["get_peaks"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/straight": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Straight
+         * @description The straightened renders of a track, newest first, and the tempo that is suggested for another.
+         */
+        get: operations["list_straight"];
+        put?: never;
+        /**
+         * Start Straight
+         * @description Render a track alone at a steady tempo.
+         */
+        post: operations["start_straight"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1069,6 +1153,16 @@ export interface components {
         };
         /** NewRender */
         NewRender: {
+            output: components["schemas"]["OutputFormat"];
+        };
+        /**
+         * NewStraight
+         * @description The steady tempo, and the kind of file.
+         */
+        NewStraight: {
+            /** Bpm */
+            bpm: number;
+            /** @default wav24 */
             output: components["schemas"]["OutputFormat"];
         };
         /**
@@ -1623,6 +1717,36 @@ export interface components {
          * @enum {string}
          */
         SnagKind: "no_grid" | "tempo_leap" | "does_not_fit";
+        /**
+         * StraightListOut
+         * @description The straightened renders of a track, and the tempo that is suggested; None without a grid.
+         */
+        StraightListOut: {
+            /** Renders */
+            renders: components["schemas"]["StraightOut"][];
+            /** Suggested Bpm */
+            suggested_bpm: number | null;
+        };
+        /**
+         * StraightOut
+         * @description A straightened render of a track, under way or done.
+         */
+        StraightOut: {
+            /** Bpm */
+            bpm: number;
+            /** Bytes */
+            bytes: number | null;
+            /** Error */
+            error: string | null;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            output: components["schemas"]["OutputFormat"];
+            /** Progress */
+            progress: number;
+            state: components["schemas"]["JobState"];
+        };
         /** Taps */
         Taps: {
             /** Times S */
@@ -2355,6 +2479,95 @@ export interface operations {
             };
         };
     };
+    delete_straight: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    download_straight: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    import_straight: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportedOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_tracks: {
         parameters: {
             query?: never;
@@ -2967,6 +3180,72 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_straight: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StraightListOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    start_straight: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewStraight"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StraightOut"];
+                };
             };
             /** @description Unprocessable Entity */
             422: {

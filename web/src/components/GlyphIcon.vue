@@ -21,6 +21,7 @@ const PATHS = {
   grip: 'M6 4h.01M10 4h.01M6 8h.01M10 8h.01M6 12h.01M10 12h.01',
   flag: 'M4 14V3M4 3.500h7.500L9.500 6l2 2.500H4',
   sound: 'M3 6.500v3h2.500L9 12.500v-9L5.500 6.500zM11.500 6a3 3 0 0 1 0 4',
+  check: 'M3.500 8.500l3 3 6-7',
   save: 'M8 2.500v8M5 8l3 3 3-3M3 13.500h10',
 } as const
 </script>

@@ -1,23 +1,17 @@
 <script setup lang="ts">
-import { useStorage } from '@vueuse/core'
 import { Button, Select, Tooltip } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import type { Track } from '../api/types'
 import type { GridActions } from '../composables/gridActions'
 import { typicalOffset } from '../composables/doubtfulPlaces'
+import { RANGES, useTempoRange } from '../composables/preferences'
 import { FINE_MS } from '../drawing/drift'
-import { useMarkup, type Range } from '../stores/markup'
+import { useMarkup } from '../stores/markup'
 import { barBeat, bpm } from '../time/format'
 import ActionButton from './ActionButton.vue'
 import GlyphIcon from './GlyphIcon.vue'
 import NumberField from './NumberField.vue'
-
-const RANGES = [
-  { value: '60-200', label: '60–200 BPM' },
-  { value: '70-140', label: '70–140 BPM' },
-  { value: '85-170', label: '85–170 BPM' },
-  { value: '100-200', label: '100–200 BPM' },
-]
+import StraightenBox from './StraightenBox.vue'
 
 const { actions, track, taps, cursor } = defineProps<{
   actions: GridActions
@@ -29,7 +23,7 @@ const { actions, track, taps, cursor } = defineProps<{
 defineEmits<{ tap: []; seek: [seconds: number] }>()
 
 const markup = useMarkup()
-const range = useStorage('fernbrook.tempoRange', '60-200')
+const { chosen, range } = useTempoRange()
 const slideBy = ref(0)
 const { byId } = actions
 
@@ -42,11 +36,6 @@ const tempoHere = computed(() => {
 })
 const offset = computed(() => (markup.offsets ? typicalOffset(markup.offsets) : undefined))
 const other = computed(() => track?.doubts?.find((d) => d.kind === 'octave')?.bpm)
-
-function chosenRange(): Range {
-  const [low, high] = range.value.split('-').map(Number)
-  return { low: low!, high: high! }
-}
 
 async function slideBySet(ms: number) {
   slideBy.value = ms
@@ -61,7 +50,10 @@ async function slideBySet(ms: number) {
     <section class="look">
       <h3>Look at this</h3>
       <p v-if="!grid && !track?.doubts?.length" class="soft">There is no grid yet.</p>
-      <ul v-if="track?.doubts?.length" class="doubts">
+      <p v-if="markup.track?.markup.by_hand" class="soft">
+        This grid is yours; the analysis leaves it alone.
+      </p>
+      <ul v-else-if="track?.doubts?.length" class="doubts">
         <li v-for="d in track.doubts" :key="d.text">
           <GlyphIcon name="flag" :size="13" /> <span>{{ d.text }}</span>
           <Button
@@ -109,14 +101,14 @@ async function slideBySet(ms: number) {
       </div>
       <div class="row">
         <Select
-          v-model:value="range"
+          v-model:value="chosen"
           size="small"
           class="range"
           :options="RANGES"
           aria-label="Range of tempi"
         />
         <Tooltip title="Find the grid anew within this range (M)">
-          <Button size="small" @click="markup.measure(chosenRange())">Measure again</Button>
+          <Button size="small" @click="markup.measure(range)">Measure again</Button>
         </Tooltip>
       </div>
       <div class="row">
@@ -191,6 +183,8 @@ async function slideBySet(ms: number) {
       </div>
     </section>
 
+    <StraightenBox v-if="grid && track" :track-id="track.id" :key="`${track.id} ${markup.track?.version}`" />
+
     <section>
       <ActionButton :action="byId.analysed!" :disabled="!markup.track?.has_analysed" />
     </section>
@@ -208,7 +202,8 @@ async function slideBySet(ms: number) {
   background: var(--sheet);
 }
 
-section {
+section,
+:deep(section) {
   padding: 9px 14px;
   border-bottom: 1px solid var(--line);
 }
@@ -217,7 +212,8 @@ section:last-child {
   border: 0;
 }
 
-h3 {
+h3,
+:deep(h3) {
   margin-bottom: 6px;
 }
 

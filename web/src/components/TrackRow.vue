@@ -3,6 +3,7 @@ import { Button, Dropdown, Menu, MenuItem, Modal, Progress, Tooltip, message } f
 import { computed } from 'vue'
 import type { Track } from '../api/types'
 import { trackPiece } from '../composables/pieces'
+import { useKeyNotation } from '../composables/preferences'
 import { useTrackActions } from '../composables/useTracks'
 import { RATE } from '../sound/player'
 import { useListening } from '../stores/listening'
@@ -14,7 +15,10 @@ import SmallWave from './SmallWave.vue'
 const { track } = defineProps<{ track: Track }>()
 const listening = useListening()
 const actions = useTrackActions()
+const { keyOf } = useKeyNotation()
 const hue = hueOf(0)
+/** What is still to be looked at: nothing once the user has checked the grid. */
+const toLookAt = computed(() => (track.checked ? [] : (track.doubts ?? []).map((d) => d.text)))
 
 const working = computed(() => track.analysis?.state === 'running' || track.analysis?.state === 'waiting')
 const playhead = computed(() => listening.secondsIn('track', track.id))
@@ -50,7 +54,20 @@ function remove() {
 
 <template>
   <div role="row" class="track" :data-track="track.id">
-    <strong class="clip" role="cell" :title="track.file_name">{{ track.title }}</strong>
+    <span class="title" role="cell">
+      <strong class="clip" :title="track.file_name">{{ track.title }}</strong>
+      <Tooltip v-if="toLookAt.length" :title="toLookAt.join(' ')">
+        <RouterLink
+          class="doubt"
+          :to="{ name: 'grid', params: { track: track.id } }"
+          :aria-label="`Look at the grid of ${track.title}: ${toLookAt.join(' ')}`"
+          ><GlyphIcon name="flag" :size="14"
+        /></RouterLink>
+      </Tooltip>
+      <Tooltip v-else-if="track.checked" title="You marked its grid as checked">
+        <span class="checked"><GlyphIcon name="check" :size="14" /></span>
+      </Tooltip>
+    </span>
     <span class="clip soft" role="cell">{{ track.artist || '–' }}</span>
     <span class="number" role="cell">
       <Tooltip v-if="track.bpm !== null && !track.steady" title="The tempo moves: this is its mean">
@@ -62,7 +79,7 @@ function remove() {
       >
       <span v-else class="faint">…</span>
     </span>
-    <span role="cell">{{ track.key_tag ?? '–' }}</span>
+    <span role="cell">{{ keyOf(track) }}</span>
     <span class="number" role="cell">{{ clockTime(track.duration_s) }}</span>
     <span class="number" role="cell">
       <template v-if="track.loudness_lufs !== null"
@@ -104,7 +121,13 @@ function remove() {
           <MenuItem v-if="working" key="cancel" @click="attempt(() => actions.cancel(track.analysis!.id))">
             Cancel the analysis
           </MenuItem>
-          <MenuItem v-else key="analyse" @click="attempt(() => actions.analyse(track.id))"
+          <MenuItem
+            v-if="track.has_peaks"
+            key="grid"
+            @click="$router.push({ name: 'grid', params: { track: track.id } })"
+            >Grid & cues</MenuItem
+          >
+          <MenuItem v-if="!working" key="analyse" @click="attempt(() => actions.analyse(track.id))"
             >Analyse again</MenuItem
           >
           <MenuItem key="remove" danger @click="remove">Remove…</MenuItem>
@@ -122,6 +145,21 @@ function remove() {
 
 .track:hover {
   background: var(--sheet);
+}
+
+.title {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  min-width: 0;
+}
+
+.doubt {
+  color: var(--warn);
+}
+
+.checked {
+  color: var(--fern);
 }
 
 .number {

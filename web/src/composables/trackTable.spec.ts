@@ -4,7 +4,7 @@ import { bucketFor } from './usePeaks'
 import { matching, sorted } from './trackTable'
 
 const track = (title: string, bpm: number | null, artist = 'Someone') =>
-  ({ title, artist, bpm, file_name: `${title}.wav`, key_tag: null }) as Track
+  ({ title, artist, bpm, file_name: `${title}.wav`, key: null }) as Track
 
 const tracks = [track('Fougère', 120), track('Moss 10', null), track('moss 9', 98, 'Élan')]
 

@@ -4,7 +4,7 @@ export const COLUMNS = [
   { key: 'title', label: 'Title' },
   { key: 'artist', label: 'Artist' },
   { key: 'bpm', label: 'BPM' },
-  { key: 'key_tag', label: 'Key' },
+  { key: 'key', label: 'Key' },
   { key: 'duration_s', label: 'Length' },
   { key: 'loudness_lufs', label: 'Loudness' },
   { key: 'format', label: 'File' },
@@ -20,7 +20,7 @@ export function matching(tracks: readonly Track[], search: string): Track[] {
   const words = fold(search).split(/\s+/).filter(Boolean)
   if (!words.length) return [...tracks]
   return tracks.filter((t) => {
-    const text = fold(`${t.title} ${t.artist} ${t.file_name} ${t.key_tag ?? ''}`)
+    const text = fold(`${t.title} ${t.artist} ${t.file_name} ${t.key ?? ''} ${t.key_wheel ?? ''}`)
     return words.every((w) => text.includes(w))
   })
 }

@@ -2,6 +2,7 @@ import { createGlobalState } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { asError } from '../api/client'
 import type { Imported, Problem } from '../api/types'
+import { useTempoRange } from './preferences'
 
 export interface Arrival {
   key: number
@@ -60,6 +61,7 @@ export const useImport = createGlobalState(() => {
 
 /** Send one file; XMLHttpRequest, because fetch cannot tell how much has been sent. */
 function send(file: File, progress: (share: number) => void): Promise<Imported> {
+  const { range } = useTempoRange()
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest()
     request.open('POST', '/api/tracks')
@@ -72,6 +74,8 @@ function send(file: File, progress: (share: number) => void): Promise<Imported> 
     request.onerror = () => reject(new Error('The file could not be sent: Fernbrook does not answer.'))
     const form = new FormData()
     form.append('file', file)
+    form.append('tempo_low', String(range.value.low))
+    form.append('tempo_high', String(range.value.high))
     request.send(form)
   })
 }

@@ -10,10 +10,12 @@ type News =
   | { type: 'mixes' }
   | { type: 'track'; id: string; version: number }
   | { type: 'mix'; id: string; version: number | null }
-  | { type: 'job'; kind: 'analyse' | 'render'; subject: string; state: string }
+  | { type: 'job'; kind: 'analyse' | 'render' | 'straighten'; subject: string; state: string }
 
 export type Line = 'open' | 'connecting' | 'lost'
 
+/** Where the jobs about a mix or a track are listed. */
+const JOB_LISTS = { render: 'renders', straighten: 'straight' }
 const TRY_AGAIN_MS = 1500
 
 /** Listen to the server's news and have what changed looked at again. Returns the state of the line. */
@@ -56,7 +58,7 @@ export function useNews() {
         void mix.heard(news.id, news.version)
         break
       case 'job':
-        look(news.kind === 'render' ? ['renders', news.subject] : ['tracks'])
+        look(news.kind === 'analyse' ? ['tracks'] : [JOB_LISTS[news.kind], news.subject])
     }
   }
 

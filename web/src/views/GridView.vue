@@ -13,6 +13,7 @@ import TrackOverview from '../components/TrackOverview.vue'
 import { doubtfulPlaces } from '../composables/doubtfulPlaces'
 import { useGridActions } from '../composables/gridActions'
 import { loopPiece, trackPiece } from '../composables/pieces'
+import { useTempoRange } from '../composables/preferences'
 import { useTracks } from '../composables/useTracks'
 import { RATE } from '../sound/player'
 import { useListening } from '../stores/listening'
@@ -46,6 +47,7 @@ const taps = ref<number[]>([])
 let lastTap = 0
 let visited = -1
 
+const { range } = useTempoRange()
 const actions = useGridActions(cursor)
 const duration = computed(() => track.value?.duration_s ?? 0)
 const shownBeats = computed(() => (tried.value ? new BeatGrid(tried.value) : markup.beats))
@@ -156,7 +158,7 @@ onKeyStroke((event) => {
     n: nextDoubtful,
     t: tap,
     k: () => (click.value = !click.value),
-    m: () => void markup.measure({ low: 60, high: 200 }),
+    m: () => void markup.measure(range.value),
     '+': () => stage.value?.zoom(1.5),
     '-': () => stage.value?.zoom(1 / 1.5),
   }

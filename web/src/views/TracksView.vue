@@ -1,24 +1,39 @@
 <script setup lang="ts">
 import { useVirtualList } from '@vueuse/core'
-import { Button, Input, Skeleton } from 'ant-design-vue'
+import { Button, Checkbox, Input, Segmented, Select, Skeleton, Tooltip } from 'ant-design-vue'
 import { computed, ref, useTemplateRef } from 'vue'
 import type { Track } from '../api/types'
 import ArrivalTray from '../components/ArrivalTray.vue'
 import GlyphIcon from '../components/GlyphIcon.vue'
 import TrackRow from '../components/TrackRow.vue'
 import { useImport } from '../composables/useImport'
-import { useTracks } from '../composables/useTracks'
+import { NOTATIONS, RANGES, useKeyNotation, useTempoRange } from '../composables/preferences'
+import { useTrackActions, useTracks } from '../composables/useTracks'
 import { COLUMNS, matching, sorted, type Column } from '../composables/trackTable'
 import { clockTime } from '../time/format'
 
 const { data: tracks, isPending, error, refetch } = useTracks()
 const arriving = useImport()
+const actions = useTrackActions()
 
 const search = ref('')
 const column = ref<Column>('added_at')
 const rising = ref(false)
+const onlyDoubtful = ref(false)
+const { chosen } = useTempoRange()
+const { notation } = useKeyNotation()
+const isDoubtful = (t: Track) => !t.checked && !!t.doubts?.length
+const doubtful = computed(() => tracks.value?.filter(isDoubtful).length ?? 0)
+const outdated = computed(() => tracks.value?.filter((t) => t.outdated && !t.analysis) ?? [])
 const shown = computed<Track[]>(() =>
-  sorted(matching(tracks.value ?? [], search.value), column.value, rising.value),
+  sorted(
+    matching(
+      onlyDoubtful.value ? (tracks.value ?? []).filter(isDoubtful) : (tracks.value ?? []),
+      search.value,
+    ),
+    column.value,
+    rising.value,
+  ),
 )
 const { list, containerProps, wrapperProps, scrollTo } = useVirtualList(shown, {
   itemHeight: 50,
@@ -28,6 +43,11 @@ const { list, containerProps, wrapperProps, scrollTo } = useVirtualList(shown, {
 const picker = useTemplateRef<HTMLInputElement>('picker')
 const waiting = computed(() => tracks.value?.filter((t) => t.analysis?.state === 'waiting').length ?? 0)
 const total = computed(() => clockTime((tracks.value ?? []).reduce((sum, t) => sum + t.duration_s, 0)))
+
+/** Newer code finds more; grids that were changed by hand or checked stay. */
+async function analyseOutdated() {
+  for (const t of outdated.value) await actions.analyse(t.id)
+}
 
 function sortBy(next: Column) {
   rising.value = column.value === next ? !rising.value : next !== 'added_at'
@@ -49,6 +69,10 @@ function picked() {
         {{ tracks.length }} · {{ total
         }}<template v-if="waiting"> · {{ waiting }} waiting to be analysed</template>
       </span>
+      <Checkbox v-if="doubtful" v-model:checked="onlyDoubtful">{{ doubtful }} to look at</Checkbox>
+      <Button v-if="outdated.length" size="small" @click="analyseOutdated">
+        Analyse {{ outdated.length }} again with what is new
+      </Button>
       <Input
         v-model:value="search"
         class="search"
@@ -58,6 +82,10 @@ function picked() {
       >
         <template #prefix><GlyphIcon name="search" /></template>
       </Input>
+      <Segmented v-model:value="notation" :options="NOTATIONS" aria-label="How keys are written" />
+      <Tooltip title="Where the beat of added files is looked for">
+        <Select v-model:value="chosen" class="range" :options="RANGES" aria-label="Range of tempi" />
+      </Tooltip>
       <Button type="primary" @click="picker?.click()"><GlyphIcon name="plus" /> Add files</Button>
       <input
         ref="picker"
@@ -130,8 +158,12 @@ header {
 }
 
 .search {
-  width: 260px;
+  width: 220px;
   margin-left: auto;
+}
+
+.range {
+  width: 132px;
 }
 
 .row {

@@ -9,6 +9,7 @@ from typer.testing import CliRunner
 
 from fernbrook.cli import app
 from fernbrook.core.commands import AddTracks
+from fernbrook.core.markup import PutGrid
 from fernbrook.service.house import House
 from fernbrook.store.folders import Folders
 from tests.conftest import Made
@@ -65,7 +66,7 @@ def _mix(data: Path, *made: Made) -> str:
     house = House(Folders(data), workers=1)
     ids = [house.library.bring_in_path(m.path).track.id for m in made]
     for track_id, m in zip(ids, made, strict=True):
-        house.library.set_grid(track_id, m.truth.grid)
+        house.marking.change(track_id, None, PutGrid(grid=m.truth.grid))
     mix = house.mixes.create("Night")
     house.mixes.change(mix.row.id, mix.row.version, AddTracks(track_ids=tuple(ids)))
     frames = house.mixes.open(mix.row.id).plan.frames

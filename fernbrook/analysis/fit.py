@@ -22,7 +22,7 @@ Array = NDArray[np.float64]
 
 
 def stretches(beats: Array, times_s: Array, weight: Array) -> Grid | None:
-    """A grid of two to six constant stretches, or None where so few do not explain the beats.
+    """A grid of at most six constant stretches, or None where so few do not explain the beats.
 
     Parameters
     ----------
@@ -71,7 +71,7 @@ def _through(sums: _Sums, borders: list[int]) -> Grid | None:
         anchors.append((slope * beat + offset, beat))
     if not anchors:
         slope, offset = kept[0]
-        anchors = [(offset, 0.0)]
+        return Grid.constant(60.0 / slope, offset) if 0.15 < slope < 3.0 else None
     tempi = [60.0 / slope for slope, _ in kept]
     times, at = [a[0] for a in anchors], [a[1] for a in anchors]
     if any(b <= a for a, b in pairwise(at)) or min(tempi) < 20.0 or max(tempi) > 400.0:

@@ -23,6 +23,9 @@ from fernbrook.analysis.tempo import coherence, preferring_whole, refined, rough
 from fernbrook.core.grid import Grid
 
 SHORTEST_S = 6.0
+FEWEST_BEATS = 8
+FEWEST_FRAMES = 64
+"""Onsets must fill so many frames, some eight of each hit."""
 UNCLEAR, UNCLEAR_BUT_STEADY = 0.12, 0.05
 """Below this clarity there is no beat that a grid could follow; less will do where the pulse is coherent."""
 COHERENT = 0.8
@@ -73,7 +76,7 @@ def find_grid(
     """
     bands = evened(onsets)
     strength = np.sqrt(bands).mean(axis=0)
-    if onsets.duration_s < SHORTEST_S or not np.any(strength > 0.0):
+    if onsets.duration_s < SHORTEST_S or _busy_frames(strength) < FEWEST_FRAMES:
         return None, 0.0
     pulse, kind, steadiness = _pulse(bands, strength, onsets.rate)
     clarity = float(np.clip(_explained(strength, onsets.rate, pulse).mean(), 0.0, 1.0))
@@ -89,7 +92,16 @@ def find_grid(
         near = middle - (float(beats.beat_at(middle)) % 1.0) * 60.0 / beats.bpm_after
         beats = _phased(bands, onsets.rate, bpm, near)
     grid, bar = _barred(onsets, harmony, bands, beats)
-    return Found(grid, kind, clarity, ways, bar, drift(bands, onsets.rate, grid)), clarity
+    left = drift(bands, onsets.rate, grid)
+    if left.heard.sum() < FEWEST_BEATS:
+        return None, clarity
+    return Found(grid, kind, clarity, ways, bar, left), clarity
+
+
+def _busy_frames(strength: Array) -> float:
+    """In how many frames something begins: the participation ratio of the strengths, squared so that noise is none."""
+    power = strength**4
+    return float(power.sum()) ** 2 / max(float((power**2).sum()), 1e-12)
 
 
 def _pulse(bands: Array, strength: Array, rate: float) -> tuple[Grid, Kind, float]:
@@ -214,7 +226,7 @@ def _simplest(bands: Array, rate: float, beats: Grid) -> tuple[Grid, Kind]:
     if few is not None:
         left = drift(bands, rate, few, around=4)
         shift = float(np.median(left.late_s[left.heard])) if left.heard.any() else 0.0
-        return few.slid(shift), Kind.STRETCHES
+        return few.slid(shift), Kind.CONSTANT if few.is_constant else Kind.STRETCHES
     return fit.free(places, followed.time_at(places)), Kind.FREE
 
 

@@ -32,6 +32,8 @@ COMPRESSION = 100.0
 LONG_RISE, SHORT_RISE = 6, 3
 """The hops over which a rise is taken (17 and 9 ms), long enough to see a soft attack."""
 EVENED_OVER_S = 0.4
+INAUDIBLE = 0.001
+"""A rise this small is the noise of the coding, not a sound: a twentieth of what quiet music has."""
 LATENCY_S = (-0.0012, -0.0009, -0.0009, 0.0009, 0.0005, 0.0005)
 """How long after a sound starts its strength is largest, for each band, as measured on kicks, snares and hats."""
 
@@ -124,5 +126,5 @@ def evened(onsets: Onsets) -> NDArray[np.float64]:
     around = bands
     for _ in range(2):
         around = uniform_filter1d(around, width, axis=1, mode="nearest")
-    floor = 0.1 * bands.mean(axis=1, keepdims=True) + 1e-9
+    floor = 0.1 * bands.mean(axis=1, keepdims=True) + INAUDIBLE
     return np.asarray(np.maximum(bands - around, 0.0) / (around + floor))

@@ -7,11 +7,10 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import Field, ValidationError
+from pydantic import Field
 
 from fernbrook.core import grid_edits
 from fernbrook.core.grid import MAX_BPM, MIN_BPM, Grid
-from fernbrook.core.grid_edits import GridEditError
 from fernbrook.core.section import Section, VoiceSpan, check_apart
 from fernbrook.core.value import Value
 
@@ -179,7 +178,9 @@ def apply(markup: Markup, command: MarkupCommand) -> Markup:
                 if markup.grid is None:
                     raise MarkupError("There is no grid yet. Tap along, or set a tempo, first.")
                 return with_grid(markup, edited(markup.grid, command))
-    except (GridEditError, ValidationError) as error:
+    except MarkupError:
+        raise
+    except ValueError as error:
         raise MarkupError(str(error)) from error
 
 

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from typing import Any, Self
+
 from pydantic import BaseModel, ConfigDict
 
 
@@ -9,3 +12,10 @@ class Value(BaseModel):
     """A frozen, strictly shaped value: unknown fields and infinities are refused, equality is by content."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+    def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
+        """A copy with some fields changed. What the original had computed and kept of itself is not taken along."""
+        copied = super().model_copy(update=update, deep=deep)
+        for name in set(copied.__dict__) - set(type(self).model_fields):
+            del copied.__dict__[name]
+        return copied

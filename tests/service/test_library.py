@@ -10,6 +10,7 @@ import soundfile
 from fernbrook.audio.errors import AudioFileError
 from fernbrook.core.commands import AddTracks, RemoveEntry
 from fernbrook.core.grid import Grid
+from fernbrook.core.markup import PutGrid
 from fernbrook.service.errors import InUseError, NotFoundError
 from fernbrook.service.house import House
 from fernbrook.service.library import find_audio
@@ -85,7 +86,7 @@ def test_a_grid_set_by_hand_outlasts_another_analysis(house: House, first: Made)
     house.start()
     until(lambda: analysed(house))
     mended = Grid.constant(60.0, 1.0)
-    house.library.set_grid(track.id, mended)
+    house.marking.change(track.id, None, PutGrid(grid=mended))
     house.library.analyse_again(track.id)
     until(lambda: analysed(house))
     assert Grid.model_validate(house.library.get(track.id)[0].grid) == mended
@@ -104,7 +105,7 @@ def test_a_file_cut_off_after_its_header_fails_with_a_reason(house: House, tmp_p
 
 def test_listening_to_a_track_gives_its_own_samples(house: House, first: Made) -> None:
     track = house.library.bring_in_path(first.path).track
-    frames, blocks = house.library.listen(track.id, 44_100)
+    frames, blocks = house.marking.listen(track.id, 44_100, None, None)
     heard = np.concatenate(list(blocks))
     assert len(heard) == frames
     assert np.array_equal(heard, first.sound()[44_100:])

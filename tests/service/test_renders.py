@@ -11,6 +11,7 @@ import soundfile
 
 from fernbrook.audio.writer import OutputFormat
 from fernbrook.core.commands import AddTracks, RenameMix
+from fernbrook.core.markup import PutGrid
 from fernbrook.service.errors import NotFoundError, RefusedError
 from fernbrook.service.house import House
 from fernbrook.service.jobs import seconds_taken
@@ -25,7 +26,7 @@ def opened(house: House, first: Made, second: Made) -> OpenMix:
     ids = []
     for made in (first, second):
         ids.append(house.library.bring_in_path(made.path).track.id)
-        house.library.set_grid(ids[-1], made.truth.grid)
+        house.marking.change(ids[-1], None, PutGrid(grid=made.truth.grid))
     mix = house.mixes.create("Night: one/two")
     return house.mixes.change(mix.row.id, mix.row.version, AddTracks(track_ids=tuple(ids)))
 

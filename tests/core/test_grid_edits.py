@@ -1,0 +1,158 @@
+from __future__ import annotations
+
+from itertools import pairwise
+
+import numpy as np
+import pytest
+from hypothesis import assume, given
+from hypothesis import strategies as st
+
+from fernbrook.core import grid_edits as edits
+from fernbrook.core.grid import Grid
+from fernbrook.core.grid_edits import GridEditError
+
+BEATS = np.arange(-40.0, 400.0, 0.5)
+
+
+@st.composite
+def grids(draw: st.DrawFn) -> Grid:
+    """Steady grids, and such whose tempo moves between anchors."""
+    start = draw(st.floats(-5.0, 30.0))
+    if draw(st.booleans()):
+        return Grid.constant(draw(st.floats(60.0, 190.0)), start, draw(st.sampled_from([3, 4])))
+    tempi = draw(st.lists(st.floats(70.0, 180.0), min_size=1, max_size=8))
+    spans = draw(st.lists(st.integers(1, 64), min_size=len(tempi), max_size=len(tempi)))
+    beats = np.concatenate(([0.0], np.cumsum(spans)))
+    times = start + np.concatenate(([0.0], np.cumsum([60.0 * n / b for n, b in zip(spans, tempi, strict=True)])))
+    return Grid.through(times, beats)
+
+
+whole_beats = st.integers(-30, 300).map(float)
+
+
+def _rises(grid: Grid) -> bool:
+    return bool(np.all(np.diff(grid.time_at(BEATS)) > 0.0))
+
+
+@given(grids(), st.floats(-2.0, 2.0))
+def test_sliding_moves_every_line_by_the_same(grid: Grid, by: float) -> None:
+    slid = edits.slide(grid, by)
+    assert np.allclose(slid.time_at(BEATS) - grid.time_at(BEATS), by, atol=1e-9)
+    assert np.allclose(edits.slide(slid, -by).time_at(BEATS), grid.time_at(BEATS), atol=1e-9)
+
+
+@given(grids(), whole_beats)
+def test_counting_from_another_beat_holds_all_moments(grid: Grid, beat: float) -> None:
+    counted = edits.count_from(grid, beat)
+    assert np.allclose(counted.time_at(BEATS - beat), grid.time_at(BEATS), atol=1e-9)
+    assert float(counted.time_at(0.0)) == pytest.approx(float(grid.time_at(beat)), abs=1e-9)
+
+
+@given(grids(), whole_beats)
+def test_the_first_of_a_bar_shifts_the_count_by_less_than_a_bar(grid: Grid, beat: float) -> None:
+    counted = edits.first_of_bar(grid, beat)
+    moved = float(counted.beat_at(grid.time_at(beat)))
+    assert moved % grid.beats_per_bar == pytest.approx(0.0, abs=1e-6) or (
+        moved % grid.beats_per_bar == pytest.approx(grid.beats_per_bar, abs=1e-6)
+    )
+    assert abs(moved - beat) <= grid.beats_per_bar / 2 + 1e-6
+
+
+@given(grids(), st.floats(50.0, 200.0), whole_beats)
+def test_a_set_tempo_is_everywhere_and_its_line_is_held(grid: Grid, bpm: float, beat: float) -> None:
+    made = edits.set_tempo(grid, bpm, beat)
+    assert made.is_constant
+    assert made.bpm_after == bpm
+    assert float(made.time_at(beat)) == pytest.approx(float(grid.time_at(beat)), abs=1e-9)
+
+
+@given(grids())
+def test_doubling_keeps_every_line_and_halving_takes_it_back(grid: Grid) -> None:
+    doubled = edits.scale(grid, 2.0)
+    assert np.allclose(doubled.time_at(2.0 * BEATS), grid.time_at(BEATS), atol=1e-9)
+    assert np.allclose(edits.scale(doubled, 0.5).time_at(BEATS), grid.time_at(BEATS), atol=1e-9)
+
+
+@given(grids(), whole_beats, st.floats(-0.1, 0.1))
+def test_a_moved_line_is_where_it_was_put_and_its_neighbours_are_held(grid: Grid, beat: float, by: float) -> None:
+    to = float(grid.time_at(beat)) + by
+    try:
+        moved = edits.move_line(grid, beat, to)
+    except GridEditError:
+        assume(False)
+        return
+    assert float(moved.time_at(beat)) == pytest.approx(to, abs=1e-9)
+    assert _rises(moved)
+    if len(grid.anchors) > 1:
+        for anchor in grid.anchors:
+            if anchor.beat != beat:
+                assert float(moved.time_at(anchor.beat)) == pytest.approx(anchor.time_s, abs=1e-9)
+    else:
+        assert moved.is_constant
+
+
+@given(grids(), whole_beats)
+def test_an_anchor_added_changes_no_line_and_removed_none_either(grid: Grid, beat: float) -> None:
+    assume(all(a.beat != beat for a in grid.anchors))
+    held = edits.add_anchor(grid, beat)
+    assert np.allclose(held.time_at(BEATS), grid.time_at(BEATS), atol=1e-9)
+    assert np.allclose(edits.remove_anchor(held, beat).time_at(BEATS), grid.time_at(BEATS), atol=1e-7)
+
+
+@given(grids(), whole_beats, st.floats(60.0, 190.0))
+def test_a_new_tempo_from_a_line_holds_what_comes_before(grid: Grid, beat: float, bpm: float) -> None:
+    made = edits.tempo_from(grid, beat, bpm)
+    before = BEATS[beat >= BEATS]
+    assert np.allclose(made.time_at(before), grid.time_at(before), atol=1e-7)
+    assert made.bpm_after == bpm
+    assert _rises(made)
+
+
+@given(grids(), st.floats(0.0, 0.02))
+def test_a_span_replaced_leaves_what_lies_a_bar_beyond_it(grid: Grid, sway: float) -> None:
+    beats = np.arange(32.0, 65.0)
+    times = grid.time_at(beats) + sway * np.sin(beats)
+    made = edits.replace_span(grid, times, beats)
+    assert np.allclose(made.time_at(beats), times, atol=1e-9)
+    outside = BEATS[(32.0 - grid.beats_per_bar >= BEATS) | (64.0 + grid.beats_per_bar <= BEATS)]
+    assert np.allclose(made.time_at(outside), grid.time_at(outside), atol=1e-7)
+
+
+def test_taps_make_the_line_of_least_squares_even_with_one_left_out() -> None:
+    beats = np.array([0, 1, 2, 4, 5, 6, 7])
+    unsteady = 0.004 * np.array([1, -1, 0.5, -0.5, 1, -1, 0])
+    grid = edits.tapped(3.0 + beats * 0.5 + unsteady)
+    assert grid.bpm_after == pytest.approx(120.0, abs=0.3)
+    assert float(grid.time_at(0.0)) == pytest.approx(3.0, abs=0.004)
+
+
+@pytest.mark.parametrize(
+    ("edit", "reason"),
+    [
+        (lambda g: edits.set_tempo(g, 500.0, 0.0), "must lie between 20 and 400"),
+        (lambda g: edits.scale(g, 4.0), "480 BPM"),
+        (lambda g: edits.move_line(g, 8.0, float(g.time_at(0.0)) - 1.0), "must lie between"),
+        (lambda g: edits.remove_anchor(g, 3.0), "no anchor on this line"),
+        (lambda g: edits.remove_anchor(g, 0.0), "at least one anchor"),
+        (lambda g: edits.add_anchor(g, 0.0), "an anchor on this line already"),
+        (lambda g: edits.move_line(edits.add_anchor(g, 4.0), 2.0, float(g.time_at(5.0))), "would lie before"),
+    ],
+)
+def test_what_cannot_be_says_why(edit: object, reason: str) -> None:
+    with pytest.raises(GridEditError, match=reason):
+        edit(Grid.constant(120.0, 1.0))  # type: ignore[operator]
+
+
+def test_too_few_taps_are_refused() -> None:
+    with pytest.raises(GridEditError, match="four beats"):
+        edits.tapped([1.0, 2.0, 3.0])
+
+
+def test_fewer_anchors_stay_within_the_tolerance() -> None:
+    beats = np.arange(200.0)
+    times = beats * 0.5 + 0.01 * np.sin(beats / 20.0)
+    full = Grid.through(times, beats)
+    thin = full.without_needless_anchors(0.002)
+    assert len(thin.anchors) < 40
+    assert np.abs(thin.time_at(beats) - times).max() <= 0.002 + 1e-9
+    assert all(b.beat > a.beat for a, b in pairwise(thin.anchors))

@@ -156,7 +156,7 @@ def analyse(
             out = {
                 "file": str(path),
                 "duration_s": found.duration_s,
-                "bpm": grid.bpm_after if grid else None,
+                "bpm": round(grid.mean_bpm(found.sound_start_s, found.sound_end_s), 4) if grid else None,
                 "first_downbeat_s": first,
                 "beats_per_bar": grid.beats_per_bar if grid else None,
                 "beats_s": beats,
@@ -166,7 +166,8 @@ def analyse(
             }
             print(json.dumps(out))
         else:
-            tempo = f"{grid.bpm_after:7.2f} BPM, first downbeat at {first:.3f} s" if grid else "no steady beat"
+            bpm = grid.mean_bpm(found.sound_start_s, found.sound_end_s) if grid else None
+            tempo = f"{bpm:7.2f} BPM, first downbeat at {first:.3f} s" if bpm else "no beat"
             lufs = found.loudness.integrated_lufs
             console.print(f"{path.name}: {tempo}, {f'{lufs:.1f} LUFS' if lufs is not None else 'silent'}")
     raise typer.Exit(1 if failed else 0)

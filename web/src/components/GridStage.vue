@@ -129,7 +129,7 @@ const marks = computed(() => {
 /** Lines that can be dragged: those with room between them. */
 const handles = computed(() => {
   const grid = beats.value
-  if (!grid || !span.value || draft.value) return []
+  if (!grid || !span.value) return []
   const per = width.value / (span.value.last - span.value.first)
   if (per < NEAREST_HANDLES) return []
   const found = []

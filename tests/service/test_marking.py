@@ -1,0 +1,187 @@
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from fernbrook.core import markup as m
+from fernbrook.core.grid import Grid
+from fernbrook.service.errors import RefusedError, StaleError
+from fernbrook.service.house import House
+from fernbrook.store.folders import Folders
+from tests.conftest import Made
+from tests.service.conftest import analysed, until
+
+RATE = 44_100
+
+
+@pytest.fixture
+def track(house: House, first: Made) -> str:
+    """The first track, analysed."""
+    track_id = house.library.bring_in_path(first.path).track.id
+    house.start()
+    until(lambda: analysed(house))
+    return track_id
+
+
+def _grid(house: House, track: str) -> Grid:
+    grid = house.marking.open(track).markup.grid
+    assert grid is not None
+    return grid
+
+
+def _late(grid: Grid, true: Grid) -> float:
+    """The largest distance of two grids over the track, in seconds."""
+    beats = np.arange(0.0, 120.0)
+    return float(np.abs(grid.time_at(beats) - true.time_at(beats)).max())
+
+
+def _late_ms(house: House, track: str) -> np.ndarray:
+    found = house.marking.offsets(track)
+    return np.asarray(found.late_s[found.clear > 0] * 1000.0)
+
+
+def test_an_analysed_track_tells_what_was_found(house: House, track: str, first: Made) -> None:
+    opened = house.marking.open(track)
+    assert not opened.markup.by_hand
+    assert opened.undo is None
+    kinds = [s.kind.value for s in opened.markup.sections]
+    assert kinds == ["beat", "full", "beat"]
+    assert [s.start for s in opened.markup.sections] == [0.0, 32.0, 96.0]
+    assert np.abs(_late_ms(house, track)).max() < 3.0
+    assert first.song.key in {opened.row.key, opened.row.findings["second_key"]}
+    assert house.marking.onsets_picture(track).stat().st_size > 10_000
+
+
+def test_offsets_show_a_grid_that_is_off(house: House, track: str) -> None:
+    version = house.marking.open(track).row.markup_version
+    opened = house.marking.change(track, version, m.Slide(by_s=-0.015))
+    assert np.median(_late_ms(house, track)) == pytest.approx(15.0, abs=2.0)
+    house.marking.change(track, opened.row.markup_version, m.SetTempo(bpm=119.8, about_beat=0.0))
+    late = _late_ms(house, track)
+    assert late[-1] < late[0] - 60.0
+
+
+def test_every_change_is_taken_back_exactly_and_brought_again(house: House, track: str) -> None:
+    states = [house.marking.open(track)]
+    for command in (
+        m.Slide(by_s=0.01),
+        m.ScaleTempo(factor=2.0),
+        m.MoveLine(beat=8.0, to_s=4.0),
+        m.CountFrom(beat=4.0),
+    ):
+        states.append(house.marking.change(track, states[-1].row.markup_version, command))
+    for before in reversed(states[:-1]):
+        opened = house.marking.undo(track, house.marking.open(track).row.markup_version)
+        assert opened.markup == before.markup
+    with pytest.raises(RefusedError, match="nothing left to undo"):
+        house.marking.undo(track, opened.row.markup_version)
+    assert opened.redo == "slide the grid by +10 ms"
+    for after in states[1:]:
+        opened = house.marking.redo(track, opened.row.markup_version)
+        assert opened.markup == after.markup
+
+
+def test_a_change_on_an_old_version_does_nothing(house: House, track: str) -> None:
+    version = house.marking.open(track).row.markup_version
+    house.marking.change(track, version, m.Slide(by_s=0.01))
+    before = house.marking.open(track).markup
+    with pytest.raises(StaleError):
+        house.marking.change(track, version, m.Slide(by_s=0.5))
+    assert house.marking.open(track).markup == before
+
+
+def test_a_spoilt_grid_is_right_again_after_one_measured_action(house: House, track: str) -> None:
+    true = _grid(house, track)
+
+    def spoil(command: m.MarkupCommand) -> int:
+        return house.marking.change(track, None, command).row.markup_version
+
+    version = spoil(m.Slide(by_s=0.02))
+    house.marking.snap(track, version, 16.0)
+    assert float(_grid(house, track).time_at(16.0)) == pytest.approx(float(true.time_at(16.0)), abs=0.003)
+
+    version = spoil(m.SetTempo(bpm=117.0, about_beat=3.0))
+    house.marking.measure(track, version, (85.0, 170.0), None)
+    assert _late(_grid(house, track), true) < 0.002
+
+    version = spoil(m.TempoFrom(beat=64.0, bpm=119.5))
+    house.marking.measure_from(track, version, 64.0)
+    assert _grid(house, track).bpm_after == pytest.approx(120.0, abs=0.02)
+
+    version = spoil(m.SetTempo(bpm=119.9, about_beat=0.0))
+    house.marking.follow(track, version, None, 1)
+    assert _late(_grid(house, track), true) < 0.005
+
+    version = spoil(m.ScaleTempo(factor=0.5))
+    house.marking.back_to_analysed(track, version)
+    assert house.marking.open(track).markup.grid == true
+
+
+def test_a_range_of_tempi_chooses_the_octave(house: House, track: str) -> None:
+    version = house.marking.open(track).row.markup_version
+    opened = house.marking.measure(track, version, (50.0, 70.0), None)
+    assert opened.markup.grid is not None
+    assert opened.markup.grid.bpm_after == pytest.approx(60.0, abs=0.02)
+
+
+def test_a_player_is_followed_in_a_span_alone(house: House, track: str) -> None:
+    true = _grid(house, track)
+    version = house.marking.change(track, None, m.Slide(by_s=0.012)).row.markup_version
+    followed = house.marking.follow(track, version, (32.0, 64.0), 4).markup.grid
+    assert followed is not None
+    inside, outside = np.arange(36.0, 60.0), np.arange(80.0, 120.0)
+    assert np.abs(followed.time_at(inside) - true.time_at(inside)).max() < 0.004
+    assert np.allclose(followed.time_at(outside) - true.time_at(outside), 0.012, atol=1e-6)
+
+
+def test_taps_and_what_cannot_be_measured(house: House, track: str) -> None:
+    version = house.marking.open(track).row.markup_version
+    opened = house.marking.tap(track, version, [1.0, 1.5, 2.0, 2.5, 3.0])
+    assert opened.markup.grid is not None
+    assert opened.markup.grid.bpm_after == pytest.approx(120.0)
+    assert float(opened.markup.grid.time_at(0.0)) == pytest.approx(1.0)
+    with pytest.raises(RefusedError, match="four beats"):
+        house.marking.tap(track, opened.row.markup_version, [1.0, 1.2])
+    with pytest.raises(RefusedError, match="No beat between 60 and 200 BPM"):
+        house.marking.measure(track, opened.row.markup_version, (60.0, 200.0), (0.0, 3.0))
+
+
+def test_a_checked_grid_outlasts_another_analysis(house: House, track: str) -> None:
+    house.marking.change(track, None, m.MarkChecked(checked=True))
+    house.library.analyse_again(track, (50.0, 70.0))
+    until(lambda: analysed(house))
+    opened = house.marking.open(track)
+    assert opened.markup.checked
+    assert opened.markup.grid is not None
+    assert opened.markup.grid.bpm_after == pytest.approx(120.0)
+    house.marking.back_to_analysed(track, opened.row.markup_version)
+    assert _grid(house, track).bpm_after == pytest.approx(60.0, abs=0.02)
+
+
+def test_the_click_lies_on_the_beats_to_the_sample(house: House, track: str) -> None:
+    plain = np.concatenate(list(house.marking.listen(track, 0, 20 * RATE, None)[1]))
+    clicked = np.concatenate(list(house.marking.listen(track, 0, 20 * RATE, -12.0)[1]))
+    extra = np.abs(clicked - plain).max(axis=1)
+    grid = _grid(house, track)
+    for beat in range(30):
+        at = round(float(grid.time_at(beat)) * RATE)
+        assert not extra[at - 50 : at].any() or beat == 0
+        assert extra[at] > 0.0
+    accent, other = (extra[round(float(grid.time_at(b)) * RATE)] for b in (4, 5))
+    assert accent > 1.2 * other
+    later = np.concatenate(list(house.marking.listen(track, 5 * RATE + 7, 6 * RATE, -12.0)[1]))
+    assert np.array_equal(later, clicked[5 * RATE + 7 : 6 * RATE])
+
+
+def test_a_track_from_before_there_was_markup_can_be_changed(folders: Folders, first: Made) -> None:
+    house = House(folders, workers=1)
+    try:
+        track = house.library.bring_in_path(first.path).track.id
+        with pytest.raises(RefusedError, match="no grid"):
+            house.marking.change(track, None, m.Slide(by_s=0.01))
+        opened = house.marking.change(track, None, m.SetTempo(bpm=100.0))
+        with pytest.raises(RefusedError, match="Analyse it again"):
+            house.marking.snap(track, opened.row.markup_version, 0.0)
+        assert house.marking.undo(track, opened.row.markup_version).markup.grid is None
+    finally:
+        house.stop()

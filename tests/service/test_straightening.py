@@ -1,0 +1,68 @@
+from __future__ import annotations
+
+import mutagen
+import numpy as np
+import pytest
+import soundfile
+
+from fernbrook.audio.writer import OutputFormat
+from fernbrook.core.grid import Grid
+from fernbrook.core.markup import PutGrid
+from fernbrook.service.errors import NotFoundError, RefusedError
+from fernbrook.service.house import House
+from fernbrook.store.jobs import JobState
+from tests.conftest import Made
+from tests.listen import level_db, mono, offset_ms
+from tests.service.conftest import until
+
+
+@pytest.fixture
+def track(house: House, wandering: Made) -> str:
+    """The wandering track, with its true grid."""
+    track_id = house.library.bring_in_path(wandering.path).track.id
+    house.marking.change(track_id, None, PutGrid(grid=wandering.truth.grid))
+    return track_id
+
+
+@pytest.mark.parametrize("output", [OutputFormat.WAV_24, OutputFormat.FLAC_16])
+def test_a_wandering_track_comes_out_steady(house: House, track: str, wandering: Made, output: OutputFormat) -> None:
+    assert house.straightening.suggested(track) == 118.0
+    job = house.straightening.start(track, 118.0, output)
+    house.start()
+    until(lambda: house.straightening.list(track)[0].state == JobState.DONE)
+    path, name = house.straightening.file(job.id)
+    assert name == f"{wandering.song.title} (118 BPM){output.suffix}"
+    heard = soundfile.read(path, dtype="float32", always_2d=True)[0]
+    grid = Grid.model_validate(house.straightening.list(track)[0].result["grid"])
+    assert grid.is_constant
+    assert grid.bpm_after == 118.0
+    source, true = mono(wandering.sound()), wandering.truth.grid
+    late = [offset_ms(source, float(true.time_at(b)), mono(heard), float(grid.time_at(b))) for b in range(36, 90, 3)]
+    assert np.abs(late).max() < 3.0
+    assert level_db(heard) == pytest.approx(level_db(wandering.sound()), abs=0.5)
+    tags = mutagen.File(path).tags
+    values = {k.lower(): str(v[0] if isinstance(v, list) else v) for k, v in dict(tags).items()}
+    assert values.get("bpm", values.get("tbpm")) == "118"
+
+    imported = house.straightening.bring_in(job.id)
+    assert imported.track.title == f"{wandering.song.title} (118 BPM)"
+    opened = house.marking.open(imported.track.id)
+    assert opened.markup.grid == grid
+    assert opened.markup.checked
+    house.straightening.delete(job.id)
+    assert not path.exists()
+    with pytest.raises(NotFoundError):
+        house.straightening.file(job.id)
+
+
+def test_what_has_no_grid_or_no_file_is_refused(house: House, first: Made) -> None:
+    track = house.library.bring_in_path(first.path).track
+    assert house.straightening.suggested(track.id) is None
+    with pytest.raises(RefusedError, match="no grid to straighten by"):
+        house.straightening.start(track.id, 120.0, OutputFormat.WAV_24)
+    house.marking.change(track.id, None, PutGrid(grid=first.truth.grid))
+    (house.folders.audio_file(track.path)).unlink()
+    with pytest.raises(RefusedError, match="is missing"):
+        house.straightening.start(track.id, 120.0, OutputFormat.WAV_24)
+    with pytest.raises(NotFoundError):
+        house.straightening.start("nothing", 120.0, OutputFormat.WAV_24)

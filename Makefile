@@ -31,7 +31,7 @@ format: $(STAMPS)/python $(STAMPS)/node ## Lay out all code
 dev: $(STAMPS)/python $(STAMPS)/node ## Both sides with reload: the page at localhost:5173
 	$(BIN)/python -m fernbrook.api.dev & trap "kill $$!" EXIT; cd web && npm run dev
 
-bench: $(STAMPS)/python ## Speed, memory and accuracy as ratios to a yardstick
+bench: $(STAMPS)/bench ## Speed, memory and accuracy as ratios to a yardstick
 	$(BIN)/python -m bench
 
 screenshots: $(STAMPS)/python web chromium ## Pictures of the main views, from the demo mix
@@ -52,6 +52,10 @@ $(STAMPS)/python: requirements.lock pyproject.toml
 	$(BIN)/pip install --quiet --disable-pip-version-check --require-hashes -r requirements.lock
 	$(BIN)/pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e . || \
 		$(BIN)/pip install --quiet --disable-pip-version-check --no-deps -e .
+	@touch $@
+
+$(STAMPS)/bench: $(STAMPS)/python requirements-bench.lock
+	$(BIN)/pip install --quiet --disable-pip-version-check --require-hashes -r requirements-bench.lock
 	@touch $@
 
 $(STAMPS)/node: web/package-lock.json

@@ -115,19 +115,19 @@ def test_threads_are_dragged_aside_and_straight(page: Page, desk: Desk) -> None:
 
 def test_a_line_is_dragged_to_an_onset_between_anchors(page: Page, desk: Desk) -> None:
     stage = page.locator(".stage")
-    for _ in range(4):
+    for _ in range(2):
         page.get_by_role("button", name="Zoom in").click()
     per_second = float(stage.get_attribute("data-per-second") or 0)
     desk.after_change(lambda: page.keyboard.press("ArrowRight") or page.keyboard.press("a"))
-    line = page.get_by_label("Line of 2.1", exact=True)
+    line = page.get_by_label("Line of 1.4", exact=True)
     desk.after_change(lambda: drag(page, line, 0.02 * per_second))
-    assert desk.late_ms(4.0) == pytest.approx(20.0, abs=8.0)
+    assert desk.late_ms(3.0) == pytest.approx(20.0, abs=8.0)
     assert abs(desk.late_ms(1.0)) < 3.0
     assert abs(desk.late_ms(0.0)) < 3.0
     line.focus()
-    before = desk.late_ms(4.0)
+    before = desk.late_ms(3.0)
     desk.after_change(lambda: line.press("Shift+ArrowLeft"))
-    assert desk.late_ms(4.0) == pytest.approx(before - 10.0, abs=0.5)
+    assert desk.late_ms(3.0) == pytest.approx(before - 10.0, abs=0.5)
 
 
 @pytest.mark.usefixtures("desk")
@@ -159,10 +159,10 @@ def test_sections_are_split_named_and_joined(page: Page, desk: Desk) -> None:
     sections.get_by_role("listitem").nth(2).click()
     page.get_by_role("menuitem", name="Rename…").click()
     page.get_by_label("Name", exact=True).fill("door")
-    desk.after_change(lambda: page.get_by_role("button", name="Rename", exact=True).click())
+    desk.after_change(page.get_by_role("button", name="Rename", exact=True).click)
     expect(sections.get_by_role("listitem").nth(2)).to_have_text("door")
     sections.get_by_role("listitem").nth(1).click()
-    desk.after_change(lambda: page.get_by_role("menuitem", name="Join with the next").last.click())
+    desk.after_change(page.get_by_role("menuitem", name="Join with the next").last.click)
     expect(sections.get_by_role("listitem")).to_have_count(3)
 
 

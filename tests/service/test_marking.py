@@ -1,5 +1,9 @@
 from __future__ import annotations
 
+import shutil
+from collections.abc import Iterator
+from pathlib import Path
+
 import numpy as np
 import pytest
 
@@ -14,13 +18,29 @@ from tests.service.conftest import analysed, until
 RATE = 44_100
 
 
-@pytest.fixture
-def track(house: House, first: Made) -> str:
-    """The first track, analysed."""
-    track_id = house.library.bring_in_path(first.path).track.id
+@pytest.fixture(scope="module")
+def analysed_folder(tmp_path_factory: pytest.TempPathFactory, first: Made) -> Path:
+    """A data folder with the first track, analysed; each test works on a copy."""
+    folders = Folders(tmp_path_factory.mktemp("analysed"))
+    house = House(folders, workers=1)
+    house.library.bring_in_path(first.path)
     house.start()
     until(lambda: analysed(house))
-    return track_id
+    house.stop()
+    return folders.root
+
+
+@pytest.fixture
+def house(analysed_folder: Path, tmp_path: Path) -> Iterator[House]:
+    shutil.copytree(analysed_folder, tmp_path / "data")
+    house = House(Folders(tmp_path / "data"), workers=1)
+    yield house
+    house.stop()
+
+
+@pytest.fixture
+def track(house: House) -> str:
+    return str(house.library.list()[0].track["id"])
 
 
 def _grid(house: House, track: str) -> Grid:
@@ -149,6 +169,7 @@ def test_taps_and_what_cannot_be_measured(house: House, track: str) -> None:
 def test_a_checked_grid_outlasts_another_analysis(house: House, track: str) -> None:
     house.marking.change(track, None, m.MarkChecked(checked=True))
     house.library.analyse_again(track, (50.0, 70.0))
+    house.start()
     until(lambda: analysed(house))
     opened = house.marking.open(track)
     assert opened.markup.checked
@@ -173,8 +194,8 @@ def test_the_click_lies_on_the_beats_to_the_sample(house: House, track: str) -> 
     assert np.array_equal(later, clicked[5 * RATE + 7 : 6 * RATE])
 
 
-def test_a_track_from_before_there_was_markup_can_be_changed(folders: Folders, first: Made) -> None:
-    house = House(folders, workers=1)
+def test_a_track_that_is_not_analysed_yet_can_be_changed(tmp_path: Path, first: Made) -> None:
+    house = House(Folders(tmp_path / "fresh"), workers=1)
     try:
         track = house.library.bring_in_path(first.path).track.id
         with pytest.raises(RefusedError, match="no grid"):

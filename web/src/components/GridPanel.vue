@@ -183,7 +183,7 @@ async function slideBySet(ms: number) {
       </div>
     </section>
 
-    <StraightenBox v-if="grid && track" :track-id="track.id" :key="`${track.id} ${markup.track?.version}`" />
+    <StraightenBox v-if="grid && track" :key="`${track.id} ${markup.track?.version}`" :track-id="track.id" />
 
     <section>
       <ActionButton :action="byId.analysed!" :disabled="!markup.track?.has_analysed" />

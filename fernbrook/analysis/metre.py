@@ -38,6 +38,9 @@ WEIGHTS = {
 }
 CONTRAST = 0.8
 """A drum pattern counts for half when its contrast is this."""
+USUALLY_FASTER = 0.3
+"""What sounds between sixteenths, as a share of what sounds on them, where they are the fastest. Where there are none,
+as much sounds between them as on them."""
 HALF_TIME = 0.15
 """What a pattern with one snare a bar loses against the others."""
 
@@ -89,7 +92,9 @@ class Metre:
 
 
 def readings(onsets: Onsets, harmony: Harmony, pulse: Grid, tempo_range: tuple[float, float]) -> list[Metre]:
-    """All readings of a pulse, the most probable first; a tempo out of the range is none, unless all are.
+    """All readings of a pulse; a tempo out of the range is none, unless all are.
+
+    The most probable tempo comes first, wherever its beat falls, and within it the most probable place of the beat.
 
     Parameters
     ----------
@@ -111,7 +116,9 @@ def readings(onsets: Onsets, harmony: Harmony, pulse: Grid, tempo_range: tuple[f
     score = np.array([f[0] for f in found])
     share = np.exp(score - score.max())
     share /= share.sum()
-    order = np.argsort(-share)
+    ratio_of = np.array([f[1] for f in found])
+    whole = np.array([share[ratio_of == r].sum() for r in ratio_of])
+    order = np.lexsort((-share, -whole))
     return [Metre(found[i][1], found[i][2], mean * found[i][1], float(share[i])) for i in order]
 
 
@@ -148,7 +155,7 @@ def _evidence(steps: Array, bpm: float) -> dict[str, float]:
     low, body, middle, high = bar[0], bar[1], (bar[2] + bar[3]) / 2.0, (bar[4] + bar[5]) / 2.0
     every = bar[:6].mean(axis=0)
     contrast = np.abs(bar[:4] - bar[:4].mean(axis=1, keepdims=True)).mean(axis=1) + 0.1
-    faster = steps[:6, 1::2].mean() / max(float(sixteenths[:6, 1::2].mean()), 1e-9) - 0.3
+    faster = steps[:6, 1::2].mean() / max(float(sixteenths[:6, 1::2].mean()), 1e-9) - USUALLY_FASTER
     return {
         "usual tempo": -0.5 * float(np.log2(bpm / CENTRE_BPM)) ** 2,
         "low on the beat": _over(low[0::4], low[2::4]),
@@ -159,9 +166,9 @@ def _evidence(steps: Array, bpm: float) -> dict[str, float]:
         "all not on sixteenths": _over(every[0::4], every[1::2]),
         "eighths over sixteenths": _over(every[2::4], every[1::2]),
         "drum pattern": float(drum_patterns(bar).max()),
-        "chords change on the beat": float(bar[6][0::4].max() - bar[6].mean()),
+        "chords change on the beat": min(1.0, float(bar[6][0::4].max() - bar[6].mean())),
         "bars repeat": -float((np.abs(first[:4] - second[:4]).mean(axis=1) / contrast).mean()),
-        "nothing faster than sixteenths": -max(0.0, float(faster)),
+        "nothing faster than sixteenths": -float(np.clip(faster, 0.0, 1.0 - USUALLY_FASTER)),
     }
 
 

@@ -5,7 +5,7 @@ import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Grid } from '../api/types'
 import GlyphIcon from '../components/GlyphIcon.vue'
-import GridPanel from '../components/GridPanel.vue'
+import MarkupPanel from '../components/MarkupPanel.vue'
 import GridStage from '../components/GridStage.vue'
 import GridWeave from '../components/GridWeave.vue'
 import TrackHeader from '../components/TrackHeader.vue'
@@ -281,7 +281,7 @@ onKeyStroke((event) => {
         soon as there is one.
       </p>
     </div>
-    <GridPanel
+    <MarkupPanel
       :actions="actions"
       :track="track"
       :cursor="cursor"

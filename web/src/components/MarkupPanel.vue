@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Button, Select, Tooltip } from 'ant-design-vue'
+import { Button, Segmented, Select, Tooltip } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import type { Track } from '../api/types'
 import type { GridActions } from '../composables/gridActions'
@@ -25,7 +25,31 @@ defineEmits<{ tap: []; seek: [seconds: number] }>()
 const markup = useMarkup()
 const { chosen, range } = useTempoRange()
 const slideBy = ref(0)
+/** Whether measuring again and following concern the whole track or the section at the cursor. */
+const where = ref<'everywhere' | 'section'>('everywhere')
+const section = computed(() => {
+  const at = markup.beats?.beatAt(cursor) ?? 0
+  return markup.track?.markup.sections?.find((s) => s.start <= at && at < s.end)
+})
+const spanBeats = computed(() =>
+  where.value === 'section' && section.value
+    ? { from_beat: section.value.start, to_beat: section.value.end }
+    : undefined,
+)
+const spanSeconds = computed(() =>
+  spanBeats.value && markup.beats
+    ? {
+        start_s: Math.max(0, markup.beats.timeAt(spanBeats.value.from_beat)),
+        end_s: markup.beats.timeAt(spanBeats.value.to_beat),
+      }
+    : undefined,
+)
 const { byId } = actions
+const follow = (every: number) => markup.follow(every, spanBeats.value)
+const WHERE = [
+  { value: 'everywhere', label: 'Everywhere' },
+  { value: 'section', label: 'In this section' },
+]
 
 const grid = computed(() => markup.grid)
 const here = computed(() => (markup.beats ? barBeat(actions.beat.value, markup.beats.beatsPerBar) : ''))
@@ -108,8 +132,12 @@ async function slideBySet(ms: number) {
           aria-label="Range of tempi"
         />
         <Tooltip title="Find the grid anew within this range (M)">
-          <Button size="small" @click="markup.measure(range)">Measure again</Button>
+          <Button size="small" @click="markup.measure(range, spanSeconds)">Measure again</Button>
         </Tooltip>
+      </div>
+      <div class="row">
+        <span class="soft">Measure, follow</span>
+        <Segmented v-model:value="where" :options="WHERE" size="small" aria-label="Where to measure and follow" />
       </div>
       <div class="row">
         <Tooltip title="Tap on every beat while the track plays (T)">
@@ -178,8 +206,16 @@ async function slideBySet(ms: number) {
     <section>
       <h3>Follow the player</h3>
       <div class="row">
-        <ActionButton :action="byId.follow!" label="By the beat" :disabled="!grid" />
-        <ActionButton :action="byId.followBars!" label="By the bar" :disabled="!grid" />
+        <ActionButton
+          :action="{ ...byId.follow!, run: () => follow(1) }"
+          label="By the beat"
+          :disabled="!grid"
+        />
+        <ActionButton
+          :action="{ ...byId.followBars!, run: () => follow(grid?.beats_per_bar ?? 4) }"
+          label="By the bar"
+          :disabled="!grid"
+        />
       </div>
     </section>
 

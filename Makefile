@@ -16,7 +16,8 @@ demo: $(STAMPS)/python web ## Install, build, make the demo mix, start the appli
 
 test: $(STAMPS)/python $(STAMPS)/node web chromium ## All tests, the page in Chromium included
 	cd web && npm run --silent typecheck && npm run --silent test
-	$(BIN)/pytest
+	$(BIN)/pytest -n auto --dist loadfile --ignore tests/e2e
+	$(BIN)/pytest tests/e2e
 
 lint: $(STAMPS)/python $(STAMPS)/node ## Formatting, style and types of both sides
 	$(BIN)/ruff format --check .

@@ -246,8 +246,10 @@ def test_mixes_are_renamed_copied_and_deleted(page: Page, mix: str) -> None:
     page.goto(f"{mix}/order")
 
     def choose(item: str) -> None:
+        entry = page.get_by_role("menuitem", name=item, exact=True)
         page.get_by_role("button", name="Mix menu").click()
-        page.get_by_role("menuitem", name=item, exact=True).click()
+        entry.click()
+        expect(entry).to_be_hidden()
 
     choose("Rename")
     field = page.get_by_label("Name of the mix")

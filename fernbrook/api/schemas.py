@@ -76,6 +76,7 @@ class TrackOut(BaseModel):
         columns = dict(listed.track)
         version = columns.pop("analysis_version")
         columns["key"] = columns["key"] or columns["key_tag"]
+        columns["doubts"] = [Doubt.model_validate(d) for d in columns["doubts"] or ()]
         key = Key.parse(columns["key"]) if columns["key"] else None
         return cls.model_construct(
             **columns,

@@ -55,6 +55,7 @@ def take(folder: Path, data: Path) -> None:
         shot(light, "grid-wrong")
         light.get_by_role("button", name="Undo").click()
         light.goto(f"{mix}/render")
+        light.wait_for_timeout(2000)
         if not light.locator("article[data-state=done]").count():
             light.get_by_text("FLAC, 24 bit", exact=True).click()
             light.get_by_role("button", name="Render FLAC, 24 bit").click()

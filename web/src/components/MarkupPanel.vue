@@ -137,7 +137,12 @@ async function slideBySet(ms: number) {
       </div>
       <div class="row">
         <span class="soft">Measure, follow</span>
-        <Segmented v-model:value="where" :options="WHERE" size="small" aria-label="Where to measure and follow" />
+        <Segmented
+          v-model:value="where"
+          :options="WHERE"
+          size="small"
+          aria-label="Where to measure and follow"
+        />
       </div>
       <div class="row">
         <Tooltip title="Tap on every beat while the track plays (T)">

@@ -202,6 +202,10 @@ onKeyStroke(['o', 'b', 'i', 'n', 'p', 'l', 'k'], (event) => {
   gap: 4px;
 }
 
+.hear :deep(.ant-btn) {
+  padding: 0 9px;
+}
+
 .click {
   display: flex;
   align-items: center;

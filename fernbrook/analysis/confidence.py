@@ -8,10 +8,8 @@ from fernbrook.analysis.grid_search import Found, Kind
 from fernbrook.analysis.key import KeyFound
 from fernbrook.core.track import Doubt, DoubtKind
 
-SURE_SHARE = 0.6
-"""A reading of the tempo that is less probable than this is doubtful,"""
 CLOSE_RATIO = 0.5
-"""and so is one whose runner-up has more than this share of its probability."""
+"""A reading of the tempo is doubtful whose runner-up has more than this share of its probability."""
 SURE_BAR = 0.6
 WANDER_MS = 6.0
 LATE_MS = 8.0

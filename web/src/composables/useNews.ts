@@ -3,6 +3,7 @@ import { tryOnScopeDispose } from '@vueuse/core'
 import { ref } from 'vue'
 import { useMarkup } from '../stores/markup'
 import { useMix } from '../stores/mix'
+import { forgetOnsets } from './useOnsets'
 
 type News =
   | { type: 'hello' }
@@ -58,6 +59,7 @@ export function useNews() {
         void mix.heard(news.id, news.version)
         break
       case 'job':
+        if (news.kind === 'analyse' && news.state === 'done') forgetOnsets(news.subject)
         look(news.kind === 'analyse' ? ['tracks'] : [JOB_LISTS[news.kind], news.subject])
     }
   }

@@ -1,5 +1,4 @@
 import type { Grid } from '../api/types'
-import { BeatGrid } from './grid'
 
 /** The grid as it will be when a drag ends, to draw it meanwhile; `core/grid_edits.py` has the rules. */
 export function slidDraft(grid: Grid, by: number): Grid {
@@ -19,10 +18,4 @@ export function lineDraft(grid: Grid, beat: number, to: number): Grid {
   )
   const rises = anchors.every((a, i) => !i || a.time_s > anchors[i - 1]!.time_s)
   return rises ? { ...grid, anchors } : grid
-}
-
-/** Whether both grids put their lines at the same moments, as far as a drawing shows. */
-export function sameLines(a: Grid, b: Grid): boolean {
-  const [x, y] = [new BeatGrid(a), new BeatGrid(b)]
-  return [0, 400].every((beat) => Math.abs(x.timeAt(beat) - y.timeAt(beat)) < 1e-4)
 }

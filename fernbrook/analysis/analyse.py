@@ -18,16 +18,17 @@ from fernbrook.analysis.key import KeyFound, find_key
 from fernbrook.analysis.onsets import OnsetMeter
 from fernbrook.analysis.peaks import PeaksMeter
 from fernbrook.analysis.sections import bar_features, find_sections
+from fernbrook.analysis.voice import VoiceMeter, voice_spans
 from fernbrook.audio.loudness import Loudness, LoudnessMeter
 from fernbrook.audio.source import Source
 from fernbrook.core.grid import Grid
-from fernbrook.core.section import Section
+from fernbrook.core.section import Section, VoiceSpan
 from fernbrook.core.track import Doubt
 
 RATE = 44_100
 CHUNK = RATE * 10
 SILENCE = 10.0 ** (-60.0 / 20.0)
-VERSION = 2
+VERSION = 3
 """Raised whenever results may differ, so that older ones can be told apart."""
 
 
@@ -45,6 +46,7 @@ class Reading:
     bar_share: float | None
     key: KeyFound | None
     sections: tuple[Section, ...]
+    voice: tuple[VoiceSpan, ...]
     first_bar: int
     energy: tuple[float, ...]
     doubts: tuple[Doubt, ...]
@@ -92,7 +94,7 @@ def analyse(
     AudioFileError
         When the file cannot be read to its end.
     """
-    onsets, harmony = OnsetMeter(RATE), HarmonyMeter(RATE)
+    onsets, harmony, voice = OnsetMeter(RATE), HarmonyMeter(RATE), VoiceMeter(RATE)
     loudness, peaks = LoudnessMeter(RATE), PeaksMeter(RATE)
     first_sound: int | None = None
     last_sound = 0
@@ -106,11 +108,11 @@ def analyse(
             if len(loud):
                 first_sound = start + int(loud[0]) if first_sound is None else first_sound
                 last_sound = start + int(loud[-1]) + 1
-            for meter in (onsets, harmony, peaks):
+            for meter in (onsets, harmony, voice, peaks):
                 meter.add(mono)
             loudness.add(block)
             progress(0.85 * (start + len(block)) / frames)
-    features = Features(onsets.result(), harmony.result())
+    features = Features(onsets.result(), harmony.result(), voice.result())
     energies = loudness.energies()
     reading = read(features, energies, tempo_range)
     progress(1.0)
@@ -134,11 +136,14 @@ def read(
     grid = found.grid if found else None
     key = find_key(features.harmony, grid)
     sections: tuple[Section, ...] = ()
+    voice: tuple[VoiceSpan, ...] = ()
     energy: NDArray[np.float64] = np.zeros(0)
     first_bar = 0
     if grid is not None:
         bars = bar_features(features.onsets, features.harmony, grid)
         sections, energy, first_bar = find_sections(bars, grid), bar_energy(energies, bars, grid), bars.first
+        spans = grid.beat_at(np.reshape(voice_spans(features.movement), (-1, 2)))
+        voice = tuple(VoiceSpan(start=round(float(a), 2), end=round(float(b), 2)) for a, b in spans)
     return Reading(
         grid=grid,
         clarity=clarity,
@@ -146,6 +151,7 @@ def read(
         bar_share=found.bar.share if found else None,
         key=key,
         sections=sections,
+        voice=voice,
         first_bar=first_bar,
         energy=tuple(round(float(e), 3) for e in energy),
         doubts=doubts(found, clarity, key, features.onsets.duration_s),

@@ -14,14 +14,16 @@ from numpy.typing import NDArray
 
 from fernbrook.analysis.harmony import Harmony
 from fernbrook.analysis.onsets import LOW_BANDS, Onsets, evened
+from fernbrook.analysis.voice import MOST, Movement
 
 
 @dataclass(frozen=True)
 class Features:
-    """Onsets and harmony of a track."""
+    """Onsets, harmony, and the movement of partials in a track."""
 
     onsets: Onsets
     harmony: Harmony
+    movement: Movement
 
     def to_bytes(self) -> bytes:
         """As stored."""
@@ -37,12 +39,14 @@ class Features:
             level=self.harmony.level.astype(np.float16),
             fine=self.harmony.fine,
             harmony_rate=self.harmony.rate,
+            together=np.rint(np.clip(self.movement.together / MOST, -1.0, 1.0) * 127.0).astype(np.int8),
+            movement_rate=self.movement.rate,
         )
         return buffer.getvalue()
 
     @classmethod
     def from_bytes(cls, stored: bytes) -> Features:
-        """Read what ``to_bytes`` gave."""
+        """Read what ``to_bytes`` gave; features of version 2 know nothing of movement."""
         with np.load(io.BytesIO(stored), allow_pickle=False) as arrays:
             bands = (arrays["bands"].astype(np.float32) / 255.0) ** 2 * arrays["scale"]
             harmony = Harmony(
@@ -51,7 +55,11 @@ class Features:
                 float(arrays["harmony_rate"]),
                 arrays["fine"],
             )
-            return cls(Onsets(bands, float(arrays["onset_rate"])), harmony)
+            together, rate = (
+                (arrays["together"], float(arrays["movement_rate"])) if "together" in arrays else (np.zeros(0), 1.0)
+            )
+            movement = Movement(together.astype(np.float32) * np.float32(MOST / 127.0), rate)
+            return cls(Onsets(bands, float(arrays["onset_rate"])), harmony, movement)
 
     def picture(self) -> NDArray[np.uint8]:
         """Onset strengths to draw: low, and all together; shape (frames, 2), evened out and scaled to 255."""

@@ -8,6 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import fft
 
+from fernbrook.analysis.waiting import Waiting, frames
+
 FRAME = 8192
 HOP = 2048
 LOW_HZ, HIGH_HZ = 55.0, 1800.0
@@ -59,26 +61,22 @@ class HarmonyMeter:
         self._to_fine[np.arange(len(hz)), cell] = (hz >= FINE_FROM_HZ) & (hz <= HIGH_HZ)
         self._spectrum = np.zeros(len(hz))
         self._to_level = np.stack([(hz >= lo) & (hz < hi) for lo, hi in LEVEL_BANDS_HZ], axis=1).astype(np.float32)
-        self._pending = np.zeros(FRAME // 2, dtype=np.float32)
+        self._waiting = Waiting(FRAME, HOP)
         self._chroma: list[NDArray[np.float32]] = []
         self._level: list[NDArray[np.float32]] = []
 
     def add(self, mono: NDArray[np.float32]) -> None:
         """Hear a block; shape (n,)."""
-        signal = np.concatenate((self._pending, mono))
-        count = (len(signal) - FRAME) // HOP + 1
-        if count <= 0:
-            self._pending = signal
+        signal, count = self._waiting.add(mono)
+        if not count:
             return
-        frames = np.lib.stride_tricks.sliding_window_view(signal, FRAME)[: count * HOP : HOP]
-        magnitude = np.abs(fft.rfft(frames * self._window, axis=1)) / FRAME
+        magnitude = np.abs(fft.rfft(frames(signal, FRAME, HOP, count) * self._window, axis=1)) / FRAME
         root = np.sqrt(magnitude)
         self._spectrum += (root / np.maximum(root.sum(axis=1, keepdims=True), 1e-6)).sum(axis=0)
         chroma = root @ self._to_chroma
         chroma /= np.maximum(np.linalg.norm(chroma, axis=1, keepdims=True), 1e-6)
         self._chroma.append(chroma.astype(np.float32))
         self._level.append(np.log10((magnitude**2) @ self._to_level + 1e-9).astype(np.float32))
-        self._pending = signal[count * HOP :]
 
     def result(self) -> Harmony:
         """All frames heard so far."""

@@ -11,6 +11,7 @@ from fernbrook.analysis.grid_search import find_grid
 from fernbrook.analysis.harmony import Harmony
 from fernbrook.analysis.onsets import Onsets, evened
 from fernbrook.analysis.tempo import refined
+from fernbrook.analysis.voice import Movement
 from fernbrook.core.grid import Grid
 from fernbrook.core.grid_edits import GridEditError, replace_span, slide, tempo_from
 
@@ -102,11 +103,12 @@ def _cut(features: Features, start_s: float, end_s: float) -> Features:
     def part(rate: float) -> slice:
         return slice(max(0, round(start_s * rate)), max(0, round(end_s * rate)))
 
-    onsets, harmony = features.onsets, features.harmony
+    onsets, harmony, movement = features.onsets, features.harmony, features.movement
     within = part(harmony.rate)
     return Features(
         Onsets(onsets.bands[:, part(onsets.rate)], onsets.rate),
         Harmony(harmony.chroma[within], harmony.level[within], harmony.rate, harmony.fine),
+        Movement(movement.together[part(movement.rate)], movement.rate),
     )
 
 

@@ -16,6 +16,8 @@ from scipy import fft
 from scipy.ndimage import uniform_filter1d
 from scipy.signal import firwin, upfirdn
 
+from fernbrook.analysis.waiting import Waiting, frames
+
 LONG, SHORT = 2048, 1024
 HOP = 128
 FEWER = 8
@@ -60,21 +62,18 @@ class OnsetMeter:
         self._short = np.hanning(SHORT).astype(np.float32)
         self._long_masks = _masks(LONG_BANDS_HZ, LONG // FEWER, rate // FEWER)
         self._short_masks = _masks(SHORT_BANDS_HZ, SHORT, rate)
-        self._pending = np.zeros(HALF_FIR + LONG // 2, dtype=np.float32)
+        self._waiting = Waiting(LONG, HOP, HALF_FIR)
         self._recent = np.zeros((LONG_RISE, BANDS), dtype=np.float32)
         self._rises: list[NDArray[np.float32]] = []
 
     def add(self, mono: NDArray[np.float32]) -> None:
         """Hear a block; shape (n,)."""
-        signal = np.concatenate((self._pending, mono))
-        count = (len(signal) - LONG - 2 * HALF_FIR) // HOP + 1
-        if count <= 0:
-            self._pending = signal
+        signal, count = self._waiting.add(mono)
+        if not count:
             return
         slow = upfirdn(self._fir, signal, 1, FEWER)[2 * HALF_FIR // FEWER :]
-        long = np.lib.stride_tricks.sliding_window_view(slow, LONG // FEWER)[: count * HOP // FEWER : HOP // FEWER]
-        middle = signal[HALF_FIR + (LONG - SHORT) // 2 :]
-        short = np.lib.stride_tricks.sliding_window_view(middle, SHORT)[: count * HOP : HOP]
+        long = frames(slow, LONG // FEWER, HOP // FEWER, count)
+        short = frames(signal[HALF_FIR + (LONG - SHORT) // 2 :], SHORT, HOP, count)
         levels = np.concatenate(
             (_levels(long, self._long, self._long_masks), _levels(short, self._short, self._short_masks)), axis=1
         )
@@ -84,7 +83,6 @@ class OnsetMeter:
         rise[:, LOW_BANDS.stop :] -= history[LONG_RISE - SHORT_RISE : -SHORT_RISE, LOW_BANDS.stop :]
         self._rises.append(np.maximum(rise, 0.0))
         self._recent = history[-LONG_RISE:]
-        self._pending = signal[count * HOP :]
 
     def result(self) -> Onsets:
         """Strengths up to the last whole frame, moved to where the sounds start."""

@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field
 from fernbrook.api.access import HouseDep
 from fernbrook.api.schemas import OffsetsOut, OpenTrackOut
 from fernbrook.core.grid import MAX_BPM, MIN_BPM
-from fernbrook.core.markup import MarkupCommand
+from fernbrook.core.markup import MarkupCommand, Part
 
 router = APIRouter(prefix="/tracks/{track_id}", tags=["markup"])
 
@@ -49,6 +49,10 @@ class Follow(OnMarkup):
     every: int = Field(default=1, ge=1, le=64)
     from_beat: float | None = None
     to_beat: float | None = None
+
+
+class Analysed(OnMarkup):
+    part: Part = Part.GRID
 
 
 class Taps(OnMarkup):
@@ -113,9 +117,9 @@ def tap_grid(house: HouseDep, track_id: str, taps: Taps) -> OpenTrackOut:
 
 
 @router.post("/markup/analysed")
-def back_to_analysed(house: HouseDep, track_id: str, on: OnMarkup) -> OpenTrackOut:
-    """Take what the last analysis found."""
-    return OpenTrackOut.of(house.marking.back_to_analysed(track_id, on.version))
+def back_to_analysed(house: HouseDep, track_id: str, what: Analysed) -> OpenTrackOut:
+    """Take the grid, the sections or the voice spans that the last analysis found."""
+    return OpenTrackOut.of(house.marking.back_to_analysed(track_id, what.version, what.part))
 
 
 @router.get("/offsets")

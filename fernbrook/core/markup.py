@@ -5,6 +5,7 @@ Every change is a small command and a pure function ``(markup, command) -> marku
 
 from __future__ import annotations
 
+from enum import StrEnum
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -215,6 +216,40 @@ def recounted(markup: Markup, grid: Grid) -> Markup:
             ),
         }
     )  # fmt: skip
+
+
+class Part(StrEnum):
+    """What can be taken from the analysis by itself."""
+
+    GRID = "grid"
+    SECTIONS = "sections"
+    VOICE = "voice"
+
+
+def as_found(markup: Markup, found: Markup, part: Part) -> Markup:
+    """One part as the analysis found it; the others stay where they sound.
+
+    Raises
+    ------
+    MarkupError
+        When the analysis found no grid to count by.
+    """
+    if found.grid is None:
+        raise MarkupError("The analysis found no grid to go back to.")
+    if part is Part.GRID:
+        counted = recounted(markup, found.grid) if markup.grid else found
+        return counted.model_copy(update={"grid": found.grid, "by_hand": False, "checked": False})
+    here = recounted(found, markup.grid or found.grid)
+    return markup.model_copy(update={part.value: getattr(here, part.value)})
+
+
+def analysed_again(markup: Markup, before: Markup, found: Markup) -> Markup:
+    """What a newer analysis found, with the sections and the voice spans that were changed since the one before."""
+    if markup.grid is None or found.grid is None:
+        return found
+    here = recounted(markup, found.grid)
+    changed = {p: getattr(here, p) for p in ("sections", "voice") if getattr(markup, p) != getattr(before, p)}
+    return found.model_copy(update=changed)
 
 
 def edited(grid: Grid, command: GridCommand) -> Grid:

@@ -15,7 +15,7 @@ from fernbrook.analysis.peaks import BUCKETS
 from fernbrook.audio.errors import AudioFileError
 from fernbrook.audio.file import AudioInfo, check_usable, probe
 from fernbrook.audio.transcode import transcode
-from fernbrook.core.markup import Markup
+from fernbrook.core.markup import Markup, analysed_again
 from fernbrook.service.errors import InUseError, NotFoundError
 from fernbrook.service.events import Events
 from fernbrook.service.ids import new_id
@@ -198,13 +198,15 @@ class Library:
             return
         columns = dict(result)
         found = Markup.model_validate(columns.pop("markup"))
+        before = Markup.model_validate(track.findings["markup"]) if track.findings else Markup()
         for column, value in columns.items():
             setattr(track, column, value)
         track.findings = {**columns["findings"], "markup": result["markup"]}
         if track.head is None and not track.grid_by_hand:
             markup.begin(session, track, found)
         elif not (track.grid_by_hand or track.checked):
-            markup.advance(session, track, found, "analyse again")
+            again = analysed_again(markup.markup_of(session, track), before, found)
+            markup.advance(session, track, again, "analyse again")
         self._events.tell({"type": "tracks"})
         self._events.tell({"type": "track", "id": track.id, "version": track.markup_version})
 

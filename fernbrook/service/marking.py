@@ -17,7 +17,7 @@ from fernbrook.audio.click import Click, clicking
 from fernbrook.audio.source import Source
 from fernbrook.core.grid import Grid
 from fernbrook.core.grid_edits import GridEditError, tapped
-from fernbrook.core.markup import Markup, MarkupCommand, MarkupError, PutGrid, apply, label_of
+from fernbrook.core.markup import Markup, MarkupCommand, MarkupError, Part, PutGrid, apply, as_found, label_of
 from fernbrook.core.plan import RATE
 from fernbrook.service.errors import NotFoundError, RefusedError, StaleError
 from fernbrook.service.events import Events
@@ -27,6 +27,11 @@ from fernbrook.store.folders import Folders
 from fernbrook.store.tables import TrackRow
 
 LISTEN_BLOCK = 16_384
+ANALYSED = {
+    Part.GRID: "back to the analysed grid",
+    Part.SECTIONS: "sections as analysed",
+    Part.VOICE: "voice spans as analysed",
+}
 
 Blocks = Iterator[NDArray[np.float32]]
 Measure = Callable[[Features, Markup], Grid]
@@ -107,16 +112,12 @@ class Marking:
 
         return self._advance(track_id, version, "tap along", put)
 
-    def back_to_analysed(self, track_id: str, version: int) -> OpenTrack:
-        """Take what the last analysis found, sections included."""
+    def back_to_analysed(self, track_id: str, version: int, part: Part = Part.GRID) -> OpenTrack:
+        """Take the grid, the sections or the voice spans that the last analysis found."""
         with self._database.read() as session:
             findings = _get(session, track_id).findings
-        if not findings or not findings["markup"]["grid"]:
-            raise RefusedError("The analysis found no grid to go back to.")
-        found = Markup.model_validate(findings["markup"])
-        return self._advance(
-            track_id, version, "back to the analysed grid", lambda m: found.model_copy(update={"voice": m.voice})
-        )
+        found = Markup.model_validate(findings["markup"]) if findings else Markup()
+        return self._advance(track_id, version, ANALYSED[part], lambda markup: as_found(markup, found, part))
 
     def undo(self, track_id: str, version: int) -> OpenTrack:
         """Take the last change back."""

@@ -52,7 +52,7 @@ def analyse_track(
         write_atomically(folders.peaks_file(content_hash, bucket), peaks.tobytes())
     reading, key = found.reading, found.reading.key
     return {
-        "markup": Markup(grid=reading.grid, sections=reading.sections).model_dump(mode="json"),
+        "markup": Markup(grid=reading.grid, sections=reading.sections, voice=reading.voice).model_dump(mode="json"),
         "clarity": found.clarity,
         "doubts": [d.model_dump(mode="json") for d in reading.doubts],
         "key": key.key.name if key else None,

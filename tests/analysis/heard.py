@@ -7,6 +7,7 @@ import numpy as np
 from fernbrook.analysis.features import Features
 from fernbrook.analysis.harmony import FINE, Harmony
 from fernbrook.analysis.onsets import BANDS, Onsets
+from fernbrook.analysis.voice import Movement
 from fernbrook.core.grid import Grid
 
 RATE = 44_100 / 128
@@ -50,4 +51,5 @@ def chords(grid: Grid, duration_s: float) -> Harmony:
 
 
 def features(grid: Grid, duration_s: float = 90.0, **changes: object) -> Features:
-    return Features(drums(grid, duration_s, **changes), chords(grid, duration_s))  # type: ignore[arg-type]
+    still = Movement(np.zeros(round(duration_s * 40), dtype=np.float32), 40.0)
+    return Features(drums(grid, duration_s, **changes), chords(grid, duration_s), still)  # type: ignore[arg-type]

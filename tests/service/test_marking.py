@@ -9,6 +9,7 @@ import pytest
 
 from fernbrook.core import markup as m
 from fernbrook.core.grid import Grid
+from fernbrook.core.section import VoiceSpan
 from fernbrook.service.errors import RefusedError, StaleError
 from fernbrook.service.house import House
 from fernbrook.store.folders import Folders
@@ -177,6 +178,30 @@ def test_a_checked_grid_outlasts_another_analysis(house: House, track: str) -> N
     assert opened.markup.grid.bpm_after == pytest.approx(120.0)
     house.marking.back_to_analysed(track, opened.row.markup_version)
     assert _grid(house, track).bpm_after == pytest.approx(60.0, abs=0.02)
+
+
+def test_sections_and_voice_changed_by_hand_outlast_another_analysis_and_can_be_taken_back(
+    house: House, track: str
+) -> None:
+    found = house.marking.open(track).markup
+    named = tuple(s.model_copy(update={"name": "door"}) for s in found.sections)
+    voice = (VoiceSpan(start=40.0, end=48.0),)
+    house.marking.change(track, None, m.PutSections(sections=named))
+    house.marking.change(track, None, m.PutVoice(voice=voice))
+    house.library.analyse_again(track, (50.0, 70.0))
+    house.start()
+    until(lambda: analysed(house))
+    again = house.marking.open(track)
+    assert again.markup.grid is not None
+    assert again.markup.grid.bpm_after == pytest.approx(60.0, abs=0.02)
+    assert {s.name for s in again.markup.sections} == {"door"}
+    assert (again.markup.voice[0].start, again.markup.voice[0].end) == pytest.approx((20.0, 24.0), abs=0.05)
+    house.marking.back_to_analysed(track, again.row.markup_version, m.Part.SECTIONS)
+    house.marking.back_to_analysed(track, again.row.markup_version + 1, m.Part.VOICE)
+    after = house.marking.open(track).markup
+    assert after.grid == again.markup.grid
+    assert {s.name for s in after.sections} == {""}
+    assert after.voice == ()
 
 
 def test_the_click_lies_on_the_beats_to_the_sample(house: House, track: str) -> None:

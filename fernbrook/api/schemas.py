@@ -105,6 +105,7 @@ class OpenTrackOut(BaseModel):
     mean_bpm: float | None
     has_analysed: bool = Field(description="Whether there is an analysed grid to go back to.")
     second_key: str | None
+    second_key_wheel: str | None
     key_confidence: float | None
     tuning_cents: float | None
     runner_up_bpm: float | None
@@ -117,6 +118,7 @@ class OpenTrackOut(BaseModel):
     def of(cls, opened: OpenTrack) -> OpenTrackOut:
         row = opened.row
         found = row.findings or {}
+        second = Key.parse(found.get("second_key") or "")
         return cls(
             id=row.id,
             version=row.markup_version,
@@ -125,7 +127,8 @@ class OpenTrackOut(BaseModel):
             redo=opened.redo,
             mean_bpm=row.bpm,
             has_analysed=bool(found.get("markup", {}).get("grid")),
-            second_key=found.get("second_key"),
+            second_key=second.name if second else None,
+            second_key_wheel=second.wheel if second else None,
             key_confidence=found.get("key_confidence"),
             tuning_cents=found.get("tuning_cents"),
             runner_up_bpm=found.get("runner_up_bpm"),

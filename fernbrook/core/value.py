@@ -19,3 +19,12 @@ class Value(BaseModel):
         for name in set(copied.__dict__) - set(type(self).model_fields):
             del copied.__dict__[name]
         return copied
+
+    def __eq__(self, other: object) -> bool:
+        """Whether the fields are equal; what the values have computed and kept of themselves does not count."""
+        if type(self) is not type(other):
+            return NotImplemented
+        return all(getattr(self, name) == getattr(other, name) for name in type(self).model_fields)
+
+    def __hash__(self) -> int:
+        return hash((type(self), *(getattr(self, name) for name in type(self).model_fields)))

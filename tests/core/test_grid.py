@@ -72,3 +72,12 @@ def test_anchors_that_go_back_are_refused_with_their_places() -> None:
 def test_json_keeps_a_grid_exactly() -> None:
     grid = Grid.through([0.1, 0.7, 1.1], [0.0, 1.0, 2.0])
     assert Grid.model_validate_json(grid.model_dump_json()) == grid
+
+
+def test_grids_are_equal_by_content_whatever_they_have_computed() -> None:
+    one, same, other = (Grid.through([0.0, 5.0, 9.0], [0.0, 8.0, beats]) for beats in (16.0, 16.0, 17.0))
+    for grid in (one, same, other):
+        grid.time_at([1.0, 12.0])
+    assert one == same
+    assert hash(one) == hash(same)
+    assert one != other

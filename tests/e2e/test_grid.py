@@ -22,7 +22,7 @@ class Desk:
         tracks = page.request.get(f"{address}/api/tracks").json()
         self.id = next(t["id"] for t in tracks if t["title"] == made.song.title)
         self.at = f"{address}/api/tracks/{self.id}"
-        self.true = made.truth.grid
+        self.true, self.duration_s = made.truth.grid, made.truth.duration_s
         page.goto(f"{address}/grid/{self.id}")
         expect(page.get_by_role("region", name="Weave")).to_be_visible()
 
@@ -55,8 +55,8 @@ def desk(page: Page, address: str, library: list[Made]) -> Iterator[Desk]:
     desk = Desk(page, address, library[0])
     yield desk
     # The server is one for all tests: the next finds the track as it was analysed.
-    version = desk.markup["version"]
-    page.request.post(f"{desk.at}/markup/analysed", data={"version": version})
+    for part in ("grid", "sections", "voice"):
+        page.request.post(f"{desk.at}/markup/analysed", data={"version": desk.markup["version"], "part": part})
 
 
 def test_a_wrong_tempo_is_seen_and_mended_by_number(page: Page, desk: Desk) -> None:
@@ -164,6 +164,45 @@ def test_sections_are_split_named_and_joined(page: Page, desk: Desk) -> None:
     sections.get_by_role("listitem").nth(1).click()
     desk.after_change(page.get_by_role("menuitem", name="Join with the next").last.click)
     expect(sections.get_by_role("listitem")).to_have_count(3)
+
+
+def test_a_voice_is_marked_by_drag_moved_by_key_split_and_taken_away(page: Page, desk: Desk) -> None:
+    row = page.get_by_role("list", name="Voice")
+    spans = row.get_by_role("listitem")
+    expect(row).to_contain_text("No voice heard")
+
+    def voice() -> list[tuple[float, float]]:
+        return [(v["start"], v["end"]) for v in desk.markup["markup"]["voice"]]
+
+    box = row.bounding_box()
+    assert box
+    desk.after_change(lambda: drag(page, row, 120, at=(0.6, 0.5)))
+    expect(spans).to_have_count(1)
+    ((start, end),) = voice()
+    assert end - start == pytest.approx(desk.true.beat_at(120 / box["width"] * desk.duration_s), abs=2)
+    edge = spans.get_by_role("slider", name="End of the voice")
+    edge.focus()
+    desk.after_change(partial(edge.press, "ArrowRight"))
+    assert voice() == [(start, end + 1)]
+    spans.get_by_role("button").click()
+    desk.after_change(page.get_by_role("menuitem", name="Split at the cursor").click)
+    expect(spans).to_have_count(2)
+    spans.first.get_by_role("button").click()
+    desk.after_change(page.get_by_role("menuitem", name="No voice here").click)
+    assert len(voice()) == 1
+    page.get_by_role("button", name="Undo").click()
+    expect(spans).to_have_count(2)
+    spans.first.get_by_role("button").click()
+    desk.after_change(page.get_by_role("menuitem", name="All voice as analysed").click)
+    expect(row).to_contain_text("No voice heard")
+
+
+@pytest.mark.usefixtures("desk")
+def test_what_the_analysis_found_is_told_on_demand(page: Page) -> None:
+    page.get_by_title("All that the analysis found").click()
+    told = page.get_by_role("tooltip").filter(has_text="What the analysis found")
+    for words in ("Key", "LUFS", "dBTP", "cents from A = 440 Hz", "WAV, 44.1 kHz, stereo"):
+        expect(told).to_contain_text(words)
 
 
 def test_a_second_tab_follows(page: Page, desk: Desk) -> None:

@@ -475,7 +475,7 @@ export interface paths {
         put?: never;
         /**
          * Back To Analysed
-         * @description Take what the last analysis found.
+         * @description Take the grid, the sections or the voice spans that the last analysis found.
          */
         post: operations["back_to_analysed"];
         delete?: never;
@@ -759,6 +759,13 @@ export interface components {
             kind: "add_tracks";
             /** Track Ids */
             track_ids: string[];
+        };
+        /** Analysed */
+        Analysed: {
+            /** @default grid */
+            part: components["schemas"]["Part"];
+            /** Version */
+            version: number;
         };
         /**
          * Anchor
@@ -1217,6 +1224,8 @@ export interface components {
             runner_up_bpm: number | null;
             /** Second Key */
             second_key: string | null;
+            /** Second Key Wheel */
+            second_key_wheel: string | null;
             /** Short Term Max Lufs */
             short_term_max_lufs: number | null;
             /** Suggested Gain Db */
@@ -1234,6 +1243,12 @@ export interface components {
          * @enum {string}
          */
         OutputFormat: "wav16" | "wav24" | "wav32f" | "flac16" | "flac24";
+        /**
+         * Part
+         * @description What can be taken from the analysis by itself.
+         * @enum {string}
+         */
+        Part: "grid" | "sections" | "voice";
         /**
          * PlaceTransition
          * @description Move or resize an overlap. What is None stays as it is.
@@ -2798,7 +2813,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["OnMarkup"];
+                "application/json": components["schemas"]["Analysed"];
             };
         };
         responses: {

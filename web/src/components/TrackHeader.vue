@@ -2,16 +2,15 @@
 import { Button, Select, Tooltip } from 'ant-design-vue'
 import { computed } from 'vue'
 import type { Track } from '../api/types'
-import { useKeyNotation } from '../composables/preferences'
 import { useMarkup } from '../stores/markup'
-import { bpm, clockTime } from '../time/format'
+import { bpm } from '../time/format'
 import GlyphIcon from './GlyphIcon.vue'
+import TrackFacts from './TrackFacts.vue'
 
 const { track, tracks } = defineProps<{ track: Track | undefined; tracks: Track[] }>()
 const emit = defineEmits<{ choose: [id: string]; check: [] }>()
 
 const markup = useMarkup()
-const { keyOf } = useKeyNotation()
 const options = computed(() =>
   tracks.map((t) => ({ value: t.id, label: t.artist ? `${t.title} – ${t.artist}` : t.title })),
 )
@@ -52,8 +51,7 @@ function matches(input: string, option?: { label?: string }) {
     />
     <span v-if="markup.track" class="facts">
       <strong>{{ tempo }}</strong>
-      <span v-if="track?.key" class="soft"> · {{ keyOf(track) }}</span>
-      <span v-if="track" class="soft"> · {{ clockTime(track.duration_s) }}</span>
+      <TrackFacts v-if="track" :track="track" :found="markup.track" />
       <span class="state" :data-checked="checked">{{ state }}</span>
     </span>
     <span class="gap" />

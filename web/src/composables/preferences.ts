@@ -28,6 +28,7 @@ export function useTempoRange() {
 /** How keys are written: as musicians do, or as numbers and letters on the circle of fifths. */
 export function useKeyNotation() {
   const notation = useStorage<'music' | 'wheel'>('fernbrook.keys', 'music')
-  const keyOf = (track: Track) => (notation.value === 'wheel' ? track.key_wheel : track.key) ?? '–'
+  const keyOf = (track: Pick<Track, 'key' | 'key_wheel'>) =>
+    (notation.value === 'wheel' ? track.key_wheel : track.key) ?? '–'
   return { notation, keyOf }
 }

@@ -202,12 +202,18 @@ onKeyStroke((event) => {
         :track-id="track.id"
         :duration="duration"
         :beats="shownBeats"
+        :counted="markup.beats"
         :sections="markup.track.markup.sections ?? []"
+        :voice="markup.track.markup.voice ?? []"
+        :energy="markup.track.energy"
+        :first-bar="markup.track.first_bar"
         :offsets="markup.offsets"
         :cursor="cursor"
         :playhead="playhead"
         @place="place"
         @sections="(sections, why) => markup.send({ kind: 'put_sections', sections, why })"
+        @voice="(voice, why) => markup.send({ kind: 'put_voice', voice, why })"
+        @analysed="markup.backToAnalysed"
       />
       <div class="tools">
         <Tooltip title="Play from the cursor (Enter)">

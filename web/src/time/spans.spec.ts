@@ -1,0 +1,55 @@
+import { describe, expect, it } from 'vitest'
+import type { Section, VoiceSpan } from '../api/types'
+import { joined, splitSection, splitSpan, withBorder, withEdge, withMoved, withSpan } from './spans'
+
+const SECTIONS: Section[] = [
+  { kind: 'beat', start: 0, end: 32, name: '' },
+  { kind: 'full', start: 32, end: 64, name: 'door' },
+  { kind: 'break', start: 64, end: 68, name: '' },
+]
+const SPANS: VoiceSpan[] = [
+  { start: 8, end: 16 },
+  { start: 20, end: 24 },
+]
+
+describe('sections', () => {
+  it('keep touching each other, in whole bars, however far a border is dragged', () => {
+    for (const beat of [-100, 9.4, 33, 500]) {
+      const moved = withBorder(SECTIONS, 1, beat, 4)
+      expect(moved[0]!.end).toBe(moved[1]!.start)
+      expect(moved[1]!.start % 4).toBe(0)
+      expect(moved.every((s) => s.end - s.start >= 4)).toBe(true)
+    }
+  })
+
+  it('are split at the bar nearest to the cursor, else in the middle, and joined again', () => {
+    expect(splitSection(SECTIONS, 1, 41.2, 4).map((s) => s.start)).toEqual([0, 32, 40, 64])
+    expect(splitSection(SECTIONS, 1, 2, 4).map((s) => s.start)).toEqual([0, 32, 48, 64])
+    expect(splitSection(SECTIONS, 2, 66, 4)).toBe(SECTIONS)
+    expect(joined(splitSection(SECTIONS, 1, 41.2, 4), 1)).toEqual(SECTIONS)
+  })
+})
+
+describe('voice spans', () => {
+  it('never meet by dragging an edge or the whole', () => {
+    expect(withEdge(SPANS, 0, 'end', 90)[0]).toEqual({ start: 8, end: 20 })
+    expect(withEdge(SPANS, 0, 'end', 3)[0]).toEqual({ start: 8, end: 9 })
+    expect(withEdge(SPANS, 1, 'start', 2)[1]).toEqual({ start: 16, end: 24 })
+    expect(withMoved(SPANS, 1, -50)[1]).toEqual({ start: 16, end: 20 })
+    expect(withMoved(SPANS, 1, 7)[1]).toEqual({ start: 27, end: 31 })
+  })
+
+  it('are drawn in either direction, and those that are met become one', () => {
+    expect(withSpan(SPANS, 40, 32)).toEqual([...SPANS, { start: 32, end: 40 }])
+    expect(withSpan(SPANS, 14, 21)).toEqual([{ start: 8, end: 24 }])
+    expect(withSpan([], 5, 5)).toEqual([{ start: 5, end: 6 }])
+  })
+
+  it('are split with a beat between, when they are long enough', () => {
+    expect(splitSpan(SPANS, 0, 12).slice(0, 2)).toEqual([
+      { start: 8, end: 11.5 },
+      { start: 12.5, end: 16 },
+    ])
+    expect(splitSpan([{ start: 0, end: 2 }], 0, 1)).toHaveLength(1)
+  })
+})

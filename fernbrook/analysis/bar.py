@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from fernbrook.analysis.harmony import Harmony, novelty
 from fernbrook.analysis.metre import drum_patterns
-from fernbrook.analysis.onsets import LOW_BANDS, Onsets, evened
+from fernbrook.analysis.onsets import LOW_BANDS, Onsets
 from fernbrook.core.grid import Grid
 
 WEIGHTS = {
@@ -72,7 +72,7 @@ def beat_features(harmony: Harmony, beats_s: Array) -> Array:
 
 def _hits(onsets: Onsets, grid: Grid, first: int, count: int) -> Array:
     """Strengths at the sixteenths of each beat: evened, a row for the harmony, plain; shape (13, count, 4)."""
-    even = evened(onsets)
+    even = onsets.evened
     at = np.rint(grid.time_at(first + np.arange(count * 4) / 4) * onsets.rate).astype(int)
     reach = int(NEAR_S * onsets.rate)
     around = np.clip(at[:, None] + np.arange(-reach, reach + 1), 0, even.shape[1] - 1)

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from fernbrook.analysis.onsets import LOW_BANDS
+from fernbrook.analysis.onsets import LOW_BANDS, Bands
 from fernbrook.core.grid import Grid
 
 BINS = 96
@@ -47,7 +47,7 @@ class Drift:
         return self.first + np.arange(len(self.late_s))
 
 
-def laid_out(bands: Array, rate: float, grid: Grid, first: int, count: int) -> Array:
+def laid_out(bands: Bands, rate: float, grid: Grid, first: int, count: int) -> Array:
     """Strengths on the grid; shape (bands, count, BINS). A row holds a beat, from half a beat before it on.
 
     Parameters
@@ -68,7 +68,7 @@ def whole_beats(grid: Grid, duration_s: float) -> tuple[int, int]:
     return first, max(0, int(np.floor(end + 1e-6)) - first + 1)
 
 
-def drift(bands: Array, rate: float, grid: Grid, around: int = 4) -> Drift:
+def drift(bands: Bands, rate: float, grid: Grid, around: int = 4) -> Drift:
     """Measure how far the onsets lie from a grid.
 
     Parameters

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fernbrook.analysis.harmony import Harmony
-from fernbrook.analysis.onsets import LOW_BANDS, Onsets, evened
+from fernbrook.analysis.onsets import LOW_BANDS, Onsets
 from fernbrook.analysis.voice import MOST, Movement
 
 
@@ -63,7 +63,7 @@ class Features:
 
     def picture(self) -> NDArray[np.uint8]:
         """Onset strengths to draw: low, and all together; shape (frames, 2), evened out and scaled to 255."""
-        bands = evened(self.onsets)
+        bands = self.onsets.evened
         rows = np.stack((bands[LOW_BANDS].mean(axis=0), bands.mean(axis=0)), axis=1)
         top = np.maximum(np.percentile(rows, 99.5, axis=0), 1e-9) if len(rows) else np.ones(2)
         return np.asarray(np.clip(np.rint(np.sqrt(rows / top) * 255.0), 0, 255), dtype=np.uint8)

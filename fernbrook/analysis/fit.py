@@ -13,6 +13,8 @@ TOLERANCE_S = 0.003
 """Stretches are good when the beats, clear ones above all, lie this close to them on average."""
 MOST_STRETCHES = 6
 SHORTEST_BEATS = 16
+MOST_CUTS = 800
+"""Stretches begin at one of so many beats at most: memory and time grow with the square of this."""
 FREE_TOLERANCE_S = 0.003
 """An anchor that the line between its neighbours meets within this is left out."""
 SAME_TEMPO = 0.0006
@@ -30,7 +32,8 @@ def stretches(beats: Array, times_s: Array, weight: Array) -> Grid | None:
     """
     sums = _Sums(beats, times_s, weight)
     n = len(beats)
-    cuts = np.unique(np.concatenate(([0], np.arange(SHORTEST_BEATS, n - SHORTEST_BEATS + 1, 2), [n])))
+    spacing = max(2, -(-n // MOST_CUTS))
+    cuts = np.unique(np.concatenate(([0], np.arange(SHORTEST_BEATS, n - SHORTEST_BEATS + 1, spacing), [n])))
     errors = sums.errors(cuts)
     total = max(float(weight.sum()), 1e-9)
     best = errors[0].copy()
@@ -40,7 +43,7 @@ def stretches(beats: Array, times_s: Array, weight: Array) -> Grid | None:
         came.append(np.argmin(joined, axis=0))
         best = joined.min(axis=0)
         if np.sqrt(best[-1] / total) < TOLERANCE_S:
-            return _through(sums, _borders(cuts, came))
+            return _through(sums, _borders(cuts, came), max(8, spacing))
     return None
 
 
@@ -54,8 +57,8 @@ def _borders(cuts: NDArray[np.int64], came: list[NDArray[np.int64]]) -> list[int
     return [0, *reversed(borders)]
 
 
-def _through(sums: _Sums, borders: list[int]) -> Grid | None:
-    """A grid along the lines of the stretches, anchored where neighbours meet."""
+def _through(sums: _Sums, borders: list[int], reach: int) -> Grid | None:
+    """A grid along the lines of the stretches, anchored where neighbours meet, that far from the borders at most."""
     lines = [sums.line(a, b) for a, b in pairwise(borders)]
     kept, inner = [lines[0]], []
     for line, border in zip(lines[1:], borders[1:-1], strict=True):
@@ -66,7 +69,8 @@ def _through(sums: _Sums, borders: list[int]) -> Grid | None:
     anchors: list[tuple[float, float]] = []
     for (slope, offset), (next_slope, next_offset), border in zip(kept, kept[1:], inner, strict=False):
         beat = (next_offset - offset) / (slope - next_slope)
-        beat = float(np.clip(beat, sums.beats[border] - 8, sums.beats[min(border, len(sums.beats) - 1)] + 8))
+        middle = float(sums.beats[min(border, len(sums.beats) - 1)])
+        beat = float(np.clip(beat, middle - reach, middle + reach))
         beat = float(np.round(beat)) if abs(beat - np.round(beat)) < 0.5 else beat
         anchors.append((slope * beat + offset, beat))
     if not anchors:

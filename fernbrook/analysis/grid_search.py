@@ -18,7 +18,7 @@ from fernbrook.analysis.drift import BINS, Drift, drift, laid_out, whole_beats
 from fernbrook.analysis.follow import follow
 from fernbrook.analysis.harmony import Harmony
 from fernbrook.analysis.metre import Metre, readings
-from fernbrook.analysis.onsets import LOW_BANDS, Onsets, evened
+from fernbrook.analysis.onsets import LOW_BANDS, Bands, Onsets
 from fernbrook.analysis.tempo import coherence, preferring_whole, refined, rough_tempi
 from fernbrook.core.grid import Grid
 
@@ -29,6 +29,8 @@ FEWEST_FRAMES = 64
 UNCLEAR, UNCLEAR_BUT_STEADY = 0.12, 0.05
 """Below this clarity there is no beat that a grid could follow; less will do where the pulse is coherent."""
 COHERENT = 0.8
+LONG_S = 60.0
+"""In less sound than this some pulse fits by chance: the more clarity is needed, and coherence says nothing."""
 FOLLOWED_GAIN, FOLLOWED_GAIN_IF_COHERENT = 0.04, 0.15
 """How much more of the onsets a followed pulse must explain than a steady one, over the whole track, the more where the
 steady one is coherent, because following a noisy track explains noise;"""
@@ -74,13 +76,13 @@ def find_grid(
     ----------
     tempo_range : the slowest and the fastest tempo that the beat may have, in BPM
     """
-    bands = evened(onsets)
-    strength = np.sqrt(bands).mean(axis=0)
+    bands = onsets.evened
+    strength = np.sqrt(bands).mean(axis=0, dtype=np.float64)
     if onsets.duration_s < SHORTEST_S or _busy_frames(strength) < FEWEST_FRAMES:
         return None, 0.0
     pulse, kind, steadiness = _pulse(bands, strength, onsets.rate)
     clarity = float(np.clip(_explained(strength, onsets.rate, pulse).mean(), 0.0, 1.0))
-    if clarity < (UNCLEAR if steadiness < COHERENT else UNCLEAR_BUT_STEADY):
+    if clarity < _least_clarity(onsets.duration_s, steadiness):
         return None, clarity
     ways = tuple(readings(onsets, harmony, pulse, tempo_range))
     beats = pulse.counted(ways[0].beats_per_pulse, ways[0].phase)
@@ -98,13 +100,20 @@ def find_grid(
     return Found(grid, kind, clarity, ways, bar, left), clarity
 
 
+def _least_clarity(duration_s: float, steadiness: float) -> float:
+    """The clarity that a pulse must have to be one; what fits by chance shrinks with the root of the length."""
+    if duration_s < LONG_S:
+        return UNCLEAR * float(np.sqrt(LONG_S / duration_s))
+    return UNCLEAR if steadiness < COHERENT else UNCLEAR_BUT_STEADY
+
+
 def _busy_frames(strength: Array) -> float:
     """In how many frames something begins: the participation ratio of the strengths, squared so that noise is none."""
     power = strength**4
     return float(power.sum()) ** 2 / max(float((power**2).sum()), 1e-12)
 
 
-def _pulse(bands: Array, strength: Array, rate: float) -> tuple[Grid, Kind, float]:
+def _pulse(bands: Bands, strength: Array, rate: float) -> tuple[Grid, Kind, float]:
     """A pulse of the music, steady where that explains it as well as a followed one; and how coherent it is."""
     rough = rough_tempi(strength, rate)
     bpm = refined(strength, rate, rough[0])
@@ -120,7 +129,7 @@ def _pulse(bands: Array, strength: Array, rate: float) -> tuple[Grid, Kind, floa
     return best or steady, Kind.FREE, 1.0
 
 
-def _followed(bands: Array, strength: Array, rate: float, rough: float) -> Grid | None:
+def _followed(bands: Bands, strength: Array, rate: float, rough: float) -> Grid | None:
     """A pulse near a rough tempo, followed from beat to beat."""
     times = follow(strength, rate, rough)
     if len(times) < 16:
@@ -137,7 +146,7 @@ def _explains_more(followed: Grid | None, steady: Array, strength: Array, rate: 
     return bool(gain.mean() > needed or (len(lasting) and lasting.max() >= 0.9 * STRETCH_S))
 
 
-def _phased(bands: Array, rate: float, bpm: float, near_s: float | None = None) -> Grid:
+def _phased(bands: Bands, rate: float, bpm: float, near_s: float | None = None) -> Grid:
     """A steady grid whose beat 0 lies where the onsets, folded at the beat, begin most strongly.
 
     With ``near_s`` the place is only made more precise.
@@ -202,7 +211,7 @@ def _local_lines(times: Array, weight: Array, reach: int) -> Array:
     return np.asarray(fitted + np.polynomial.polynomial.polyval(x, steady))
 
 
-def _smoothed(bands: Array, rate: float, grid: Grid, rounds: int = 2, reach: int = 3) -> Grid:
+def _smoothed(bands: Bands, rate: float, grid: Grid, rounds: int = 2, reach: int = 3) -> Grid:
     """A followed grid moved onto the onsets: measured, and smoothed over a few beats, clear beats counting most."""
     for _ in range(rounds):
         measured = drift(bands, rate, grid, around=2)
@@ -215,7 +224,7 @@ def _smoothed(bands: Array, rate: float, grid: Grid, rounds: int = 2, reach: int
     return grid
 
 
-def _simplest(bands: Array, rate: float, beats: Grid) -> tuple[Grid, Kind]:
+def _simplest(bands: Bands, rate: float, beats: Grid) -> tuple[Grid, Kind]:
     """Few constant stretches through a followed grid where they do, else the grid with the anchors it needs."""
     followed = _smoothed(bands, rate, beats, reach=2)
     measured = drift(bands, rate, followed, around=2)
@@ -230,7 +239,7 @@ def _simplest(bands: Array, rate: float, beats: Grid) -> tuple[Grid, Kind]:
     return fit.free(places, followed.time_at(places)), Kind.FREE
 
 
-def _barred(onsets: Onsets, harmony: Harmony, bands: Array, beats: Grid) -> tuple[Grid, Bar]:
+def _barred(onsets: Onsets, harmony: Harmony, bands: Bands, beats: Grid) -> tuple[Grid, Bar]:
     """The grid counted in bars, beat 0 the first downbeat from which a beat is heard."""
     first, count = whole_beats(beats, onsets.duration_s)
     bar = find_bar(onsets, harmony, beats, first, count - 1)
@@ -240,7 +249,7 @@ def _barred(onsets: Onsets, harmony: Harmony, bands: Array, beats: Grid) -> tupl
     return grid.model_copy(update={"beats_per_bar": bar.beats}), replace(bar, first=0)
 
 
-def _first_bar_heard(bands: Array, rate: float, grid: Grid, bar: Bar, bars: int) -> int:
+def _first_bar_heard(bands: Bands, rate: float, grid: Grid, bar: Bar, bars: int) -> int:
     """The first bar that sounds like the bars of the track, and most of the next three with it.
 
     Bars before it whose onsets lie on the grid belong to it, when they are two or more: one may be a pick-up.
@@ -263,7 +272,7 @@ def _first_bar_heard(bands: Array, rate: float, grid: Grid, bar: Bar, bars: int)
     return earlier if begin - earlier >= 2 else begin
 
 
-def _on_grid_by_bar(bands: Array, rate: float, grid: Grid, bar: Bar, bars: int) -> Array:
+def _on_grid_by_bar(bands: Bands, rate: float, grid: Grid, bar: Bar, bars: int) -> Array:
     """For each bar the share of its onsets near a sixteenth, beyond chance."""
     rows = laid_out(bands, rate, grid, bar.first, bars * bar.beats).sum(axis=0)
     place = np.arange(BINS) % (BINS // 4)

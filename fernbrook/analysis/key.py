@@ -26,8 +26,8 @@ MINOR_FIRST = 0.1
 """What minor keys have ahead: most dance music is in minor."""
 SHARPNESS = 6.0
 """How strongly differences of score tell in the confidence."""
-LEAST_TONAL = 0.08
-"""Pitch classes that differ less than this, as a share of their mean, belong to no key."""
+LEAST_TONAL = 0.008
+"""A spectrum that keeps less than this to semitones, whatever their tuning, has no pitch; noise has a tenth of it."""
 
 Array = NDArray[np.float64]
 
@@ -48,10 +48,11 @@ def find_key(harmony: Harmony, grid: Grid | None) -> KeyFound | None:
     if not len(harmony.chroma) or float(fine.max(initial=0.0)) <= 0.0:
         return None
     turn = np.exp(-2j * np.pi * np.arange(len(fine)) / FINE)
-    tuning = float(-np.angle(fine @ turn) / (2.0 * np.pi))
-    classes = _classes(fine, tuning)
-    if classes.std() < LEAST_TONAL * classes.mean():
+    semitones = complex(fine @ turn) / float(fine.sum())
+    if abs(semitones) < LEAST_TONAL:
         return None
+    tuning = float(-np.angle(semitones) / (2.0 * np.pi))
+    classes = _classes(fine, tuning)
     scores = _against(classes, MAJOR, MINOR)
     if grid is not None:
         for bars, weight in PHRASES:

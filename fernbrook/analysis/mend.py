@@ -9,8 +9,8 @@ from fernbrook.analysis.drift import drift, whole_beats
 from fernbrook.analysis.features import Features
 from fernbrook.analysis.grid_search import find_grid
 from fernbrook.analysis.harmony import Harmony
-from fernbrook.analysis.onsets import Onsets, evened
-from fernbrook.analysis.tempo import refined
+from fernbrook.analysis.onsets import Bands, Onsets
+from fernbrook.analysis.tempo import refined, rough_tempi
 from fernbrook.analysis.voice import Movement
 from fernbrook.core.grid import Grid
 from fernbrook.core.grid_edits import GridEditError, replace_span, slide, tempo_from
@@ -23,7 +23,7 @@ Array = NDArray[np.float64]
 
 def nearest_onset(features: Features, time_s: float, within_s: float = SNAP_S) -> float | None:
     """The moment of the clearest onset near a moment, nearer ones preferred; None where nothing begins."""
-    strength = evened(features.onsets).mean(axis=0)
+    strength = features.onsets.evened.mean(axis=0, dtype=np.float64)
     rate = features.onsets.rate
     begin, end = max(1, round((time_s - within_s) * rate)), min(len(strength) - 1, round((time_s + within_s) * rate))
     if end - begin < 3:
@@ -60,13 +60,15 @@ def measured(features: Features, tempo_range: tuple[float, float], span_s: tuple
 
 
 def measured_from(features: Features, grid: Grid, beat: float) -> Grid:
-    """A new tempo from a line on: that which explains the onsets from there to the end best."""
+    """A new tempo from a line on: the clearest there is from there to the end, in the octave of the present one."""
     start = float(grid.time_at(beat))
     rest = _cut(features, start, features.onsets.duration_s).onsets
     if rest.duration_s < 4.0:
         raise GridEditError("Too little of the track is left to measure a tempo.")
-    strength = np.sqrt(evened(rest)).mean(axis=0)
-    return tempo_from(grid, beat, refined(strength, rest.rate, float(grid.bpm_at(beat))))
+    strength = np.sqrt(rest.evened).mean(axis=0, dtype=np.float64)
+    rough = rough_tempi(strength, rest.rate)[0]
+    octave = np.rint(np.log2(float(grid.bpm_at(beat)) / rough))
+    return tempo_from(grid, beat, refined(strength, rest.rate, rough * 2.0**octave))
 
 
 def following(features: Features, grid: Grid, span_beats: tuple[float, float] | None, every: int) -> Grid:
@@ -74,13 +76,13 @@ def following(features: Features, grid: Grid, span_beats: tuple[float, float] | 
 
     Lines are moved by what ``drift`` measures; where nothing is heard they are left to their neighbours.
     """
-    bands = evened(features.onsets)
+    bands = features.onsets.evened
     for _ in range(2):
         grid = _followed_once(bands, features.onsets.rate, grid, span_beats, every)
     return grid
 
 
-def _followed_once(bands: Array, rate: float, grid: Grid, span: tuple[float, float] | None, every: int) -> Grid:
+def _followed_once(bands: Bands, rate: float, grid: Grid, span: tuple[float, float] | None, every: int) -> Grid:
     found = drift(bands, rate, grid, around=2)
     wanted = found.heard & (found.beats % every == 0)
     if span is not None:
@@ -116,5 +118,5 @@ def offsets(features: Features, grid: Grid) -> tuple[int, Array, Array]:
     """The first beat of a track, and for each from there on how late its onsets are in seconds and how clear, 0..1."""
     if whole_beats(grid, features.onsets.duration_s)[1] < 1:
         return 0, np.zeros(0), np.zeros(0)
-    found = drift(evened(features.onsets), features.onsets.rate, grid)
+    found = drift(features.onsets.evened, features.onsets.rate, grid)
     return found.first, found.late_s, np.where(found.heard, found.clear, 0.0)

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter1d
 
 from fernbrook.analysis.harmony import Harmony, novelty
-from fernbrook.analysis.onsets import Onsets, evened
+from fernbrook.analysis.onsets import Bands, Onsets
 from fernbrook.core.grid import Grid
 
 CENTRE_BPM = 122.0
@@ -33,6 +33,7 @@ WEIGHTS = {
     "eighths over sixteenths": 1.15,
     "drum pattern": 1.75,
     "chords change on the beat": 1.5,
+    "chords last two bars at most": 1.25,
     "bars repeat": 1.25,
     "nothing faster than sixteenths": 2.9,
 }
@@ -106,12 +107,15 @@ def readings(onsets: Onsets, harmony: Harmony, pulse: Grid, tempo_range: tuple[f
     if not ratios:
         middle = np.sqrt(tempo_range[0] * tempo_range[1])
         ratios = [float(2.0 ** np.round(np.log2(middle / mean)))]
-    heard = _heard(onsets, harmony)
+    change = novelty(harmony.chroma, max(1, round(CHORD_S * harmony.rate)))
+    heard = _heard(onsets, harmony, change)
     found: list[tuple[float, float, float]] = []
     for ratio in ratios:
         steps = _folded(heard, onsets.rate, pulse, ratio)
+        short = _chords_are_short(change, harmony.rate, pulse, ratio)
         for quarter in range(4):
             evidence = _evidence(np.roll(steps, -quarter * STEPS // 4, axis=1), mean * ratio)
+            evidence["chords last two bars at most"] = short
             found.append((sum(WEIGHTS[k] * v for k, v in evidence.items()), ratio, quarter / 4 / ratio))
     score = np.array([f[0] for f in found])
     share = np.exp(score - score.max())
@@ -122,22 +126,21 @@ def readings(onsets: Onsets, harmony: Harmony, pulse: Grid, tempo_range: tuple[f
     return [Metre(found[i][1], found[i][2], mean * found[i][1], float(share[i])) for i in order]
 
 
-def _heard(onsets: Onsets, harmony: Harmony) -> Array:
+def _heard(onsets: Onsets, harmony: Harmony, change: Array) -> Bands:
     """What is folded: evened strengths, change of harmony, plain strengths, each with mean 1; shape (13, frames)."""
     wide = 2 * int(NEAR_S * onsets.rate) + 1
-    even = evened(onsets)
-    change = novelty(harmony.chroma, max(1, round(CHORD_S * harmony.rate)))
+    even = onsets.evened
     frames = np.arange(even.shape[1]) / onsets.rate * harmony.rate
     chords = np.interp(frames, np.arange(len(change)), change) if len(change) else np.zeros(len(frames))
-    plain = onsets.bands.astype(np.float64)
-    rows = np.concatenate((even, chords[None, :], plain))
+    rows = np.concatenate((even, chords[None, :].astype(np.float32), onsets.bands))
     level = np.maximum(rows.mean(axis=1, keepdims=True), 1e-9)
     rows[:6] = maximum_filter1d(even, wide, axis=1)
-    rows[7:] = maximum_filter1d(plain, wide, axis=1)
-    return np.asarray(rows / level)
+    rows[7:] = maximum_filter1d(onsets.bands, wide, axis=1)
+    rows /= level
+    return rows
 
 
-def _folded(heard: Array, rate: float, pulse: Grid, ratio: float) -> Array:
+def _folded(heard: Bands, rate: float, pulse: Grid, ratio: float) -> Array:
     """Means over all pairs of bars at each step; shape (13, 64). Step 0 is pulse 0."""
     begin, end = pulse.beat_at([0.0, heard.shape[1] / rate])
     steps = np.arange(int(np.ceil(begin * ratio * STEPS)), int(end * ratio * STEPS))
@@ -145,6 +148,19 @@ def _folded(heard: Array, rate: float, pulse: Grid, ratio: float) -> Array:
     place = steps % (8 * STEPS)
     count = np.maximum(np.bincount(place, minlength=8 * STEPS), 1)
     return np.stack([np.bincount(place, row[at], 8 * STEPS) / count for row in heard])
+
+
+def _chords_are_short(change: Array, rate: float, pulse: Grid, ratio: float) -> float:
+    """0 where the harmony comes around within two bars as much as within four, less the more four are needed."""
+    begin, end = (float(b) * ratio for b in pulse.beat_at([0.0, len(change) / rate]))
+    beats = np.arange(int(np.ceil(begin)), int(end))
+    if len(beats) <= 32:
+        return 0.0
+    at = np.rint(pulse.time_at(beats / ratio) * rate).astype(int)
+    around = change[np.clip(at[:, None] + np.arange(-2, 3), 0, len(change) - 1)].max(axis=1)
+    rest = around - around.mean()
+    one, two, four = (float(rest[:-lag] @ rest[lag:]) for lag in (4, 8, 16))
+    return -max(0.0, four - max(one, two)) / max(float(rest @ rest), 1e-12)
 
 
 def _evidence(steps: Array, bpm: float) -> dict[str, float]:

@@ -9,6 +9,7 @@ that starts at t.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -39,17 +40,32 @@ INAUDIBLE = 0.001
 LATENCY_S = (-0.0012, -0.0009, -0.0009, 0.0009, 0.0005, 0.0005)
 """How long after a sound starts its strength is largest, for each band, as measured on kicks, snares and hats."""
 
+Bands = NDArray[np.float32]
+
 
 @dataclass(frozen=True)
 class Onsets:
     """Onset strength of frame i at ``i / rate`` seconds; ``bands`` has shape (6, frames), lowest first."""
 
-    bands: NDArray[np.float32]
+    bands: Bands
     rate: float
 
     @property
     def duration_s(self) -> float:
         return self.bands.shape[1] / self.rate
+
+    @cached_property
+    def evened(self) -> Bands:
+        """Strengths above their surroundings of half a second, relative to them; shape (6, frames).
+
+        Loud and quiet parts, and loud and quiet bands, count alike afterwards.
+        """
+        width = round(EVENED_OVER_S * self.rate) | 1
+        around = self.bands
+        for _ in range(2):
+            around = uniform_filter1d(around, width, axis=1, mode="nearest")
+        floor = 0.1 * self.bands.mean(axis=1, keepdims=True) + np.float32(INAUDIBLE)
+        return np.asarray(np.maximum(self.bands - around, 0.0) / (around + floor))
 
 
 class OnsetMeter:
@@ -112,17 +128,3 @@ def _levels(
         power = (spectra.real**2 + spectra.imag**2) @ masks
         out[begin : begin + AT_ONCE] = np.log1p(COMPRESSION / frames.shape[1] * np.sqrt(power))
     return out
-
-
-def evened(onsets: Onsets) -> NDArray[np.float64]:
-    """Strengths above their surroundings of half a second, relative to them; shape (6, frames).
-
-    Loud and quiet parts, and loud and quiet bands, count alike afterwards.
-    """
-    bands = onsets.bands.astype(np.float64)
-    width = round(EVENED_OVER_S * onsets.rate) | 1
-    around = bands
-    for _ in range(2):
-        around = uniform_filter1d(around, width, axis=1, mode="nearest")
-    floor = 0.1 * bands.mean(axis=1, keepdims=True) + INAUDIBLE
-    return np.asarray(np.maximum(bands - around, 0.0) / (around + floor))

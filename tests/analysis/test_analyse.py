@@ -45,21 +45,6 @@ def test_pick_up_and_beatless_intro_come_before_bar_one(tmp_path: Path) -> None:
         assert float(grid.time_at(0.0)) == pytest.approx(expected, abs=0.005)
 
 
-def test_what_has_no_beat_gets_no_grid(tmp_path: Path) -> None:
-    rng = np.random.default_rng(0)
-    for name, sound in (
-        ("noise", 0.2 * rng.standard_normal((20 * RATE, 2))),
-        ("silence", np.zeros((20 * RATE, 2))),
-        ("tone", 0.3 * np.sin(np.arange(20 * RATE) / 20)[:, None] * np.ones((1, 2))),
-        ("short", 0.2 * rng.standard_normal((2 * RATE, 2))),
-    ):
-        path = tmp_path / f"{name}.wav"
-        soundfile.write(path, sound, RATE)
-        found = analyse(path)
-        assert found.grid is None, name
-        assert found.duration_s == pytest.approx(len(sound) / RATE)
-
-
 def test_progress_rises_to_its_end_and_sound_is_bounded(first: Made, tmp_path: Path) -> None:
     padded = np.concatenate((np.zeros((RATE, 2)), first.sound()[: 20 * RATE], np.zeros((2 * RATE, 2))))
     soundfile.write(tmp_path / "x.wav", padded, RATE)

@@ -10,7 +10,6 @@ from fernbrook.analysis.features import Features
 from fernbrook.analysis.grid_search import Found, Kind, find_grid
 from fernbrook.analysis.key import find_key
 from fernbrook.analysis.mend import following, measured, nearest_onset, snapped
-from fernbrook.analysis.onsets import evened
 from fernbrook.core.grid import Grid
 from fernbrook.core.grid_edits import GridEditError, set_tempo, slide
 from fernbrook.core.track import DoubtKind
@@ -93,7 +92,7 @@ def test_few_stretches_are_exact_and_none_are_made_of_a_random_walk() -> None:
 @pytest.mark.parametrize("by_s", [-0.03, 0.0, 0.012, 0.04])
 def test_drift_tells_how_late_the_sound_is(by_s: float) -> None:
     true = Grid.constant(118.0, 0.6)
-    found = drift(evened(features(true).onsets), RATE, slide(true, -by_s))
+    found = drift(features(true).onsets.evened, RATE, slide(true, -by_s))
     assert found.heard.mean() > 0.9
     assert np.median(found.late_s[found.heard]) == pytest.approx(by_s, abs=0.002)
 
@@ -101,7 +100,7 @@ def test_drift_tells_how_late_the_sound_is(by_s: float) -> None:
 def test_drift_runs_along_a_tempo_that_is_a_little_off() -> None:
     true = Grid.constant(118.0, 0.6)
     wrong = set_tempo(true, 117.95, 88.0)
-    found = drift(evened(features(true).onsets), RATE, wrong)
+    found = drift(features(true).onsets.evened, RATE, wrong)
     expected = true.time_at(found.beats) - wrong.time_at(found.beats)
     assert np.abs(found.late_s - expected)[found.heard].max() < 0.004
 

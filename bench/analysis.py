@@ -39,6 +39,8 @@ class Result:
     downbeat: bool
     key: float
     sections_f: float
+    voice: tuple[float, float, float]
+    """Seconds of voice that were found, that were not, and that are none."""
     loudness_error: float
     seconds: float
     duration_s: float
@@ -95,6 +97,13 @@ def rows() -> Iterator[Row]:
     yield Row("downbeat right", f"{sum(r.downbeat for r in results)} of {len(results)}", "-", "-")
     yield Row("key, weighted score", f"{mean('key'):.2f}", f"librosa's chroma {mean('librosa_key'):.2f}", "-")
     yield Row("section borders within 0.5 s, F", f"{mean('sections_f'):.2f}", "-", "-")
+    found, missed, false = (sum(r.voice[i] for r in results) for i in range(3))
+    yield Row(
+        "voice, seconds",
+        f"{found / (found + missed):.0%} of it found, {found / (found + false):.0%} of what is found is one",
+        "-",
+        "-",
+    )
     worst = max(r.loudness_error for r in results)
     yield Row("integrated loudness, worst difference", f"{worst:.3f} LU", "pyloudnorm", "0.1 LU")
     ours = sum(r.duration_s for r in results) / sum(r.seconds for r in results)
@@ -148,6 +157,7 @@ def _measured(case: tuple[str, Path, Truth]) -> Result:
         downbeat=_same_downbeats(grid, truth, duration),
         key=mir_eval.key.weighted_score(_spelt(truth.key), _spelt(key.key.name)) if key else 0.0,
         sections_f=_borders_f(found, truth),
+        voice=_voice(found, truth, duration),
         loudness_error=abs((found.loudness.integrated_lufs or -99.0) - loudness),
         seconds=seconds,
         duration_s=duration,
@@ -203,6 +213,17 @@ def _borders_f(found: Analysis, truth: Truth) -> float:
         return float(len(true) == len(ours))
     hits = len(mir_eval.util.match_events(true, np.asarray(ours), BORDER_S))
     return 2.0 * hits / (len(true) + len(ours))
+
+
+def _voice(found: Analysis, truth: Truth, duration_s: float) -> tuple[float, float, float]:
+    times = np.arange(0.0, duration_s, 0.1)
+    true, ours = np.zeros(len(times), dtype=bool), np.zeros(len(times), dtype=bool)
+    for start, end in truth.voice_spans:
+        true |= (times >= start) & (times < end)
+    for span in found.reading.voice:
+        start, end = found.grid.time_at([span.start, span.end]) if found.grid else (0.0, 0.0)
+        ours |= (times >= start) & (times < end)
+    return (true & ours).sum() / 10, (true & ~ours).sum() / 10, (ours & ~true).sum() / 10
 
 
 def _spelt(key: str) -> str:

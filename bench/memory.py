@@ -1,35 +1,45 @@
-"""Memory of long renders, each in a process of its own."""
+"""Memory of long renders and long analyses, each in a process of its own."""
 
 from __future__ import annotations
 
 import re
 import subprocess
 import sys
-from collections.abc import Iterator
+import tempfile
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 from bench.rows import Row
 
-MINUTES = (30, 180)
+RENDERED_MINUTES = (30, 180)
+ANALYSED_MINUTES = (4, 120)
 
 
 def rows() -> Iterator[Row]:
-    peaks = {}
-    for minutes in MINUTES:
-        out = subprocess.run(
-            [sys.executable, "-m", "bench.memory", str(minutes)], check=True, capture_output=True, text=True
-        )
-        peaks[minutes] = int(out.stdout)
-    short, long = (peaks[m] for m in MINUTES)
+    short, long = (_peak("render", minutes) for minutes in RENDERED_MINUTES)
     yield Row(
         "memory of a 3-hour render",
         f"{long} MB",
         f"a 30-minute one: {short} MB; ratio {long / short:.2f}",
         "< 600 MB, ≤ 1.10",
     )
+    short, long = (_peak("analyse", minutes) for minutes in ANALYSED_MINUTES)
+    yield Row(
+        "memory of the analysis of a 2-hour file",
+        f"{long} MB",
+        f"a 4-minute one: {short} MB; ratio {long / short:.2f}",
+        "< 1500 MB",
+    )
 
 
-def _peak_megabytes(minutes: int) -> int:
+def _peak(work: str, minutes: int) -> int:
+    out = subprocess.run(
+        [sys.executable, "-m", "bench.memory", work, str(minutes)], check=True, capture_output=True, text=True
+    )
+    return int(out.stdout)
+
+
+def _render(minutes: int) -> None:
     from bench.material import mix_of, paths
     from fernbrook.core.plan import RATE
     from fernbrook.render.renderer import render
@@ -37,9 +47,29 @@ def _peak_megabytes(minutes: int) -> int:
     resolved = mix_of(*([2, 3, 5, 7] * 20))
     for _ in render(resolved, paths(), 0, minutes * 60 * RATE):
         pass
-    status = Path("/proc/self/status").read_text()
-    return int(re.search(r"VmHWM:\s+(\d+) kB", status)[1]) // 1024  # getrusage would count the parent's peak too
 
+
+def _analyse(minutes: int) -> None:
+    """Analyse a demo track that is played over and over."""
+    import soundfile
+
+    from bench.material import tracks
+    from fernbrook.analysis.analyse import analyse
+
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "long.wav"
+        sound, rate = soundfile.read(tracks()[4].path, dtype="int16", always_2d=True)
+        with soundfile.SoundFile(path, "w", rate, 2, "PCM_16") as file:
+            for _ in range(-(-minutes * 60 * rate // len(sound))):
+                file.write(sound)
+        del sound
+        analyse(path)
+
+
+WORK: dict[str, Callable[[int], None]] = {"render": _render, "analyse": _analyse}
 
 if __name__ == "__main__":
-    print(_peak_megabytes(int(sys.argv[1])))
+    WORK[sys.argv[1]](int(sys.argv[2]))
+    status = Path("/proc/self/status").read_text()
+    # getrusage would count the parent's peak too.
+    print(int(re.search(r"VmHWM:\s+(\d+) kB", status)[1]) // 1024)

@@ -121,10 +121,10 @@ class OpenTrackOut(BaseModel):
         second = Key.parse(found.get("second_key") or "")
         return cls(
             id=row.id,
-            version=row.markup_version,
+            version=row.version,
             markup=opened.markup,
-            undo=opened.undo,
-            redo=opened.redo,
+            undo=opened.steps.undo,
+            redo=opened.steps.redo,
             mean_bpm=row.bpm,
             has_analysed=bool(found.get("markup", {}).get("grid")),
             second_key=second.name if second else None,
@@ -322,8 +322,8 @@ class MixOut(BaseModel):
             version=opened.row.version,
             name=mix.name,
             target_lufs=mix.target_lufs,
-            undo=opened.undo,
-            redo=opened.redo,
+            undo=opened.steps.undo,
+            redo=opened.steps.redo,
             plan=PlanOut.of(opened.plan),
         )
 

@@ -208,7 +208,7 @@ class Library:
             again = analysed_again(markup.markup_of(session, track), before, found)
             markup.advance(session, track, again, "analyse again")
         self._events.tell({"type": "tracks"})
-        self._events.tell({"type": "track", "id": track.id, "version": track.markup_version})
+        self._events.tell({"type": "track", "id": track.id, "version": track.version})
 
     def remove(self, track_id: str) -> None:
         """Take a track out of the library.

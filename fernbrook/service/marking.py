@@ -19,12 +19,13 @@ from fernbrook.core.grid import Grid
 from fernbrook.core.grid_edits import GridEditError, tapped
 from fernbrook.core.markup import Markup, MarkupCommand, MarkupError, Part, PutGrid, apply, as_found, label_of
 from fernbrook.core.plan import RATE
-from fernbrook.service.errors import NotFoundError, RefusedError, StaleError
+from fernbrook.service.errors import NotFoundError, RefusedError
 from fernbrook.service.events import Events
+from fernbrook.service.undoing import Steps, Undoing, steps
 from fernbrook.store import markup as kept
 from fernbrook.store.database import Database
 from fernbrook.store.folders import Folders
-from fernbrook.store.tables import TrackRow
+from fernbrook.store.tables import TrackRevisionRow, TrackRow
 
 LISTEN_BLOCK = 16_384
 ANALYSED = {
@@ -39,12 +40,11 @@ Measure = Callable[[Features, Markup], Grid]
 
 @dataclass(frozen=True)
 class OpenTrack:
-    """A track's markup as it stands, and what undo and redo would do."""
+    """A track's markup as it stands."""
 
     row: TrackRow
     markup: Markup
-    undo: str | None
-    redo: str | None
+    steps: Steps
 
 
 @dataclass(frozen=True)
@@ -56,18 +56,20 @@ class Offsets:
     clear: NDArray[np.float64]
 
 
-class Marking:
+class Marking(Undoing[TrackRow, TrackRevisionRow, OpenTrack]):
     """All use cases that concern the grid, the sections and the voice spans of a track."""
 
+    BEGINNING = "what the analysis found"
+
     def __init__(self, folders: Folders, database: Database, events: Events) -> None:
+        super().__init__(database)
         self._folders = folders
-        self._database = database
         self._events = events
 
     def open(self, track_id: str) -> OpenTrack:
         """A track's markup as it stands."""
         with self._database.read() as session:
-            return _opened(session, _get(session, track_id))
+            return self._opened(session, self._get(session, track_id))
 
     def change(self, track_id: str, version: int | None, command: MarkupCommand) -> OpenTrack:
         """Apply a command to the version of the markup that the caller has seen, or to the present one without it.
@@ -115,40 +117,14 @@ class Marking:
     def back_to_analysed(self, track_id: str, version: int, part: Part = Part.GRID) -> OpenTrack:
         """Take the grid, the sections or the voice spans that the last analysis found."""
         with self._database.read() as session:
-            findings = _get(session, track_id).findings
+            findings = self._get(session, track_id).findings
         found = Markup.model_validate(findings["markup"]) if findings else Markup()
         return self._advance(track_id, version, ANALYSED[part], lambda markup: as_found(markup, found, part))
-
-    def undo(self, track_id: str, version: int) -> OpenTrack:
-        """Take the last change back."""
-        with self._database.write() as session:
-            row = _current(session, track_id, version)
-            head = kept.head_of(session, row)
-            parent = kept.parent_of(session, head) if head else None
-            if parent is None:
-                raise RefusedError("There is nothing left to undo: this is what the analysis found.")
-            kept.move_head(row, parent)
-            opened = _opened(session, row)
-        self._tell(opened)
-        return opened
-
-    def redo(self, track_id: str, version: int) -> OpenTrack:
-        """Bring the change that was taken back last again."""
-        with self._database.write() as session:
-            row = _current(session, track_id, version)
-            head = kept.head_of(session, row)
-            following = kept.next_of(session, head) if head else None
-            if following is None:
-                raise RefusedError("There is nothing to redo.")
-            kept.move_head(row, following)
-            opened = _opened(session, row)
-        self._tell(opened)
-        return opened
 
     def offsets(self, track_id: str, grid: Grid | None = None) -> Offsets:
         """How far the heard onsets lie from the track's grid, or from another one that is being tried."""
         with self._database.read() as session:
-            row = _get(session, track_id)
+            row = self._get(session, track_id)
             used = grid or kept.markup_of(session, row).grid
         if used is None:
             return Offsets(0, np.zeros(0), np.zeros(0))
@@ -157,7 +133,7 @@ class Marking:
     def onsets_picture(self, track_id: str) -> Path:
         """The file with the onset strengths to draw: two bytes a frame of 128 samples, low and all."""
         with self._database.read() as session:
-            path = self._folders.onsets_file(_get(session, track_id).content_hash)
+            path = self._folders.onsets_file(self._get(session, track_id).content_hash)
         if not path.is_file():
             raise NotFoundError("This track was analysed by an older version. Analyse it again to see its onsets.")
         return path
@@ -168,7 +144,7 @@ class Marking:
         Returns how many samples there are, and blocks of shape (n, 2) at the mix's rate.
         """
         with self._database.read() as session:
-            row = _get(session, track_id)
+            row = self._get(session, track_id)
             grid = kept.markup_of(session, row).grid
         source = Source(self._folders.audio_file(row.path), RATE, row.title)
         begin = min(max(start, 0), source.frames)
@@ -186,14 +162,14 @@ class Marking:
 
     def _measured(self, track_id: str, version: int, label: str, measure: Measure) -> OpenTrack:
         with self._database.read() as session:
-            features = self._features(_get(session, track_id))
+            features = self._features(self._get(session, track_id))
         return self._advance(
             track_id, version, label, lambda markup: apply(markup, PutGrid(grid=measure(features, markup)))
         )
 
     def _advance(self, track_id: str, version: int | None, label: str, change: Callable[[Markup], Markup]) -> OpenTrack:
         with self._database.write() as session:
-            row = _get(session, track_id) if version is None else _current(session, track_id, version)
+            row = self._get(session, track_id) if version is None else self._current(session, track_id, version)
             markup = kept.markup_of(session, row)
             try:
                 changed = change(markup)
@@ -201,7 +177,7 @@ class Marking:
                 raise RefusedError(str(error)) from error
             if changed != markup:
                 kept.advance(session, row, changed, label)
-            opened = _opened(session, row)
+            opened = self._opened(session, row)
         self._tell(opened)
         return opened
 
@@ -211,8 +187,23 @@ class Marking:
             raise RefusedError("This track was analysed by an older version. Analyse it again first.")
         return _read_features(path, path.stat().st_mtime_ns)
 
+    def _get(self, session: Session, subject: str) -> TrackRow:
+        row = session.get(TrackRow, subject)
+        if row is None:
+            raise NotFoundError("That track is not in the library any more.")
+        return row
+
+    def _head(self, session: Session, row: TrackRow) -> TrackRevisionRow | None:
+        return kept.head_of(session, row)
+
+    def _move(self, row: TrackRow, revision: TrackRevisionRow) -> None:
+        kept.move_head(row, revision)
+
+    def _opened(self, session: Session, row: TrackRow) -> OpenTrack:
+        return OpenTrack(row, kept.markup_of(session, row), steps(session, kept.head_of(session, row)))
+
     def _tell(self, opened: OpenTrack) -> None:
-        self._events.tell({"type": "track", "id": opened.row.id, "version": opened.row.markup_version})
+        self._events.tell({"type": "track", "id": opened.row.id, "version": opened.row.version})
         self._events.tell({"type": "tracks"})
 
 
@@ -226,28 +217,3 @@ def _grid(markup: Markup) -> Grid:
     if markup.grid is None:
         raise RefusedError("There is no grid yet. Tap along, set a tempo, or measure again first.")
     return markup.grid
-
-
-def _opened(session: Session, row: TrackRow) -> OpenTrack:
-    head = kept.head_of(session, row)
-    following = kept.next_of(session, head) if head else None
-    return OpenTrack(
-        row=row,
-        markup=kept.markup_of(session, row),
-        undo=head.label if head and head.parent else None,
-        redo=following.label if following else None,
-    )
-
-
-def _get(session: Session, track_id: str) -> TrackRow:
-    row = session.get(TrackRow, track_id)
-    if row is None:
-        raise NotFoundError("That track is not in the library any more.")
-    return row
-
-
-def _current(session: Session, track_id: str, version: int) -> TrackRow:
-    row = _get(session, track_id)
-    if row.markup_version != version:
-        raise StaleError(row.markup_version)
-    return row

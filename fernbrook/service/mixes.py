@@ -11,11 +11,12 @@ from fernbrook.core.labels import label_of
 from fernbrook.core.mix import Mix
 from fernbrook.core.plan import Plan, plan
 from fernbrook.core.track import TrackFacts
-from fernbrook.service.errors import NotFoundError, RefusedError, StaleError
+from fernbrook.service.errors import NotFoundError, RefusedError
 from fernbrook.service.events import Events
 from fernbrook.service.ids import new_id
+from fernbrook.service.undoing import Steps, Undoing, steps
 from fernbrook.store.database import Database
-from fernbrook.store.mixes import add_mix, advance, all_mixes, head_of, move_head, next_of, state_of
+from fernbrook.store.mixes import add_mix, advance, all_mixes, head_of, move_head, state_of
 from fernbrook.store.tables import MixRow, RevisionRow
 from fernbrook.store.tracks import facts_of
 
@@ -30,19 +31,20 @@ class MixSummary:
 
 @dataclass(frozen=True)
 class OpenMix:
-    """A mix as it stands, resolved, with what undo and redo would take back and bring again."""
+    """A mix as it stands, resolved."""
 
     row: MixRow
     plan: Plan
-    undo: str | None
-    redo: str | None
+    steps: Steps
 
 
-class Mixes:
+class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
     """All use cases that concern mixes."""
 
+    BEGINNING = "where the mix began"
+
     def __init__(self, database: Database, events: Events) -> None:
-        self._database = database
+        super().__init__(database)
         self._events = events
 
     def list(self) -> list[MixSummary]:
@@ -61,7 +63,7 @@ class Mixes:
     def duplicate(self, mix_id: str) -> OpenMix:
         """Begin a mix as a copy of another; its history starts anew."""
         with self._database.write() as session:
-            mix = state_of(head_of(session, _get(session, mix_id)))
+            mix = state_of(head_of(session, self._get(session, mix_id)))
             copy = mix.model_copy(update={"name": f"{mix.name[:190]} (copy)"})
             opened = self._opened(session, add_mix(session, new_id(), copy, f"copy ‘{mix.name}’"))
         self._events.tell({"type": "mixes"})
@@ -70,14 +72,14 @@ class Mixes:
     def delete(self, mix_id: str) -> None:
         """Delete a mix and its history."""
         with self._database.write() as session:
-            session.delete(_get(session, mix_id))
+            session.delete(self._get(session, mix_id))
         self._events.tell({"type": "mixes"})
         self._events.tell({"type": "mix", "id": mix_id, "version": None})
 
     def open(self, mix_id: str) -> OpenMix:
         """A mix as it stands."""
         with self._database.read() as session:
-            return self._opened(session, _get(session, mix_id))
+            return self._opened(session, self._get(session, mix_id))
 
     def change(self, mix_id: str, version: int, command: Command) -> OpenMix:
         """Apply a command to the version of the mix that the caller has seen.
@@ -90,7 +92,7 @@ class Mixes:
             When the command cannot be done.
         """
         with self._database.write() as session:
-            row = _current(session, mix_id, version)
+            row = self._current(session, mix_id, version)
             mix = state_of(head_of(session, row))
             tracks = self._facts(session, mix, *getattr(command, "track_ids", ()))
             try:
@@ -103,41 +105,22 @@ class Mixes:
         self._tell(opened)
         return opened
 
-    def undo(self, mix_id: str, version: int) -> OpenMix:
-        """Take the last change back."""
-        with self._database.write() as session:
-            row = _current(session, mix_id, version)
-            head = head_of(session, row)
-            parent = session.get(RevisionRow, head.parent) if head.parent else None
-            if parent is None:
-                raise RefusedError("There is nothing left to undo: this is where the mix began.")
-            move_head(row, parent)
-            opened = self._opened(session, row)
-        self._tell(opened)
-        return opened
-
-    def redo(self, mix_id: str, version: int) -> OpenMix:
-        """Bring the change that was taken back last again."""
-        with self._database.write() as session:
-            row = _current(session, mix_id, version)
-            following = next_of(session, head_of(session, row))
-            if following is None:
-                raise RefusedError("There is nothing to redo.")
-            move_head(row, following)
-            opened = self._opened(session, row)
-        self._tell(opened)
-        return opened
-
     def _opened(self, session: Session, row: MixRow) -> OpenMix:
         head = head_of(session, row)
         mix = state_of(head)
-        following = next_of(session, head)
-        return OpenMix(
-            row=row,
-            plan=plan(mix, self._facts(session, mix)),
-            undo=head.label if head.parent else None,
-            redo=following.label if following else None,
-        )
+        return OpenMix(row=row, plan=plan(mix, self._facts(session, mix)), steps=steps(session, head))
+
+    def _get(self, session: Session, subject: str) -> MixRow:
+        row = session.get(MixRow, subject)
+        if row is None:
+            raise NotFoundError("That mix is not there any more.")
+        return row
+
+    def _head(self, session: Session, row: MixRow) -> RevisionRow:
+        return head_of(session, row)
+
+    def _move(self, row: MixRow, revision: RevisionRow) -> None:
+        move_head(row, revision)
 
     @staticmethod
     def _facts(session: Session, mix: Mix, *more: str) -> dict[str, TrackFacts]:
@@ -145,17 +128,3 @@ class Mixes:
 
     def _tell(self, opened: OpenMix) -> None:
         self._events.tell({"type": "mix", "id": opened.row.id, "version": opened.row.version})
-
-
-def _get(session: Session, mix_id: str) -> MixRow:
-    row = session.get(MixRow, mix_id)
-    if row is None:
-        raise NotFoundError("That mix is not there any more.")
-    return row
-
-
-def _current(session: Session, mix_id: str, version: int) -> MixRow:
-    row = _get(session, mix_id)
-    if row.version != version:
-        raise StaleError(row.version)
-    return row

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import zlib
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from fernbrook.core.grid import Grid
@@ -52,19 +51,6 @@ def move_head(row: TrackRow, revision: TrackRevisionRow) -> None:
     put(row, state_of(revision))
 
 
-def parent_of(session: Session, revision: TrackRevisionRow) -> TrackRevisionRow | None:
-    """The revision that this one was made from."""
-    return session.get(TrackRevisionRow, revision.parent) if revision.parent else None
-
-
-def next_of(session: Session, revision: TrackRevisionRow) -> TrackRevisionRow | None:
-    """The latest revision that was made from this one."""
-    query = select(TrackRevisionRow).where(
-        TrackRevisionRow.track_id == revision.track_id, TrackRevisionRow.parent == revision.id
-    )
-    return session.scalar(query.order_by(TrackRevisionRow.id.desc()).limit(1))
-
-
 def put(row: TrackRow, markup: Markup) -> None:
     """Give a row what follows from its markup."""
     grid = markup.grid
@@ -72,12 +58,12 @@ def put(row: TrackRow, markup: Markup) -> None:
     row.bpm = grid.mean_bpm(row.sound_start_s, row.sound_end_s or row.duration_s) if grid else None
     row.steady = grid is not None and grid.is_constant
     row.grid_by_hand, row.checked = markup.by_hand, markup.checked
-    row.markup_version += 1
+    row.version += 1
 
 
 def _add(session: Session, row: TrackRow, markup: Markup, label: str) -> None:
     state = zlib.compress(markup.model_dump_json().encode())
-    revision = TrackRevisionRow(track_id=row.id, parent=row.head, label=label, state=state)
+    revision = TrackRevisionRow(subject=row.id, parent=row.head, label=label, state=state)
     session.add(revision)
     session.flush()
     row.head = revision.id

@@ -51,15 +51,9 @@ def move_head(row: MixRow, revision: RevisionRow) -> None:
     _changed(row, state_of(revision))
 
 
-def next_of(session: Session, revision: RevisionRow) -> RevisionRow | None:
-    """The latest revision that was made from this one."""
-    query = select(RevisionRow).where(RevisionRow.mix_id == revision.mix_id, RevisionRow.parent == revision.id)
-    return session.scalar(query.order_by(RevisionRow.id.desc()).limit(1))
-
-
 def _add_revision(session: Session, row: MixRow, mix: Mix, label: str, command: dict[str, Any] | None) -> None:
     revision = RevisionRow(
-        mix_id=row.id,
+        subject=row.id,
         parent=row.head,
         label=label,
         command=command,

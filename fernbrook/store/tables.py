@@ -62,7 +62,7 @@ class TrackRow(Base):
     steady: Mapped[bool] = mapped_column(default=False)
     grid_by_hand: Mapped[bool] = mapped_column(default=False)
     checked: Mapped[bool] = mapped_column(default=False)
-    markup_version: Mapped[int] = mapped_column(default=0)
+    version: Mapped[int] = mapped_column("markup_version", default=0)
     head: Mapped[int | None] = mapped_column(ForeignKey("track_revisions.id", use_alter=True, ondelete="SET NULL"))
     doubts: Mapped[list[dict[str, Any]] | None] = mapped_column(JSON)
     key: Mapped[str | None] = mapped_column(String(4))
@@ -77,18 +77,27 @@ class TrackRow(Base):
     analysis_version: Mapped[int | None]
 
 
-class TrackRevisionRow(Base):
-    """A state of a track's markup, what made it, and the one before it. ``state`` is deflated JSON."""
+class Revision(Base):
+    """A state of something, what made it, and the revision before it. ``state`` is deflated JSON."""
+
+    __abstract__ = True
+
+    id: Mapped[int] = mapped_column(primary_key=True, autoincrement=True)
+    subject: Mapped[str]
+    parent: Mapped[int | None]
+    label: Mapped[str] = mapped_column(Text)
+    state: Mapped[bytes] = mapped_column(LargeBinary)
+    created_at: Mapped[datetime] = mapped_column(UtcDateTime, default=now)
+
+
+class TrackRevisionRow(Revision):
+    """A state of a track's markup."""
 
     __tablename__ = "track_revisions"
     __table_args__ = (Index("ix_track_revisions_track_parent", "track_id", "parent"),)
 
-    id: Mapped[int] = mapped_column(primary_key=True, autoincrement=True)
-    track_id: Mapped[str] = mapped_column(ForeignKey("tracks.id", ondelete="CASCADE"))
+    subject: Mapped[str] = mapped_column("track_id", ForeignKey("tracks.id", ondelete="CASCADE"))
     parent: Mapped[int | None] = mapped_column(ForeignKey("track_revisions.id", ondelete="CASCADE"))
-    label: Mapped[str] = mapped_column(Text)
-    state: Mapped[bytes] = mapped_column(LargeBinary)
-    created_at: Mapped[datetime] = mapped_column(UtcDateTime, default=now)
 
 
 class MixRow(Base):
@@ -104,20 +113,16 @@ class MixRow(Base):
     changed_at: Mapped[datetime] = mapped_column(UtcDateTime, default=now)
 
 
-class RevisionRow(Base):
-    """A state of a mix, the command that made it, and the revision before it. ``state`` is deflated JSON."""
+class RevisionRow(Revision):
+    """A state of a mix, and the command that made it."""
 
     __tablename__ = "revisions"
     __table_args__ = (Index("ix_revisions_mix_parent", "mix_id", "parent"),)
 
-    id: Mapped[int] = mapped_column(primary_key=True, autoincrement=True)
-    mix_id: Mapped[str] = mapped_column(ForeignKey("mixes.id", ondelete="CASCADE"))
+    subject: Mapped[str] = mapped_column("mix_id", ForeignKey("mixes.id", ondelete="CASCADE"))
     parent: Mapped[int | None] = mapped_column(ForeignKey("revisions.id", ondelete="CASCADE"))
-    label: Mapped[str] = mapped_column(Text)
     command: Mapped[dict[str, Any] | None] = mapped_column(JSON)
-    state: Mapped[bytes] = mapped_column(LargeBinary)
     track_ids: Mapped[str] = mapped_column(Text, default="")
-    created_at: Mapped[datetime] = mapped_column(UtcDateTime, default=now)
 
 
 class JobRow(Base):

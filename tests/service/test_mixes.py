@@ -23,11 +23,11 @@ def test_undo_and_redo_go_all_the_way(house: House, opened: OpenMix) -> None:
     for number in range(20):
         version = house.mixes.change(mix_id, version, RenameMix(name=f"Name {number}")).row.version
     names = []
-    while (now := house.mixes.open(mix_id)).undo:
+    while (now := house.mixes.open(mix_id)).steps.undo:
         version = house.mixes.undo(mix_id, now.row.version).row.version
         names.append(house.mixes.open(mix_id).plan.mix.name)
     assert names == [*(f"Name {n}" for n in range(18, -1, -1)), "Night", "Night"]
-    while (now := house.mixes.open(mix_id)).redo:
+    while (now := house.mixes.open(mix_id)).steps.redo:
         house.mixes.redo(mix_id, now.row.version)
     assert house.mixes.open(mix_id).plan.mix.name == "Name 19"
 
@@ -36,7 +36,7 @@ def test_history_outlasts_a_restart(house: House, folders: Folders, opened: Open
     changed = house.mixes.change(opened.row.id, opened.row.version, RenameMix(name="Morning"))
     again = House(folders, workers=1)
     try:
-        assert again.mixes.open(opened.row.id).undo == "rename the mix"
+        assert again.mixes.open(opened.row.id).steps.undo == "rename the mix"
         assert again.mixes.undo(opened.row.id, changed.row.version).plan.mix.name == "Night"
     finally:
         again.stop()
@@ -56,7 +56,7 @@ def test_a_new_change_after_undo_leads_on_from_there(house: House, opened: OpenM
     one = house.mixes.change(mix_id, opened.row.version, RenameMix(name="One"))
     back = house.mixes.undo(mix_id, one.row.version)
     two = house.mixes.change(mix_id, back.row.version, RenameMix(name="Two"))
-    assert two.redo is None
+    assert two.steps.redo is None
     assert house.mixes.undo(mix_id, two.row.version).plan.mix.name == "Night"
 
 
@@ -77,7 +77,7 @@ def test_a_copy_is_independent(house: House, opened: OpenMix) -> None:
     house.mixes.change(copy.row.id, copy.row.version, SetTempo(entry_id=entry, bpm=100.0))
     assert house.mixes.open(opened.row.id).plan.entries[0].entry.tempo is None
     assert copy.plan.mix.name == "Night (copy)"
-    assert copy.undo is None
+    assert copy.steps.undo is None
 
 
 def test_a_deleted_mix_is_gone(house: House, opened: OpenMix) -> None:

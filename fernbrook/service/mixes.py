@@ -16,7 +16,7 @@ from fernbrook.service.events import Events
 from fernbrook.service.ids import new_id
 from fernbrook.service.undoing import Steps, Undoing, steps
 from fernbrook.store.database import Database
-from fernbrook.store.mixes import add_mix, advance, all_mixes, head_of, move_head, state_of
+from fernbrook.store.mixes import add_mix, advance, all_mixes, head_of, mix_at, move_head, state_of
 from fernbrook.store.tables import MixRow, RevisionRow
 from fernbrook.store.tracks import facts_of
 
@@ -63,7 +63,7 @@ class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
     def duplicate(self, mix_id: str) -> OpenMix:
         """Begin a mix as a copy of another; its history starts anew."""
         with self._database.write() as session:
-            mix = state_of(head_of(session, self._get(session, mix_id)))
+            mix = mix_at(session, head_of(session, self._get(session, mix_id)))
             copy = mix.model_copy(update={"name": f"{mix.name[:190]} (copy)"})
             opened = self._opened(session, add_mix(session, new_id(), copy, f"copy ‘{mix.name}’"))
         self._events.tell({"type": "mixes"})
@@ -93,7 +93,7 @@ class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
         """
         with self._database.write() as session:
             row = self._current(session, mix_id, version)
-            mix = state_of(head_of(session, row))
+            mix = mix_at(session, head_of(session, row))
             tracks = self._facts(session, mix, *getattr(command, "track_ids", ()))
             try:
                 changed = apply(mix, command, tracks)
@@ -107,7 +107,7 @@ class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
 
     def _opened(self, session: Session, row: MixRow) -> OpenMix:
         head = head_of(session, row)
-        mix = state_of(head)
+        mix = mix_at(session, head)
         return OpenMix(row=row, plan=plan(mix, self._facts(session, mix)), steps=steps(session, head))
 
     def _get(self, session: Session, subject: str) -> MixRow:

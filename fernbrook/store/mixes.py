@@ -8,8 +8,11 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from fernbrook.core.grid import Grid
 from fernbrook.core.mix import Mix
-from fernbrook.store.tables import MixRow, RevisionRow, now
+from fernbrook.core.recount import Recount, recounted_mix
+from fernbrook.store.markup import state_of as markup_at
+from fernbrook.store.tables import MixRow, RevisionRow, TrackRevisionRow, TrackRow, now
 
 
 def all_mixes(session: Session) -> list[MixRow]:
@@ -18,8 +21,35 @@ def all_mixes(session: Session) -> list[MixRow]:
 
 
 def state_of(revision: RevisionRow) -> Mix:
-    """The mix as it was at a revision."""
+    """The mix as it was at a revision, counted by the grids of then."""
     return Mix.model_validate_json(zlib.decompress(revision.state))
+
+
+def mix_at(session: Session, revision: RevisionRow) -> Mix:
+    """The mix of a revision, counted by its tracks' grids of now."""
+    mix = state_of(revision)
+    before = revision.counted_by or {}
+    now = _heads(session, mix)
+    recounts = {
+        track: Recount(was, is_now)
+        for track, head in now.items()
+        if before.get(track, head) != head
+        and (was := _grid_at(session, before[track]))
+        and (is_now := _grid_at(session, head))
+    }
+    return recounted_mix(mix, recounts)
+
+
+def _heads(session: Session, mix: Mix) -> dict[str, int]:
+    """The revisions that the tracks of a mix are at."""
+    ids = {e.track_id for e in mix.entries}
+    query = select(TrackRow.id, TrackRow.head).where(TrackRow.id.in_(ids), TrackRow.head.is_not(None))
+    return {track: head for track, head in session.execute(query) if head is not None}
+
+
+def _grid_at(session: Session, head: int) -> Grid | None:
+    revision = session.get(TrackRevisionRow, head)
+    return markup_at(revision).grid if revision else None
 
 
 def add_mix(session: Session, mix_id: str, mix: Mix, label: str) -> MixRow:
@@ -59,6 +89,7 @@ def _add_revision(session: Session, row: MixRow, mix: Mix, label: str, command: 
         command=command,
         state=zlib.compress(mix.model_dump_json().encode()),
         track_ids=" ".join(sorted({e.track_id for e in mix.entries})),
+        counted_by=_heads(session, mix),
     )
     session.add(revision)
     session.flush()

@@ -114,7 +114,10 @@ class MixRow(Base):
 
 
 class RevisionRow(Revision):
-    """A state of a mix, and the command that made it."""
+    """A state of a mix, and the command that made it.
+
+    ``counted_by`` has, for each of its tracks, the revision of the track whose grid its beats are of.
+    """
 
     __tablename__ = "revisions"
     __table_args__ = (Index("ix_revisions_mix_parent", "mix_id", "parent"),)
@@ -123,6 +126,7 @@ class RevisionRow(Revision):
     parent: Mapped[int | None] = mapped_column(ForeignKey("revisions.id", ondelete="CASCADE"))
     command: Mapped[dict[str, Any] | None] = mapped_column(JSON)
     track_ids: Mapped[str] = mapped_column(Text, default="")
+    counted_by: Mapped[dict[str, int] | None] = mapped_column(JSON)
 
 
 class JobRow(Base):

@@ -2,7 +2,8 @@ from __future__ import annotations
 
 import pytest
 
-from fernbrook.core.commands import AddTracks, RenameMix, SetGain, SetTempo
+from fernbrook.core import markup as m
+from fernbrook.core.commands import AddTracks, PlaceTransition, RenameMix, SetGain, SetTempo
 from fernbrook.service.errors import NotFoundError, RefusedError, StaleError
 from fernbrook.service.house import House
 from fernbrook.service.mixes import OpenMix
@@ -85,6 +86,34 @@ def test_a_deleted_mix_is_gone(house: House, opened: OpenMix) -> None:
     with pytest.raises(NotFoundError):
         house.mixes.open(opened.row.id)
     assert house.mixes.list() == []
+
+
+def test_a_track_that_is_counted_otherwise_leaves_its_mixes_as_they_sound(
+    house: House, opened: OpenMix, first: Made, second: Made
+) -> None:
+    mix_id, tracks = opened.row.id, [e.track.id for e in opened.plan.entries]
+    for track, made in zip(tracks, (first, second), strict=True):
+        house.marking.change(track, None, m.PutGrid(grid=made.truth.grid))
+    pair = {"out_id": opened.plan.entries[0].entry.id, "in_id": opened.plan.entries[1].entry.id}
+    version = opened.row.version
+    for out_at in (80.0, 88.0):
+        place = PlaceTransition(**pair, out_at=out_at, in_at=8.0, beats=16.0)
+        version = house.mixes.change(mix_id, version, place).row.version
+
+    def starts() -> float:
+        return house.mixes.open(mix_id).plan.transitions[0].start_s
+
+    at_first = starts()
+    seen = house.marking.open(tracks[0]).row.version
+    for edit in (m.ScaleTempo(factor=0.5), m.CountFrom(beat=3.0)):
+        seen = house.marking.change(tracks[0], seen, edit).row.version
+        assert starts() == pytest.approx(at_first)
+    back = house.mixes.undo(mix_id, version)
+    assert back.plan.transitions[0].start_s == pytest.approx(at_first - 4.0)
+    house.mixes.redo(mix_id, back.row.version)
+    for _ in range(2):
+        seen = house.marking.undo(tracks[0], seen).row.version
+        assert starts() == pytest.approx(at_first)
 
 
 def test_there_is_an_end_to_undo(house: House) -> None:

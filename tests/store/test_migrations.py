@@ -1,0 +1,95 @@
+"""Data of older versions come through, and the schema that migrations make is the one that the code knows."""
+
+from __future__ import annotations
+
+import json
+import zlib
+from pathlib import Path
+
+from alembic import command
+from alembic.autogenerate import compare_metadata
+from alembic.config import Config
+from alembic.migration import MigrationContext
+from sqlalchemy import Engine, create_engine, text
+
+from fernbrook.core.grid import Grid
+from fernbrook.core.mix import Entry, Mix
+from fernbrook.store.database import MIGRATIONS, Database, migrate
+from fernbrook.store.markup import markup_of
+from fernbrook.store.mixes import all_mixes, head_of, mix_at
+from fernbrook.store.tables import Base, TrackRow
+
+GRID = Grid.constant(123.0, 0.25)
+MIX = Mix(name="Night", entries=(Entry(id="e1", track_id="t1"),))
+
+
+def _to(engine: Engine, revision: str) -> None:
+    config = Config()
+    config.set_main_option("script_location", str(MIGRATIONS))
+    with engine.begin() as connection:
+        config.attributes["connection"] = connection
+        command.upgrade(config, revision)
+
+
+def _first_version(path: Path) -> None:
+    """A library as the first version kept it: a track with a grid set by hand, in a mix."""
+    engine = create_engine(f"sqlite:///{path}")
+    _to(engine, "0001")
+    with engine.begin() as connection:
+        connection.execute(
+            text(
+                "INSERT INTO tracks (id, content_hash, file_name, path, title, artist, format, coding, rate, channels,"
+                " duration_s, bytes, added_at, hidden, grid, bpm, steady, grid_by_hand, sound_start_s)"
+                " VALUES ('t1', 'abc', 'x.wav', 'x.wav', 'Moss', '', 'WAV', 'PCM_16', 44100, 2,"
+                " 200.0, 1000, '2026-01-01 00:00:00', 0, :grid, 123.0, 1, 1, 0.0)"
+            ),
+            {"grid": json.dumps(GRID.model_dump())},
+        )
+        connection.execute(
+            text(
+                "INSERT INTO mixes (id, name, version, created_at, changed_at)"
+                " VALUES ('m1', 'Night', 3, '2026-01-01 00:00:00', '2026-01-01 00:00:00')"
+            )
+        )
+        connection.execute(
+            text(
+                "INSERT INTO revisions (id, mix_id, label, state, track_ids, created_at)"
+                " VALUES (1, 'm1', 'create the mix', :state, 't1', '2026-01-01 00:00:00')"
+            ),
+            {"state": zlib.compress(MIX.model_dump_json().encode())},
+        )
+        connection.execute(text("UPDATE mixes SET head = 1"))
+    engine.dispose()
+
+
+def test_a_library_of_the_first_version_is_opened_with_all_that_was_in_it(tmp_path: Path) -> None:
+    _first_version(tmp_path / "old.db")
+    database = Database(tmp_path / "old.db")
+    with database.read() as session:
+        track = session.get(TrackRow, "t1")
+        assert track is not None
+        markup = markup_of(session, track)
+        assert (markup.grid, markup.by_hand, markup.checked) == (GRID, True, False)
+        (row,) = all_mixes(session)
+        assert (row.name, row.version) == ("Night", 3)
+        assert mix_at(session, head_of(session, row)) == MIX
+    database.close()
+
+
+def test_migrations_make_what_the_code_knows(tmp_path: Path) -> None:
+    engine = create_engine(f"sqlite:///{tmp_path / 'new.db'}")
+    migrate(engine)
+    with engine.connect() as connection:
+        context = MigrationContext.configure(connection, opts={"compare_type": False})
+        assert compare_metadata(context, Base.metadata) == []
+    engine.dispose()
+
+
+def test_opening_twice_changes_nothing(tmp_path: Path) -> None:
+    _first_version(tmp_path / "old.db")
+    for _ in range(2):
+        Database(tmp_path / "old.db").close()
+    database = Database(tmp_path / "old.db")
+    with database.read() as session:
+        assert len(all_mixes(session)) == 1
+    database.close()

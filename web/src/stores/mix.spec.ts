@@ -1,31 +1,14 @@
 import { createPinia, setActivePinia } from 'pinia'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
-import { ApiError } from '../api/client'
 import type { Mix } from '../api/types'
 
-const calls: { path: string; body?: { version: number } }[] = []
-let answers: (Mix | ApiError)[] = []
 const told: string[] = []
+const server = await vi.hoisted(async () => (await import('../tests/server')).pretendServer())
 
 vi.mock('ant-design-vue', () => ({ message: { error: (m: { content: string }) => told.push(m.content) } }))
-vi.mock('../api/client', async (original) => {
-  const real = await original<typeof import('../api/client')>()
-  const call = (path: string, options: { body?: { version: number } }) => {
-    calls.push({ path, body: options.body })
-    return Promise.resolve()
-  }
-  return {
-    ...real,
-    api: { GET: call, POST: call },
-    data: async (request: Promise<unknown>) => {
-      await request
-      const answer = answers.shift()!
-      if (answer instanceof real.ApiError) throw answer
-      return answer
-    },
-  }
-})
+vi.mock('../api/client', () => server.client)
 
+const { ApiError } = await import('../api/client')
 const { useMix } = await import('./mix')
 
 function mix(version: number, name = 'Night'): Mix {
@@ -43,30 +26,29 @@ function mix(version: number, name = 'Night'): Mix {
 describe('the mix that is open', () => {
   beforeEach(() => {
     setActivePinia(createPinia())
-    calls.length = told.length = 0
-    answers = []
+    server.calls.length = server.answers.length = told.length = 0
   })
 
   async function opened(version = 1) {
     const store = useMix()
-    answers = [mix(version)]
+    server.answers.push(mix(version))
     await store.open('m')
-    calls.length = 0
+    server.calls.length = 0
     return store
   }
 
   it('sends changes one after the other, each on the version of the one before', async () => {
     const store = await opened()
-    answers = [mix(2), mix(3), mix(4)]
+    server.answers.push(mix(2), mix(3), mix(4))
     const sent = [1, 2, 3].map((n) => store.send({ kind: 'rename_mix', name: `N${n}` }))
     expect(await Promise.all(sent)).toEqual([true, true, true])
-    expect(calls.map((c) => c.body?.version)).toEqual([1, 2, 3])
+    expect(server.calls.map((c) => c.body?.version)).toEqual([1, 2, 3])
     expect(store.mix?.version).toBe(4)
   })
 
   it('tells why a change was refused, and keeps the mix as it was', async () => {
     const store = await opened()
-    answers = [new ApiError('It does not fit.', 422)]
+    server.answers.push(new ApiError('It does not fit.', 422))
     expect(await store.send({ kind: 'rename_mix', name: 'x' })).toBe(false)
     expect(told).toEqual(['It does not fit.'])
     expect(store.mix?.version).toBe(1)
@@ -74,7 +56,7 @@ describe('the mix that is open', () => {
 
   it('looks again when the mix was changed elsewhere', async () => {
     const store = await opened()
-    answers = [new ApiError('changed elsewhere', 409, 7), mix(7, 'From the other tab')]
+    server.answers.push(new ApiError('changed elsewhere', 409, 7), mix(7, 'From the other tab'))
     expect(await store.send({ kind: 'rename_mix', name: 'x' })).toBe(false)
     expect(store.mix).toMatchObject({ version: 7, name: 'From the other tab' })
   })
@@ -83,34 +65,34 @@ describe('the mix that is open', () => {
     const store = await opened(5)
     await store.heard('m', 5)
     await store.heard('other', 9)
-    expect(calls).toEqual([])
-    answers = [mix(6)]
+    expect(server.calls).toEqual([])
+    server.answers.push(mix(6))
     await store.heard('m', 6)
     expect(store.mix?.version).toBe(6)
   })
 
   it('never goes back to an older version that arrives late', async () => {
     const store = await opened(5)
-    answers = [mix(4)]
+    server.answers.push(mix(4))
     await store.open('m')
     expect(store.mix?.version).toBe(5)
   })
 
   it('knows a mix that is gone from one that could not be fetched', async () => {
     const store = useMix()
-    answers = [new ApiError('gone', 404)]
+    server.answers.push(new ApiError('gone', 404))
     await store.open('m')
     expect(store.missing).toBe(true)
-    answers = [new ApiError('no answer', 0)]
+    server.answers.push(new ApiError('no answer', 0))
     await store.open('m')
     expect([store.missing, store.failure]).toEqual([false, 'no answer'])
   })
 
   it('undoes and redoes on the present version', async () => {
     const store = await opened(3)
-    answers = [mix(4), mix(5)]
+    server.answers.push(mix(4), mix(5))
     await store.undo()
     await store.redo()
-    expect(calls.map((c) => [c.path.split('/').pop(), c.body?.version])).toEqual([['undo', 3], ['redo', 4]]) // prettier-ignore
+    expect(server.calls.map((c) => [c.path.split('/').pop(), c.body?.version])).toEqual([['undo', 3], ['redo', 4]]) // prettier-ignore
   })
 })

@@ -1,0 +1,28 @@
+import { ApiError } from '../api/client'
+
+export interface Call {
+  path: string
+  body?: Record<string, unknown> & { version: number }
+}
+
+/** A server that notes what it is asked, and gives the answers, or promises of some, that a test has put in line. */
+export function pretendServer() {
+  const calls: Call[] = []
+  const answers: unknown[] = []
+  const call = (path: string, options: { body?: Call['body'] } = {}) => {
+    calls.push({ path, body: options.body })
+    return Promise.resolve()
+  }
+  /** What replaces the module with the typed client. */
+  const client = {
+    ApiError,
+    api: { GET: call, POST: call, DELETE: call },
+    data: async (request: Promise<unknown>) => {
+      await request
+      const answer = await answers.shift()
+      if (answer instanceof ApiError) throw answer
+      return answer
+    },
+  }
+  return { calls, answers, client }
+}

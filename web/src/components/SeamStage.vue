@@ -2,19 +2,16 @@
 import { useElementSize } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import type { Control, CurveShape, Entry, PlannedTransition, Side } from '../api/types'
-import { useCanvas } from '../composables/useCanvas'
 import type { PickedPoint } from '../composables/curveEdit'
-import { startDrag } from '../composables/useDrag'
-import { bucketFor, peaksOf } from '../composables/usePeaks'
-import { usePlacing, type Part, type Place, type Snap } from '../composables/usePlacing'
+import { placingDrag } from '../composables/placingDrag'
+import { usePlacing, type Place, type Snap } from '../composables/usePlacing'
 import { useSeamView } from '../composables/useSeamView'
-import { drawSeam, type SeamSide } from '../drawing/seam'
 import { useMix } from '../stores/mix'
-import { hueOf, inkOf } from '../theme/hues'
-import { useTokens } from '../theme/tokens'
+import { hueOf } from '../theme/hues'
 import { barBeat, barsLong } from '../time/format'
 import CurveLane from './CurveLane.vue'
 import OverlapRuler from './OverlapRuler.vue'
+import SeamPair from './SeamPair.vue'
 import TempoLane from './TempoLane.vue'
 
 const LANES: { control: Control; label: string }[] = [
@@ -37,11 +34,8 @@ const props = defineProps<{
 const emit = defineEmits<{ listen: [seconds: number]; draft: [place: Place]; pick: [point: PickedPoint] }>()
 
 const mix = useMix()
-const tokens = useTokens()
 const stage = useTemplateRef<HTMLElement>('stage')
-const canvas = useTemplateRef<HTMLCanvasElement>('canvas')
-const seamBox = useTemplateRef<HTMLElement>('seamBox')
-const { width, height } = useElementSize(seamBox)
+const { width } = useElementSize(stage)
 const view = useSeamView(stage, width)
 defineExpose({ zoom: view.zoom, fit: fitOverlap })
 
@@ -53,6 +47,7 @@ const placing = usePlacing(
   computed(() => props.snap),
   mix.send,
 )
+const { drag, key } = placingDrag(placing, view)
 watch(placing.place, (place) => emit('draft', place), { immediate: true })
 const isCut = computed(() => props.planned.transition.kind === 'cut')
 const startX = computed(() => view.xOf(placing.start.value))
@@ -87,40 +82,6 @@ function fitOverlap() {
   view.fit(placing.start.value - AROUND, placing.end.value + AROUND)
 }
 
-function sideOf(side: Side): SeamSide {
-  const entry = side === 'outgoing' ? props.outgoing : props.incoming
-  const grid = mix.grids.get(entry.id)!
-  const secondsPerPixel = 60 / entry.own_bpm / view.perBeat.value
-  const wanted = bucketFor(secondsPerPixel)
-  const peaks = peaksOf(entry.track_id, wanted) ?? peaksOf(entry.track_id, 4096)
-  const offset = side === 'outgoing' ? entry.offset : placing.incomingOffset.value
-  return {
-    wave: peaks && {
-      trackId: entry.track_id,
-      peaks,
-      grid,
-      gridKey: `${entry.count}/${JSON.stringify(entry.grid.anchors[0])}/${entry.grid.bpm_after}/${entry.grid.anchors.length}`,
-      hue: hueOf(entry.index),
-      gain: 10 ** (entry.gain_db / 20),
-      hangs: side === 'incoming',
-    },
-    offset,
-    volume: props.planned.transition[side].volume ?? { points: [{ at: 0, value: 1 }] },
-    beatsPerBar: entry.grid.beats_per_bar ?? 4,
-  }
-}
-
-useCanvas(canvas, ({ context, width: w, height: h, ratio }) => {
-  drawSeam(context, w, h, ratio, {
-    from: view.from.value,
-    perBeat: view.perBeat.value,
-    overlap: { start: placing.start.value, end: placing.end.value },
-    outgoing: sideOf('outgoing'),
-    incoming: sideOf('incoming'),
-    tokens: tokens.value,
-  })
-})
-
 /** Bar numbers in view, no closer than they can be read. */
 function marks(offset: number, bar: number) {
   let unit = bar
@@ -133,38 +94,6 @@ function marks(offset: number, bar: number) {
 }
 const outMarks = computed(() => marks(props.outgoing.offset, beatsPerBar.value))
 const inMarks = computed(() => marks(placing.incomingOffset.value, props.incoming.grid.beats_per_bar ?? 4))
-
-function drag(event: PointerEvent, part: Part) {
-  startDrag(event, {
-    move: (dx) => placing.drag(part, dx / view.perBeat.value),
-    drop: () => void placing.drop(),
-    click: (e) => part === 'incoming' && listenAt(e),
-  })
-}
-
-function panBy(event: PointerEvent) {
-  let before = 0
-  startDrag(event, {
-    move: (dx) => {
-      view.pan(before - dx)
-      before = dx
-    },
-    drop: () => undefined,
-    click: listenAt,
-  })
-}
-
-function listenAt(event: PointerEvent) {
-  const box = seamBox.value!.getBoundingClientRect()
-  if (mix.clock) emit('listen', Math.max(0, mix.clock.timeAt(view.beatOf(event.clientX - box.left))))
-}
-
-function key(event: KeyboardEvent, part: Part) {
-  const step = { ArrowLeft: -1, ArrowRight: 1 }[event.key]
-  if (!step) return
-  event.preventDefault()
-  void placing.nudge(part, step * (event.shiftKey ? 4 : 1))
-}
 
 function stageKey(event: KeyboardEvent) {
   if (event.target !== event.currentTarget) return
@@ -198,15 +127,6 @@ function curvesOf(control: Control): Record<Side, CurveShape> {
 const lengthText = computed(() =>
   isCut.value ? 'cut' : barsLong(placing.place.value.beats, beatsPerBar.value),
 )
-const handles = computed(() => [
-  { part: 'start' as const, x: startX.value, label: 'Start of the overlap', beat: placing.place.value.outAt },
-  {
-    part: 'end' as const,
-    x: endX.value,
-    label: 'End of the overlap',
-    beat: placing.place.value.outAt + placing.place.value.beats,
-  },
-])
 </script>
 
 <template>
@@ -233,58 +153,15 @@ const handles = computed(() => [
         @key="(e) => key(e, 'body')"
       />
 
-      <div ref="seamBox" class="seam">
-        <canvas ref="canvas" />
-        <svg class="over" :width="width" :height="height">
-          <rect class="outgoing-half" x="0" y="0" :width="width" :height="height / 2" @pointerdown="panBy">
-            <title>Drag to move along; click to hear it from there</title>
-          </rect>
-          <rect
-            class="incoming-half"
-            x="0"
-            :y="height / 2"
-            :width="width"
-            :height="height / 2"
-            role="slider"
-            tabindex="0"
-            aria-label="Mix-in of the incoming track"
-            :aria-valuenow="placing.place.value.inAt"
-            :aria-valuetext="`bar ${barBeat(placing.place.value.inAt, beatsPerBar)}`"
-            @pointerdown="(e) => drag(e, 'incoming')"
-            @keydown="(e) => key(e, 'incoming')"
-          >
-            <title>Drag to slide the incoming track along its beats</title>
-          </rect>
-          <rect
-            v-if="!isCut"
-            class="overlap"
-            :x="startX"
-            y="0"
-            :width="Math.max(0, endX - startX)"
-            :height="height"
-          />
-          <template v-for="handle in handles" :key="handle.part">
-            <line class="edge" :x1="handle.x" :x2="handle.x" y1="0" :y2="height" />
-            <rect
-              v-if="!isCut"
-              class="handle"
-              :x="handle.x - 6"
-              y="0"
-              width="12"
-              :height="height"
-              role="slider"
-              tabindex="0"
-              :aria-label="handle.label"
-              :aria-valuenow="handle.beat"
-              :aria-valuetext="`bar ${barBeat(handle.beat, beatsPerBar)}`"
-              @pointerdown="(e) => drag(e, handle.part)"
-              @keydown="(e) => key(e, handle.part)"
-            />
-          </template>
-        </svg>
-        <span class="name out" :style="{ color: inkOf(hues.outgoing) }">{{ outgoing.title }}</span>
-        <span class="name in" :style="{ color: inkOf(hues.incoming) }">{{ incoming.title }}</span>
-      </div>
+      <SeamPair
+        class="seam"
+        :planned="planned"
+        :outgoing="outgoing"
+        :incoming="incoming"
+        :view="view"
+        :placing="placing"
+        @listen="(seconds) => emit('listen', seconds)"
+      />
       <svg class="ruler below" :width="width" height="20">
         <g v-for="mark in inMarks" :key="mark.beat" class="mark">
           <text :x="mark.x + 4" y="14">{{ mark.text }}</text>
@@ -424,81 +301,8 @@ const handles = computed(() => [
 }
 
 .seam {
-  position: relative;
   flex: 1;
   min-height: 120px;
-  background: var(--sheet);
-}
-
-canvas,
-.over {
-  position: absolute;
-  inset: 0;
-  width: 100%;
-  height: 100%;
-}
-
-.over {
-  touch-action: none;
-}
-
-.outgoing-half,
-.incoming-half {
-  fill: transparent;
-}
-
-.outgoing-half {
-  cursor: default;
-}
-
-.incoming-half {
-  cursor: ew-resize;
-  outline: none;
-}
-
-.incoming-half:focus-visible {
-  fill: var(--fern);
-  fill-opacity: 0.05;
-}
-
-.overlap {
-  fill: var(--fern);
-  opacity: 0.06;
-  pointer-events: none;
-}
-
-.edge {
-  stroke: var(--fern);
-  stroke-width: 1.5;
-  pointer-events: none;
-}
-
-.handle {
-  fill: transparent;
-  cursor: col-resize;
-}
-
-.handle:hover {
-  fill: var(--fern);
-  fill-opacity: 0.18;
-}
-
-.name {
-  position: absolute;
-  left: 8px;
-  padding: 0 5px;
-  border-radius: 3px;
-  background: var(--veil);
-  font-weight: 600;
-  pointer-events: none;
-}
-
-.name.out {
-  top: 5px;
-}
-
-.name.in {
-  bottom: 5px;
 }
 
 .pane > .lane {

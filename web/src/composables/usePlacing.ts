@@ -121,3 +121,5 @@ export function usePlacing(
 function within(value: number, low: number, high: number): number {
   return Math.max(low, Math.min(value, high))
 }
+
+export type Placing = ReturnType<typeof usePlacing>

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from datetime import datetime
+from functools import lru_cache
+from typing import Any
 
 from pydantic import BaseModel, Field
 
@@ -68,23 +70,26 @@ class TrackOut(BaseModel):
 
     @classmethod
     def of(cls, row: TrackRow, job: JobRow | None) -> TrackOut:
-        return cls.listed(Listed({c.key: getattr(row, c.key) for c in LISTED}, job))
+        return cls.model_validate(listed_track(Listed({c.key: getattr(row, c.key) for c in LISTED}, job)))
 
-    @classmethod
-    def listed(cls, listed: Listed) -> TrackOut:
-        """A track as a list has it; not validated once more, because ten thousand of them would take a second."""
-        columns = dict(listed.track)
-        version = columns.pop("analysis_version")
-        columns["key"] = columns["key"] or columns["key_tag"]
-        columns["doubts"] = [Doubt.model_validate(d) for d in columns["doubts"] or ()]
-        key = Key.parse(columns["key"]) if columns["key"] else None
-        return cls.model_construct(
-            **columns,
-            key_wheel=key.wheel if key else None,
-            outdated=version is not None and version < CURRENT_ANALYSIS,
-            has_peaks=version is not None,
-            analysis=JobOut.of(listed.job) if listed.job else None,
-        )
+
+def listed_track(listed: Listed) -> dict[str, Any]:
+    """What ``TrackOut`` says of a track, as plain values: ten thousand models would take half a second."""
+    columns = dict(listed.track)
+    version = columns.pop("analysis_version")
+    columns["key"] = columns["key"] or columns["key_tag"]
+    columns["key_wheel"] = _wheel_of(columns["key"])
+    columns["doubts"] = columns["doubts"] or []
+    columns["outdated"] = version is not None and version < CURRENT_ANALYSIS
+    columns["has_peaks"] = version is not None
+    columns["analysis"] = JobOut.of(listed.job).model_dump(mode="json") if listed.job else None
+    return columns
+
+
+@lru_cache(maxsize=256)
+def _wheel_of(key: str | None) -> str | None:
+    parsed = Key.parse(key) if key else None
+    return parsed.wheel if parsed else None
 
 
 class ImportedOut(BaseModel):

@@ -6,24 +6,21 @@ from typing import Annotated
 
 from fastapi import APIRouter, File, Form, Query, Response, UploadFile
 from fastapi.responses import FileResponse, StreamingResponse
-from pydantic import TypeAdapter
+from pydantic_core import to_json
 
 from fernbrook.api.access import HouseDep
-from fernbrook.api.schemas import ImportedOut, TrackOut
+from fernbrook.api.schemas import ImportedOut, TrackOut, listed_track
 from fernbrook.api.sound import RESPONSES, sound_response
 from fernbrook.core.grid import MAX_BPM, MIN_BPM
 
 router = APIRouter(prefix="/tracks", tags=["tracks"])
 
 
-_tracks = TypeAdapter(list[TrackOut])
-
-
 @router.get("", response_model=list[TrackOut])
 def list_tracks(house: HouseDep) -> Response:
     """All tracks, newest first."""
-    tracks = [TrackOut.listed(listed) for listed in house.library.list()]
-    return Response(_tracks.dump_json(tracks), media_type="application/json")
+    tracks = [listed_track(listed) for listed in house.library.list()]
+    return Response(to_json(tracks), media_type="application/json")
 
 
 @router.post("", status_code=201)

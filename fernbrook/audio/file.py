@@ -55,6 +55,14 @@ def probe(path: Path) -> AudioInfo:
     return info
 
 
+def decodes(path: Path) -> bool:
+    """Whether libsndfile knows the file by its content, whatever its name says."""
+    try:
+        return bool(soundfile.info(path).frames)
+    except soundfile.SoundFileError:
+        return False
+
+
 def check_usable(name: str, info: AudioInfo) -> None:
     """Refuse what cannot be mixed sensibly, and say why."""
     if not RATES[0] <= info.rate <= RATES[1]:

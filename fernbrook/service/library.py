@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 from fernbrook.analysis.analyse import VERSION
 from fernbrook.analysis.peaks import BUCKETS
 from fernbrook.audio.errors import AudioFileError
-from fernbrook.audio.file import AudioInfo, check_usable, probe
+from fernbrook.audio.file import AudioInfo, check_usable, decodes, probe
 from fernbrook.audio.transcode import transcode
 from fernbrook.core.markup import Markup, analysed_again
 from fernbrook.service.errors import InUseError, NotFoundError
@@ -126,7 +126,7 @@ class Library:
                 artist=tags.artist,
                 key_tag=tags.key,
                 bpm_tag=tags.bpm,
-                format=path.suffix.lstrip(".").upper() if path.suffix.lower() in DECODED_ONCE else info.format,
+                format=path.suffix.lstrip(".").upper() if audio.suffix.lower() != path.suffix.lower() else info.format,
                 coding=info.subtype,
                 rate=info.rate,
                 channels=info.channels,
@@ -146,7 +146,7 @@ class Library:
         """Check the file and bring it to where it stays."""
         folder = self._folders.audio / content_hash[:2]
         folder.mkdir(parents=True, exist_ok=True)
-        if path.suffix.lower() in DECODED_ONCE and path.is_file() and path.stat().st_size:
+        if path.suffix.lower() in DECODED_ONCE and path.is_file() and path.stat().st_size and not decodes(path):
             decoded = self._folders.incoming / f"{new_id()}.flac"
             transcode(path, decoded)
             try:

@@ -25,8 +25,9 @@ LISTED = tuple(
 
 def listing(session: Session) -> list[dict[str, Any]]:
     """What a list shows of each track of the library, newest first."""
+    names = [column.key for column in LISTED]
     query = select(*LISTED).where(TrackRow.hidden.is_(False)).order_by(TrackRow.added_at.desc(), TrackRow.id)
-    return [dict(row) for row in session.execute(query).mappings()]
+    return [dict(zip(names, row, strict=True)) for row in session.execute(query)]
 
 
 def by_hash(session: Session, content_hash: str) -> TrackRow | None:

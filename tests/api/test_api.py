@@ -63,11 +63,29 @@ def test_a_known_file_is_told_apart(client: TestClient, first: Made) -> None:
     assert again.json()["known"] is True
 
 
-def test_a_bad_file_is_a_problem_with_its_name(client: TestClient) -> None:
-    answer = client.post("/api/tracks", files={"file": ("song.mp3", b"not a song at all")})
+@pytest.mark.parametrize(("name", "content", "words"), [
+    ("song.mp3", b"not a song at all", "not what its name says"),
+    ("song.m4a", b"not a song at all" * 100, "song.m4a"),
+    ("song.flac", b"", "empty (0 bytes)"),
+    ("cover.jpg", b"\xff\xd8\xff\xe0" + bytes(2000), "not what its name says"),
+])  # fmt: skip
+def test_a_bad_file_is_a_problem_with_its_name_and_nothing_of_it_is_kept(
+    client: TestClient, tmp_path: Path, name: str, content: bytes, words: str
+) -> None:
+    answer = client.post("/api/tracks", files={"file": (name, content)})
     assert answer.status_code == 422
     assert answer.headers["content-type"] == PROBLEM
-    assert "‘song.mp3’" in answer.json()["detail"]
+    assert f"‘{name}’" in answer.json()["detail"]
+    assert words in answer.json()["detail"]
+    assert client.get("/api/tracks").json() == []
+    assert not [p for p in tmp_path.rglob("*") if p.suffix in {".mp3", ".m4a", ".flac", ".jpg"}]
+
+
+@pytest.mark.parametrize("name", ["song.mp3", "song.m4a", "song"])
+def test_sound_under_another_name_is_taken_for_what_it_is(client: TestClient, first: Made, name: str) -> None:
+    answer = client.post("/api/tracks", files={"file": (name, first.path.read_bytes())})
+    assert answer.status_code == 201
+    assert answer.json()["track"]["duration_s"] == pytest.approx(first.truth.duration_s, abs=0.05)
 
 
 def test_a_stale_change_is_a_conflict_with_the_present_version(client: TestClient) -> None:

@@ -56,6 +56,13 @@ def test_the_whole_way_of_a_mended_grid(client: TestClient, track: str) -> None:
     assert done["markup"]["grid"] == opened["markup"]["grid"]
 
 
+def test_a_track_is_told_alike_alone_and_in_the_list(client: TestClient, track: str) -> None:
+    (listed,) = client.get("/api/tracks").json()
+    assert listed == client.get(track).json()
+    assert (listed["bpm"], listed["outdated"], listed["analysis"]) == (120.0, False, None)
+    assert listed["key_wheel"]
+
+
 def test_what_is_refused_says_why(client: TestClient, track: str) -> None:
     version = client.get(f"{track}/markup").json()["version"]
     stale = client.post(f"{track}/markup/undo", json={"version": version - 1})

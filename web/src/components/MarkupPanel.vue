@@ -224,7 +224,11 @@ async function slideBySet(ms: number) {
       </div>
     </section>
 
-    <StraightenBox v-if="grid && track" :key="`${track.id} ${markup.track?.version}`" :track-id="track.id" />
+    <StraightenBox
+      v-if="grid && track && markup.track"
+      :track-id="track.id"
+      :version="markup.track.version"
+    />
 
     <section>
       <ActionButton :action="byId.analysed!" :disabled="!markup.track?.has_analysed" />

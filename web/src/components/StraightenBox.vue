@@ -11,12 +11,21 @@ const FORMATS: { value: OutputFormat; label: string }[] = [
   { value: 'flac24', label: 'FLAC' },
 ]
 
-const props = defineProps<{ trackId: string }>()
+const props = defineProps<{
+  trackId: string
+  /** Of the track's markup: another grid has another mean tempo. */
+  version: number
+}>()
 const straight = useStraight(toRef(props, 'trackId'))
 const list = straight.list.data
 const tempo = ref<number>()
 const output = ref<OutputFormat>('wav24')
-watch(list, (now) => (tempo.value ??= now?.suggested_bpm ?? undefined), { immediate: true })
+watch(
+  () => list.value?.suggested_bpm,
+  (suggested) => (tempo.value = suggested ?? undefined),
+  { immediate: true },
+)
+watch(() => props.version, straight.refresh)
 
 async function attempt(work: () => Promise<unknown>, done?: string) {
   try {

@@ -16,6 +16,7 @@ export function useStraight(trackId: Ref<string>) {
   const job = (id: string) => ({ params: { path: { job_id: id } } })
   return {
     list,
+    refresh,
     async start(bpm: number, output: OutputFormat) {
       await data(
         api.POST('/api/tracks/{track_id}/straight', {

@@ -14,6 +14,7 @@ from fernbrook.core.key import Key
 from fernbrook.core.markup import Markup
 from fernbrook.core.mix import DEFAULT_TARGET_LUFS, Mix, suggested_gain
 from fernbrook.core.plan import RATE, Plan, PlannedEntry, PlannedTransition
+from fernbrook.core.section import VoiceSpan
 from fernbrook.core.snag import Snag
 from fernbrook.core.time_map import Mode
 from fernbrook.core.track import Doubt
@@ -194,6 +195,7 @@ class EntryOut(BaseModel):
     start_s: float
     end_s: float
     segments: list[SegmentOut]
+    voice: list[VoiceSpan]
 
     @classmethod
     def of(cls, planned: PlannedEntry) -> EntryOut:
@@ -222,6 +224,7 @@ class EntryOut(BaseModel):
             start_s=planned.start_s,
             end_s=planned.end_s,
             segments=[SegmentOut(start_s=s.start_s, end_s=s.end_s, mode=s.mode) for s in planned.segments],
+            voice=list(planned.voice),
         )
 
 

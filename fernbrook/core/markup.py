@@ -244,12 +244,17 @@ def as_found(markup: Markup, found: Markup, part: Part) -> Markup:
 
 
 def analysed_again(markup: Markup, before: Markup, found: Markup) -> Markup:
-    """What a newer analysis found, with the sections and the voice spans that were changed since the one before."""
+    """What a newer analysis found, but for what was changed by hand since the one before.
+
+    A grid that was changed or checked stays, and so does each of sections and voice spans that is not as ``before``.
+    """
+    grid_stays = markup.by_hand or markup.checked
     if markup.grid is None or found.grid is None:
-        return found
-    here = recounted(markup, found.grid)
-    changed = {p: getattr(here, p) for p in ("sections", "voice") if getattr(markup, p) != getattr(before, p)}
-    return found.model_copy(update=changed)
+        return markup if grid_stays else found
+    grid = markup.grid if grid_stays else found.grid
+    was, new, mine = (recounted(m, grid) for m in (before, found, markup))
+    parts = {p: getattr(mine if getattr(mine, p) != getattr(was, p) else new, p) for p in ("sections", "voice")}
+    return (markup if grid_stays else found).model_copy(update={"grid": grid, **parts})
 
 
 def edited(grid: Grid, command: GridCommand) -> Grid:

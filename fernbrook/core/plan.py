@@ -8,7 +8,8 @@ from itertools import pairwise
 
 from fernbrook.core.mix import Entry, Mix
 from fernbrook.core.placing import Room, Span, default_transition, fitted, room_between
-from fernbrook.core.snag import Snag, snags_of_entry, snags_of_transition
+from fernbrook.core.section import VoiceSpan
+from fernbrook.core.snag import Snag, snags_of_entry, snags_of_transition, snags_of_voices
 from fernbrook.core.tempo_map import TempoMap, TempoPoint
 from fernbrook.core.time_map import Mode, Segment, TimeMap, segments_of
 from fernbrook.core.track import TrackFacts
@@ -55,6 +56,12 @@ class PlannedEntry:
     segments: tuple[Segment, ...]
     arrival: PlannedTransition | None
     departure: PlannedTransition | None
+
+    @property
+    def voice(self) -> tuple[VoiceSpan, ...]:
+        """Where somebody sings, in the entry's beats."""
+        count = self.entry.count
+        return tuple(VoiceSpan(start=v.start * count, end=v.end * count) for v in self.track.voice)
 
 
 @dataclass(frozen=True)
@@ -110,6 +117,9 @@ def plan(mix: Mix, tracks: Mapping[str, TrackFacts]) -> Plan:
     for here, there in zip(placed, transitions, strict=True):
         out, into = entries[there.index], entries[there.index + 1]
         snags += snags_of_transition(there.index, here.asked, there.transition, *(_bend(e, there) for e in (out, into)))
+        snags += snags_of_voices(
+            there.index, there.transition, out.voice, into.voice, out.track.riding_grid.beats_per_bar
+        )
     return Plan(mix, entries, transitions, tempo, entries[-1].end_s, tuple(snags))
 
 

@@ -2,13 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from enum import StrEnum
 
+from fernbrook.core.section import VoiceSpan
 from fernbrook.core.track import TrackFacts
 from fernbrook.core.transition import Kind, Transition
 from fernbrook.core.value import Value
 
 NOTICEABLE_STRETCH = 0.06
+HEARD = 0.4
+"""A side whose volume is below this, as a fader position, is hardly heard."""
+LONG_TOGETHER = 2.0
+"""Two voices for less than so many beats are no trouble."""
 
 
 class SnagKind(StrEnum):
@@ -17,6 +23,7 @@ class SnagKind(StrEnum):
     NO_GRID = "no_grid"
     TEMPO_LEAP = "tempo_leap"
     DOES_NOT_FIT = "does_not_fit"
+    TWO_VOICES = "two_voices"
 
 
 class Snag(Value):
@@ -66,3 +73,33 @@ def snags_of_transition(
             )
         )
     return found
+
+
+def snags_of_voices(
+    index: int, transition: Transition, out: Sequence[VoiceSpan], into: Sequence[VoiceSpan], beats_per_bar: int
+) -> list[Snag]:
+    """Where both sides sing while both are heard.
+
+    Parameters
+    ----------
+    out, into : voice spans of both entries, in their beats
+    """
+    both = [
+        (start, end)
+        for a in out
+        for b in into
+        if (start := max(a.start - transition.out_at, b.start - transition.in_at, 0.0))
+        < (end := min(a.end - transition.out_at, b.end - transition.in_at, transition.beats))
+        and _both_heard(transition, (start + end) / 2.0)
+    ]
+    together = sum(end - start for start, end in both)
+    if together < LONG_TOGETHER:
+        return []
+    bar = int(min(start for start, _ in both) // beats_per_bar) + 1
+    message = f"Two voices at once for {together:.0f} beats, from bar {bar} of the overlap on."
+    return [Snag(kind=SnagKind.TWO_VOICES, message=message, transition=index)]
+
+
+def _both_heard(transition: Transition, beat: float) -> bool:
+    place = beat / transition.beats
+    return all(float(side.volume.value_at(place)) >= HEARD for side in (transition.outgoing, transition.incoming))

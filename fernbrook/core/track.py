@@ -6,6 +6,7 @@ from enum import StrEnum
 from functools import cached_property
 
 from fernbrook.core.grid import Grid
+from fernbrook.core.section import VoiceSpan
 from fernbrook.core.value import Value
 
 STAND_IN_BPM = 120.0
@@ -49,6 +50,7 @@ class TrackFacts(Value):
     true_peak_dbtp: float | None = None
     sound_start_s: float = 0.0
     sound_end_s: float | None = None
+    voice: tuple[VoiceSpan, ...] = ()
 
     @cached_property
     def riding_grid(self) -> Grid:

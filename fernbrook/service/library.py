@@ -204,9 +204,11 @@ class Library:
         track.findings = {**columns["findings"], "markup": result["markup"]}
         if track.head is None and not track.grid_by_hand:
             markup.begin(session, track, found)
-        elif not (track.grid_by_hand or track.checked):
-            again = analysed_again(markup.markup_of(session, track), before, found)
-            markup.advance(session, track, again, "analyse again")
+        else:
+            now = markup.markup_of(session, track)
+            again = analysed_again(now, before, found)
+            if again != now:
+                markup.advance(session, track, again, "analyse again")
         self._events.tell({"type": "tracks"})
         self._events.tell({"type": "track", "id": track.id, "version": track.version})
 

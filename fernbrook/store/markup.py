@@ -57,6 +57,7 @@ def put(row: TrackRow, markup: Markup) -> None:
     row.grid = grid.model_dump() if grid else None
     row.bpm = grid.mean_bpm(row.sound_start_s, row.sound_end_s or row.duration_s) if grid else None
     row.steady = grid is not None and grid.is_constant
+    row.voice = [[v.start, v.end] for v in markup.voice]
     row.grid_by_hand, row.checked = markup.by_hand, markup.checked
     row.version += 1
 

@@ -29,13 +29,13 @@ def mix_at(session: Session, revision: RevisionRow) -> Mix:
     """The mix of a revision, counted by its tracks' grids of now."""
     mix = state_of(revision)
     before = revision.counted_by or {}
-    now = _heads(session, mix)
+    heads = _heads(session, mix)
     recounts = {
-        track: Recount(was, is_now)
-        for track, head in now.items()
+        track: Recount(was, now_is)
+        for track, head in heads.items()
         if before.get(track, head) != head
         and (was := _grid_at(session, before[track]))
-        and (is_now := _grid_at(session, head))
+        and (now_is := _grid_at(session, head))
     }
     return recounted_mix(mix, recounts)
 

@@ -62,6 +62,7 @@ class TrackRow(Base):
     steady: Mapped[bool] = mapped_column(default=False)
     grid_by_hand: Mapped[bool] = mapped_column(default=False)
     checked: Mapped[bool] = mapped_column(default=False)
+    voice: Mapped[list[list[float]] | None] = mapped_column(JSON)
     version: Mapped[int] = mapped_column("markup_version", default=0)
     head: Mapped[int | None] = mapped_column(ForeignKey("track_revisions.id", use_alter=True, ondelete="SET NULL"))
     doubts: Mapped[list[dict[str, Any]] | None] = mapped_column(JSON)

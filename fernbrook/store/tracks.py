@@ -9,6 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from fernbrook.core.grid import Grid
+from fernbrook.core.section import VoiceSpan
 from fernbrook.core.track import TrackFacts
 from fernbrook.store.tables import RevisionRow, TrackRow
 
@@ -53,6 +54,7 @@ def as_facts(row: TrackRow) -> TrackFacts:
         true_peak_dbtp=row.true_peak_dbtp,
         sound_start_s=row.sound_start_s,
         sound_end_s=row.sound_end_s,
+        voice=tuple(VoiceSpan(start=start, end=end) for start, end in row.voice or ()),
     )
 
 

@@ -74,3 +74,24 @@ def test_beats_to_the_bar_can_be_set() -> None:
     made = apply(MARKUP, m.SetBeatsPerBar(beats=3)).grid
     assert made is not None
     assert made.beats_per_bar == 3
+
+
+def test_another_analysis_puts_in_what_was_not_changed_by_hand() -> None:
+    before = MARKUP.model_copy(update={"checked": False, "voice": ()})
+    grid = Grid.constant(60.0, 2.0)
+    newer = Markup(
+        grid=grid,
+        sections=(Section(kind=SectionKind.FULL, start=0.0, end=48.0),),
+        voice=(VoiceSpan(start=20.0, end=24.0),),
+    )
+    assert m.analysed_again(before, before, newer) == newer
+    checked = m.analysed_again(before.model_copy(update={"checked": True}), before, newer)
+    assert (checked.grid, checked.checked) == (MARKUP.grid, True)
+    assert (checked.voice[0].start, checked.voice[0].end) == pytest.approx((40.0, 48.0))
+    named = tuple(s.model_copy(update={"name": "door"}) for s in before.sections)
+    renamed = m.analysed_again(before.model_copy(update={"sections": named}), before, newer)
+    assert renamed.grid == grid
+    assert [(s.name, s.start, s.end) for s in renamed.sections] == [("door", 0.0, 16.0), ("door", 16.0, 48.0)]
+    mine = before.model_copy(update={"by_hand": True})
+    assert m.analysed_again(mine, before, Markup()) == mine
+    assert m.analysed_again(before, before, Markup()) == Markup()

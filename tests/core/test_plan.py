@@ -10,6 +10,7 @@ from fernbrook.core.grid import Grid
 from fernbrook.core.mix import Mix
 from fernbrook.core.placing import Room, fitted
 from fernbrook.core.plan import RATE, plan
+from fernbrook.core.section import VoiceSpan
 from fernbrook.core.snag import SnagKind
 from fernbrook.core.time_map import HOLD_S, Mode
 from fernbrook.core.track import TrackFacts
@@ -102,6 +103,27 @@ def test_snags_tell_of_bends_and_missing_grids() -> None:
     kinds = [s.kind for s in plan(mix, tracks).snags]
     assert SnagKind.TEMPO_LEAP in kinds
     assert SnagKind.NO_GRID in kinds
+
+
+def test_two_voices_at_once_are_a_snag_while_both_are_heard() -> None:
+    mix = mix_of("a", "b")
+    t = plan(mix, TRACKS).transitions[0].transition
+
+    def told(out: tuple[float, float], into: tuple[float, float]) -> list[str]:
+        voices = {"a": (t.out_at + out[0], t.out_at + out[1]), "b": (t.in_at + into[0], t.in_at + into[1])}
+        tracks = {
+            i: TRACKS[i].model_copy(update={"voice": (VoiceSpan(start=s, end=e),)}) for i, (s, e) in voices.items()
+        }
+        return [s.message for s in plan(mix, tracks).snags if s.kind is SnagKind.TWO_VOICES]
+
+    middle = t.beats / 2
+    bar = int((middle - 2) // 4) + 1
+    assert told((middle - 6, middle + 4), (middle - 2, middle + 20)) == [
+        f"Two voices at once for 6 beats, from bar {bar} of the overlap on."
+    ]
+    assert told((middle - 6, middle - 1), (middle, middle + 20)) == []
+    assert told((middle, middle + 1), (middle, middle + 1)) == []
+    assert told((0.0, 3.0), (0.0, 3.0)) == []
 
 
 def test_a_wandering_track_plays_at_one_steady_tempo() -> None:

@@ -931,6 +931,8 @@ export interface components {
             track_duration_s: number;
             /** Track Id */
             track_id: string;
+            /** Voice */
+            voice: components["schemas"]["VoiceSpan"][];
         };
         /**
          * FirstOfBar
@@ -1731,7 +1733,7 @@ export interface components {
          * @description What sort of thing it is.
          * @enum {string}
          */
-        SnagKind: "no_grid" | "tempo_leap" | "does_not_fit";
+        SnagKind: "no_grid" | "tempo_leap" | "does_not_fit" | "two_voices";
         /**
          * StraightListOut
          * @description The straightened renders of a track, and the tempo that is suggested; None without a grid.

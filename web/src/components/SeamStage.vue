@@ -13,6 +13,7 @@ import CurveLane from './CurveLane.vue'
 import OverlapRuler from './OverlapRuler.vue'
 import SeamPair from './SeamPair.vue'
 import TempoLane from './TempoLane.vue'
+import VoiceLane from './VoiceLane.vue'
 
 const LANES: { control: Control; label: string }[] = [
   { control: 'volume', label: 'Volume' },
@@ -21,6 +22,7 @@ const LANES: { control: Control; label: string }[] = [
   { control: 'high', label: 'High' },
 ]
 const AROUND = 12
+const VOICE_HEIGHT = 24
 const MARK_EVERY = 70
 
 const props = defineProps<{
@@ -50,6 +52,7 @@ const placing = usePlacing(
 const { drag, key } = placingDrag(placing, view)
 watch(placing.place, (place) => emit('draft', place), { immediate: true })
 const isCut = computed(() => props.planned.transition.kind === 'cut')
+const sings = computed(() => props.outgoing.voice.length + props.incoming.voice.length > 0)
 const startX = computed(() => view.xOf(placing.start.value))
 const endX = computed(() => view.xOf(placing.end.value))
 const hues = computed(() => ({
@@ -168,6 +171,18 @@ const lengthText = computed(() =>
         </g>
       </svg>
 
+      <VoiceLane
+        v-if="sings"
+        class="lane"
+        :view="view"
+        :outgoing="outgoing"
+        :incoming="incoming"
+        :incoming-offset="placing.incomingOffset.value"
+        :start="placing.start.value"
+        :end="placing.end.value"
+        :width="width"
+        :height="VOICE_HEIGHT"
+      />
       <template v-if="!isCut">
         <CurveLane
           v-for="lane in LANES"
@@ -208,6 +223,7 @@ const lengthText = computed(() =>
     <div class="gutter labels">
       <span class="seam-labels"><span>leaves</span><span>arrives</span></span>
       <span class="bar-below">bar</span>
+      <span v-if="sings" class="lane" :style="{ height: `${VOICE_HEIGHT + 1}px` }">Voice</span>
       <template v-if="!isCut">
         <span
           v-for="lane in LANES"

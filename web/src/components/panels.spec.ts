@@ -14,7 +14,7 @@ const grid = { anchors: [{ time_s: 0.5, beat: 0 }], bpm_before: 120, bpm_after: 
 function entry(index: number, title: string, bpm: number): Entry {
   return {
     id: `e${index + 1}`, index, title, grid: { ...grid, bpm_after: bpm }, count: 1, own_bpm: bpm, home_bpm: bpm,
-    key_lock: true, gain_db: -1.5, gain_by_hand: index === 1, tempo: null,
+    key_lock: true, voice: [], gain_db: -1.5, gain_by_hand: index === 1, tempo: null,
   } as unknown as Entry // prettier-ignore
 }
 const outgoing = entry(0, 'Moss', 120)

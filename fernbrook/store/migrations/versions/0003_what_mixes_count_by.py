@@ -1,4 +1,4 @@
-"""What mixes count by: each state of a mix remembers the revision of each track's grid that its beats are of"""
+"""What mixes count by: each state of a mix remembers the revision of each track's grid that its beats are of; voices"""
 
 from __future__ import annotations
 
@@ -14,8 +14,12 @@ depends_on = None
 def upgrade() -> None:
     with op.batch_alter_table("revisions", schema=None) as batch_op:
         batch_op.add_column(sa.Column("counted_by", sa.JSON(), nullable=True))
+    with op.batch_alter_table("tracks", schema=None) as batch_op:
+        batch_op.add_column(sa.Column("voice", sa.JSON(), nullable=True))
 
 
 def downgrade() -> None:
     with op.batch_alter_table("revisions", schema=None) as batch_op:
         batch_op.drop_column("counted_by")
+    with op.batch_alter_table("tracks", schema=None) as batch_op:
+        batch_op.drop_column("voice")

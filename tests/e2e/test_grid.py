@@ -197,6 +197,22 @@ def test_a_voice_is_marked_by_drag_moved_by_key_split_and_taken_away(page: Page,
     expect(row).to_contain_text("No voice heard")
 
 
+def test_two_voices_at_once_are_seen_and_told_in_the_transition(page: Page, address: str, mix: str) -> None:
+    tracks = {t["title"]: t["id"] for t in page.request.get(f"{address}/api/tracks").json()}
+    marked = []
+    for track in tracks.values():
+        at = f"{address}/api/tracks/{track}/markup"
+        command = {"kind": "put_voice", "voice": [{"start": 0, "end": 400}]}
+        version = page.request.get(at).json()["version"]
+        marked.append((at, page.request.post(f"{at}/commands", data={"version": version, "command": command}).json()))
+    page.goto(f"{mix}/transitions/1")
+    expect(page.get_by_label("two voices at once")).to_have_count(1)
+    expect(page.get_by_role("status").filter(has_text="Two voices at once for")).to_be_visible()
+    for at, opened in marked:
+        page.request.post(f"{at}/undo", data={"version": opened["version"]})
+    expect(page.get_by_label("two voices at once")).to_have_count(0)
+
+
 @pytest.mark.usefixtures("desk")
 def test_what_the_analysis_found_is_told_on_demand(page: Page) -> None:
     page.get_by_title("All that the analysis found").click()

@@ -15,7 +15,7 @@ def markup_of(session: Session, row: TrackRow) -> Markup:
     """The markup of a track as it stands. A track from before there was markup has only a grid."""
     head = head_of(session, row)
     if head is not None:
-        return state_of(head)
+        return markup_in(head.state)
     grid = Grid.model_validate(row.grid) if row.grid else None
     return Markup(grid=grid, by_hand=row.grid_by_hand)
 
@@ -25,9 +25,9 @@ def head_of(session: Session, row: TrackRow) -> TrackRevisionRow | None:
     return session.get(TrackRevisionRow, row.head) if row.head else None
 
 
-def state_of(revision: TrackRevisionRow) -> Markup:
-    """The markup as it was at a revision."""
-    return Markup.model_validate_json(zlib.decompress(revision.state))
+def markup_in(state: bytes) -> Markup:
+    """The markup that a revision holds."""
+    return Markup.model_validate_json(zlib.decompress(state))
 
 
 def advance(session: Session, row: TrackRow, markup: Markup, label: str) -> None:
@@ -48,7 +48,7 @@ def begin(session: Session, row: TrackRow, markup: Markup) -> None:
 def move_head(row: TrackRow, revision: TrackRevisionRow) -> None:
     """Go to another revision, for undo and redo."""
     row.head = revision.id
-    put(row, state_of(revision))
+    put(row, markup_in(revision.state))
 
 
 def put(row: TrackRow, markup: Markup) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import zlib
+from functools import lru_cache
 from typing import Any
 
 from sqlalchemy import select
@@ -11,7 +12,7 @@ from sqlalchemy.orm import Session
 from fernbrook.core.grid import Grid
 from fernbrook.core.mix import Mix
 from fernbrook.core.recount import Recount, recounted_mix
-from fernbrook.store.markup import state_of as markup_at
+from fernbrook.store.markup import markup_in
 from fernbrook.store.tables import MixRow, RevisionRow, TrackRevisionRow, TrackRow, now
 
 
@@ -30,12 +31,12 @@ def mix_at(session: Session, revision: RevisionRow) -> Mix:
     mix = state_of(revision)
     before = revision.counted_by or {}
     heads = _heads(session, mix)
+    changed = {track: (before[track], head) for track, head in heads.items() if before.get(track, head) != head}
+    grids = _grids_at(session, {head for pair in changed.values() for head in pair})
     recounts = {
         track: Recount(was, now_is)
-        for track, head in heads.items()
-        if before.get(track, head) != head
-        and (was := _grid_at(session, before[track]))
-        and (now_is := _grid_at(session, head))
+        for track, (first, last) in changed.items()
+        if (was := grids.get(first)) and (now_is := grids.get(last))
     }
     return recounted_mix(mix, recounts)
 
@@ -47,9 +48,18 @@ def _heads(session: Session, mix: Mix) -> dict[str, int]:
     return {track: head for track, head in session.execute(query) if head is not None}
 
 
-def _grid_at(session: Session, head: int) -> Grid | None:
-    revision = session.get(TrackRevisionRow, head)
-    return markup_at(revision).grid if revision else None
+def _grids_at(session: Session, heads: set[int]) -> dict[int, Grid | None]:
+    """The grids of some revisions of tracks."""
+    if not heads:
+        return {}
+    query = select(TrackRevisionRow.id, TrackRevisionRow.state).where(TrackRevisionRow.id.in_(heads))
+    return {head: _grid_in(state) for head, state in session.execute(query)}
+
+
+@lru_cache(maxsize=128)
+def _grid_in(state: bytes) -> Grid | None:
+    """The grid of a markup as it is stored; kept, because an open mix asks for the same ones at every change."""
+    return markup_in(state).grid
 
 
 def add_mix(session: Session, mix_id: str, mix: Mix, label: str) -> MixRow:

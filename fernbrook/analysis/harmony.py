@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import fft
 
-from fernbrook.analysis.waiting import Waiting, frames
+from fernbrook.analysis.framing import Framer, frames
 
 FRAME = 8192
 HOP = 2048
@@ -61,13 +61,13 @@ class HarmonyMeter:
         self._to_fine[np.arange(len(hz)), cell] = (hz >= FINE_FROM_HZ) & (hz <= HIGH_HZ)
         self._spectrum = np.zeros(len(hz))
         self._to_level = np.stack([(hz >= lo) & (hz < hi) for lo, hi in LEVEL_BANDS_HZ], axis=1).astype(np.float32)
-        self._waiting = Waiting(FRAME, HOP)
+        self._framer = Framer(FRAME, HOP)
         self._chroma: list[NDArray[np.float32]] = []
         self._level: list[NDArray[np.float32]] = []
 
     def add(self, mono: NDArray[np.float32]) -> None:
         """Hear a block; shape (n,)."""
-        signal, count = self._waiting.add(mono)
+        signal, count = self._framer.add(mono)
         if not count:
             return
         magnitude = np.abs(fft.rfft(frames(signal, FRAME, HOP, count) * self._window, axis=1)) / FRAME

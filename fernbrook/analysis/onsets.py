@@ -17,7 +17,7 @@ from scipy import fft
 from scipy.ndimage import uniform_filter1d
 from scipy.signal import firwin, upfirdn
 
-from fernbrook.analysis.waiting import Waiting, frames
+from fernbrook.analysis.framing import Framer, frames
 
 LONG, SHORT = 2048, 1024
 HOP = 128
@@ -78,13 +78,13 @@ class OnsetMeter:
         self._short = np.hanning(SHORT).astype(np.float32)
         self._long_masks = _masks(LONG_BANDS_HZ, LONG // FEWER, rate // FEWER)
         self._short_masks = _masks(SHORT_BANDS_HZ, SHORT, rate)
-        self._waiting = Waiting(LONG, HOP, HALF_FIR)
+        self._framer = Framer(LONG, HOP, HALF_FIR)
         self._recent = np.zeros((LONG_RISE, BANDS), dtype=np.float32)
         self._rises: list[NDArray[np.float32]] = []
 
     def add(self, mono: NDArray[np.float32]) -> None:
         """Hear a block; shape (n,)."""
-        signal, count = self._waiting.add(mono)
+        signal, count = self._framer.add(mono)
         if not count:
             return
         slow = upfirdn(self._fir, signal, 1, FEWER)[2 * HALF_FIR // FEWER :]

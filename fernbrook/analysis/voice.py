@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from scipy import fft
 from scipy.signal import firwin, upfirdn
 
-from fernbrook.analysis.waiting import Waiting, frames
+from fernbrook.analysis.framing import Framer, frames
 
 FEWER = 4
 """Read at a quarter of the rate: partials above 4 kHz are not looked at."""
@@ -62,7 +62,7 @@ class VoiceMeter:
 
     def __init__(self, rate: int) -> None:
         self._rate = rate
-        self._waiting = Waiting(FRAME * FEWER, HOP * FEWER, HALF_FIR)
+        self._framer = Framer(FRAME * FEWER, HOP * FEWER, HALF_FIR)
         self._fir = firwin(2 * HALF_FIR + 1, 0.9 / FEWER).astype(np.float32)
         self._window = np.hanning(FRAME).astype(np.float32)
         self._low, self._high = (round(hz * FRAME * FEWER / rate) for hz in (LOW_HZ, HIGH_HZ))
@@ -71,7 +71,7 @@ class VoiceMeter:
 
     def add(self, mono: NDArray[np.float32]) -> None:
         """Hear a block; shape (n,)."""
-        signal, count = self._waiting.add(mono)
+        signal, count = self._framer.add(mono)
         if count:
             slow = upfirdn(self._fir, signal, 1, FEWER)[2 * HALF_FIR // FEWER :]
             spectra = np.abs(fft.rfft(frames(slow, FRAME, HOP, count) * self._window, axis=1))

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 
-class Waiting:
+class Framer:
     """Keeps what does not fill a frame yet. Frame i is centred on sample ``i * hop`` of the stream.
 
     ``around`` samples more are given on both sides of the frames, for filters.

@@ -17,6 +17,8 @@ from fernbrook.core.grid_edits import GridEditError, replace_span, slide, tempo_
 
 SNAP_S = 0.12
 """How far away an onset may be for a line to be snapped to it."""
+LEAP = 0.15
+"""Tempi of neighbouring stretches differ by less, as a share; two to three, which rhythms suggest, is a leap."""
 
 Array = NDArray[np.float64]
 
@@ -60,15 +62,16 @@ def measured(features: Features, tempo_range: tuple[float, float], span_s: tuple
 
 
 def measured_from(features: Features, grid: Grid, beat: float) -> Grid:
-    """A new tempo from a line on: the clearest there is from there to the end, in the octave of the present one."""
+    """A new tempo from a line on: the clearest from there to the end that is no leap from the present one."""
     start = float(grid.time_at(beat))
     rest = _cut(features, start, features.onsets.duration_s).onsets
     if rest.duration_s < 4.0:
         raise GridEditError("Too little of the track is left to measure a tempo.")
     strength = np.sqrt(rest.evened).mean(axis=0, dtype=np.float64)
-    rough = rough_tempi(strength, rest.rate)[0]
-    octave = np.rint(np.log2(float(grid.bpm_at(beat)) / rough))
-    return tempo_from(grid, beat, refined(strength, rest.rate, rough * 2.0**octave))
+    present = float(grid.bpm_at(beat))
+    tempi = [rough * 2.0 ** float(np.rint(np.log2(present / rough))) for rough in rough_tempi(strength, rest.rate)]
+    near = next((bpm for bpm in tempi if abs(bpm / present - 1.0) < LEAP), present)
+    return tempo_from(grid, beat, refined(strength, rest.rate, near))
 
 
 def following(features: Features, grid: Grid, span_beats: tuple[float, float] | None, every: int) -> Grid:

@@ -2,7 +2,8 @@
 
 Every candidate lays the track out in bars of sixteen steps; what is heard there is compared with what beats of dance
 and rock music do: bass drums fall on beats, snares between them, bars repeat, chords change on beats. The weights were
-fitted by maximum likelihood (a conditional logit, D. McFadden, 1974) on generated tracks and tried on recorded ones.
+fitted by maximum likelihood (a conditional logit, D. McFadden, 1974) on generated tracks and tried on recorded ones;
+that of the chords' length was set by hand afterwards.
 """
 
 from __future__ import annotations

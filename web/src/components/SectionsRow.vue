@@ -5,7 +5,7 @@ import type { Section, SectionKind } from '../api/types'
 import { startDrag } from '../composables/useDrag'
 import { barBeat } from '../time/format'
 import type { BeatGrid } from '../time/grid'
-import { joined, splitSection, withBorder } from '../time/spans'
+import { extent, joined, splitSection, withBorder } from '../time/spans'
 
 const KINDS: { kind: SectionKind; label: string }[] = [
   { kind: 'beat', label: 'Beat only' },
@@ -27,12 +27,13 @@ const emit = defineEmits<{ change: [sections: Section[], why: string]; analysed:
 const row = useTemplateRef<HTMLElement>('row')
 const moving = ref<Section[]>()
 
-const share = (beat: number) => Math.min(1, Math.max(0, beats.timeAt(beat) / duration))
 const blocks = computed(() =>
-  (moving.value ?? sections).map((s, index) => {
-    const left = share(s.start)
-    return { s, index, left, width: share(s.end) - left, label: s.name || labelOf(s.kind) }
-  }),
+  (moving.value ?? sections).map((s, index) => ({
+    s,
+    index,
+    ...extent(s, beats, duration),
+    label: s.name || labelOf(s.kind),
+  })),
 )
 
 function labelOf(kind: SectionKind) {

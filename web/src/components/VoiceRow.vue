@@ -5,7 +5,7 @@ import type { VoiceSpan } from '../api/types'
 import { startDrag } from '../composables/useDrag'
 import { barBeat } from '../time/format'
 import type { BeatGrid } from '../time/grid'
-import { joined, splitSpan, withEdge, withMoved, withSpan } from '../time/spans'
+import { extent, joined, splitSpan, withEdge, withMoved, withSpan } from '../time/spans'
 
 const { spans, beats, duration, cursor } = defineProps<{
   spans: VoiceSpan[]
@@ -19,12 +19,8 @@ const row = useTemplateRef<HTMLElement>('row')
 const draft = ref<VoiceSpan[]>()
 const open = ref<number>()
 
-const share = (beat: number) => Math.min(1, Math.max(0, beats.timeAt(beat) / duration))
 const pills = computed(() =>
-  (draft.value ?? spans).map((s, index) => {
-    const left = share(s.start)
-    return { s, index, left, width: share(s.end) - left }
-  }),
+  (draft.value ?? spans).map((s, index) => ({ s, index, ...extent(s, beats, duration) })),
 )
 
 const beatUnder = (event: PointerEvent) => {

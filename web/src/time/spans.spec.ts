@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import type { Section, VoiceSpan } from '../api/types'
-import { joined, splitSection, splitSpan, withBorder, withEdge, withMoved, withSpan } from './spans'
+import { BeatGrid } from './grid'
+import { extent, joined, splitSection, splitSpan, withBorder, withEdge, withMoved, withSpan } from './spans'
 
 const SECTIONS: Section[] = [
   { kind: 'beat', start: 0, end: 32, name: '' },
@@ -11,6 +12,14 @@ const SPANS: VoiceSpan[] = [
   { start: 8, end: 16 },
   { start: 20, end: 24 },
 ]
+
+describe('a span over a whole track', () => {
+  it('lies where it sounds, and not beyond the ends of the file', () => {
+    const beats = new BeatGrid({ anchors: [{ time_s: 1, beat: 0 }], bpm_before: 60, bpm_after: 60 })
+    expect(extent({ start: 9, end: 29 }, beats, 40)).toEqual({ left: 0.25, width: 0.5 })
+    expect(extent({ start: -8, end: 99 }, beats, 40)).toEqual({ left: 0, width: 1 })
+  })
+})
 
 describe('sections', () => {
   it('keep touching each other, in whole bars, however far a border is dragged', () => {

@@ -1,4 +1,12 @@
 import type { Section, VoiceSpan } from '../api/types'
+import type { BeatGrid } from './grid'
+
+/** Where a section or span lies over a whole track: its left edge and its width, as shares of it. */
+export function extent(span: VoiceSpan, beats: BeatGrid, duration: number) {
+  const share = (beat: number) => Math.min(1, Math.max(0, beats.timeAt(beat) / duration))
+  const left = share(span.start)
+  return { left, width: share(span.end) - left }
+}
 
 /** Changes of what a track consists of. Sections touch each other; voice spans lie apart. All count in beats. */
 

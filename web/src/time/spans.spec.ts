@@ -15,7 +15,12 @@ const SPANS: VoiceSpan[] = [
 
 describe('a span over a whole track', () => {
   it('lies where it sounds, and not beyond the ends of the file', () => {
-    const beats = new BeatGrid({ anchors: [{ time_s: 1, beat: 0 }], bpm_before: 60, bpm_after: 60 })
+    const beats = new BeatGrid({
+      anchors: [{ time_s: 1, beat: 0 }],
+      bpm_before: 60,
+      bpm_after: 60,
+      beats_per_bar: 4,
+    })
     expect(extent({ start: 9, end: 29 }, beats, 40)).toEqual({ left: 0.25, width: 0.5 })
     expect(extent({ start: -8, end: 99 }, beats, 40)).toEqual({ left: 0, width: 1 })
   })

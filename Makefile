@@ -51,8 +51,7 @@ $(STAMPS)/python: requirements.lock pyproject.toml
 	@mkdir -p $(STAMPS)
 	test -x $(BIN)/python || $(PYTHON) -m venv $(VENV) || python3 -m venv $(VENV)
 	$(BIN)/pip install --quiet --disable-pip-version-check --require-hashes -r requirements.lock
-	$(BIN)/pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e . || \
-		$(BIN)/pip install --quiet --disable-pip-version-check --no-deps -e .
+	$(BIN)/pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
 	@touch $@
 
 $(STAMPS)/bench: $(STAMPS)/python requirements-bench.lock

@@ -14,8 +14,8 @@ import soundfile
 from bench.material import mix_of, paths, tracks
 from bench.rows import Row
 from fernbrook.analysis.analyse import analyse
-from fernbrook.core.hand_over import HandOver
-from fernbrook.core.plan import RATE
+from fernbrook.core.mix.hand_over import HandOver
+from fernbrook.core.plan.plan import RATE
 from fernbrook.render.renderer import Listen, render
 from tests.listen import mono, offset_ms
 

@@ -5,11 +5,11 @@ from __future__ import annotations
 from functools import lru_cache
 from pathlib import Path
 
-from fernbrook.core import commands as c
-from fernbrook.core.hand_over import HandOver
-from fernbrook.core.mix import Mix
-from fernbrook.core.plan import Plan, plan
-from fernbrook.core.track import TrackFacts
+from fernbrook.core.mix import commands as c
+from fernbrook.core.mix.hand_over import HandOver
+from fernbrook.core.mix.mix import Mix
+from fernbrook.core.plan.plan import Plan, plan
+from fernbrook.core.track.facts import TrackFacts
 from fernbrook.demo.make import DemoTrack, make_all
 
 FOLDER = Path(__file__).parents[1] / ".demo" / "demo"

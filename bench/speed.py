@@ -16,9 +16,9 @@ import soundfile
 from bench.material import facts, mix_of, paths, tracks
 from bench.rows import Row, median_seconds
 from fernbrook.analysis.analyse import analyse
-from fernbrook.core import commands as c
-from fernbrook.core.mix import Mix
-from fernbrook.core.plan import RATE, plan
+from fernbrook.core.mix import commands as c
+from fernbrook.core.mix.mix import Mix
+from fernbrook.core.plan.plan import RATE, plan
 from fernbrook.render.renderer import render
 from fernbrook.service.house import House
 from fernbrook.store.folders import Folders

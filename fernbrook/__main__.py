@@ -1,5 +1,5 @@
 """``python -m fernbrook`` is the command line."""
 
-from fernbrook.cli import app
+from fernbrook.cli.app import app
 
 app()

@@ -7,9 +7,9 @@ import pytest
 import soundfile
 from typer.testing import CliRunner
 
-from fernbrook.cli import app
-from fernbrook.core.commands import AddTracks
-from fernbrook.core.markup import PutGrid
+from fernbrook.cli.app import app
+from fernbrook.core.mix.commands import AddTracks
+from fernbrook.core.track.markup import PutGrid
 from fernbrook.service.house import House
 from fernbrook.store.folders import Folders
 from tests.conftest import Made
@@ -68,8 +68,8 @@ def _mix(data: Path, *made: Made) -> str:
     for track_id, m in zip(ids, made, strict=True):
         house.marking.change(track_id, None, PutGrid(grid=m.truth.grid))
     mix = house.mixes.create("Night")
-    house.mixes.change(mix.row.id, mix.row.version, AddTracks(track_ids=tuple(ids)))
-    frames = house.mixes.open(mix.row.id).plan.frames
+    house.mixes.change(mix.id, mix.version, AddTracks(track_ids=tuple(ids)))
+    frames = house.mixes.open(mix.id).plan.frames
     house.stop()
     return str(frames)
 
@@ -104,5 +104,5 @@ def test_render_of_a_lost_file_ends_with_its_name(first: Made, data: Path, tmp_p
         path.unlink()
     result = run.invoke(app, ["render", "Night", "-o", str(tmp_path / "x.wav"), "--data", str(data)])
     assert result.exit_code == 1
-    assert f"‘{first.song.title}’ cannot be opened" in " ".join(result.output.split())
+    assert f"The file of ‘{first.song.title}’ is missing" in " ".join(result.output.split())
     assert not (tmp_path / "x.wav").exists()

@@ -9,21 +9,21 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
+from fernbrook.analysis.beat.grid_search import DEFAULT_RANGE, find_grid
+from fernbrook.analysis.beat.onsets import OnsetMeter
 from fernbrook.analysis.confidence import doubts, runner_up
-from fernbrook.analysis.energy import bar_energy
 from fernbrook.analysis.features import Features
-from fernbrook.analysis.grid_search import DEFAULT_RANGE, find_grid
-from fernbrook.analysis.harmony import HarmonyMeter
-from fernbrook.analysis.key import KeyFound, find_key
-from fernbrook.analysis.onsets import OnsetMeter
 from fernbrook.analysis.peaks import PeaksMeter
-from fernbrook.analysis.sections import bar_features, find_sections
-from fernbrook.analysis.voice import VoiceMeter, voice_spans
+from fernbrook.analysis.structure.energy import bar_energy
+from fernbrook.analysis.structure.sections import bar_features, find_sections
+from fernbrook.analysis.structure.voice import VoiceMeter, voice_spans
+from fernbrook.analysis.tone.harmony import HarmonyMeter
+from fernbrook.analysis.tone.key import KeyFound, find_key
 from fernbrook.audio.loudness import Loudness, LoudnessMeter
 from fernbrook.audio.source import Source
-from fernbrook.core.grid import Grid
-from fernbrook.core.section import Section, VoiceSpan
-from fernbrook.core.track import Doubt
+from fernbrook.core.track.facts import Doubt
+from fernbrook.core.track.grid import Grid
+from fernbrook.core.track.section import Section, VoiceSpan
 
 RATE = 44_100
 CHUNK = RATE * 10

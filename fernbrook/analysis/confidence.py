@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from fernbrook.analysis.grid_search import Found, Kind
-from fernbrook.analysis.key import KeyFound
-from fernbrook.core.track import Doubt, DoubtKind
+from fernbrook.analysis.beat.grid_search import Found, Kind
+from fernbrook.analysis.tone.key import KeyFound
+from fernbrook.core.track.facts import Doubt, DoubtKind
 
 CLOSE_RATIO = 0.5
 """A reading of the tempo is doubtful whose runner-up has more than this share of its probability."""

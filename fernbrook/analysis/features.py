@@ -12,9 +12,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from fernbrook.analysis.harmony import Harmony
-from fernbrook.analysis.onsets import LOW_BANDS, Onsets
-from fernbrook.analysis.voice import MOST, Movement
+from fernbrook.analysis.beat.onsets import LOW_BANDS, Onsets
+from fernbrook.analysis.structure.voice import MOST, Movement
+from fernbrook.analysis.tone.harmony import Harmony
 
 
 @dataclass(frozen=True)

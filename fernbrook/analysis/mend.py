@@ -5,15 +5,15 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from fernbrook.analysis.drift import drift, whole_beats
+from fernbrook.analysis.beat.drift import drift, whole_beats
+from fernbrook.analysis.beat.grid_search import find_grid
+from fernbrook.analysis.beat.onsets import Bands, Onsets
+from fernbrook.analysis.beat.tempo import refined, rough_tempi
 from fernbrook.analysis.features import Features
-from fernbrook.analysis.grid_search import find_grid
-from fernbrook.analysis.harmony import Harmony
-from fernbrook.analysis.onsets import Bands, Onsets
-from fernbrook.analysis.tempo import refined, rough_tempi
-from fernbrook.analysis.voice import Movement
-from fernbrook.core.grid import Grid
-from fernbrook.core.grid_edits import GridEditError, replace_span, slide, tempo_from
+from fernbrook.analysis.structure.voice import Movement
+from fernbrook.analysis.tone.harmony import Harmony
+from fernbrook.core.track.grid import Grid
+from fernbrook.core.track.grid_edits import GridEditError, replace_span, slide, tempo_from
 
 SNAP_S = 0.12
 """How far away an onset may be for a line to be snapped to it."""

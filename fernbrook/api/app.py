@@ -4,25 +4,27 @@ from __future__ import annotations
 
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
-from threading import Thread
 
 from fastapi import APIRouter, FastAPI
 from fastapi.openapi.docs import get_swagger_ui_html
 from fastapi.responses import HTMLResponse
+from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from fernbrook import __version__
-from fernbrook.api import guard, markup, mixes, news, page, problems, renders, straight, tracks
-from fernbrook.render.warm_up import warm_up
+from fernbrook.api import guard, markup, mixes, news, page, problems, renders, straight, tables, tracks
 from fernbrook.service.house import House
 
 
-def create_app(house: House) -> FastAPI:
-    """An application on a set of services, which it starts and stops."""
+def create_app(house: House, origins: frozenset[str] = frozenset()) -> FastAPI:
+    """An application on a set of services, which it starts and stops.
+
+    ``origins`` are pages that may ask besides its own, for development.
+    """
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
         house.start()
-        Thread(target=warm_up, name="warm-up", daemon=True).start()
+        house.warm_up()
         yield
         house.stop()
 
@@ -33,14 +35,14 @@ def create_app(house: House) -> FastAPI:
         docs_url=None,
         redoc_url=None,
         openapi_url="/api/openapi.json",
-        separate_input_output_schemas=False,
         generate_unique_id_function=lambda route: route.name,
     )
     app.state.house = house
     problems.install(app)
-    app.add_middleware(guard.Guard)
-    api = APIRouter(prefix="/api", responses={422: {"model": problems.Problem}})
-    for module in (tracks, markup, straight, mixes, renders, news):
+    app.add_middleware(TrustedHostMiddleware, allowed_hosts=guard.LOCAL_HOSTS, www_redirect=False)
+    app.add_middleware(guard.Guard, house=house, origins=origins)
+    api = APIRouter(prefix="/api")
+    for module in (tracks, markup, straight, mixes, renders, tables, news):
         api.include_router(module.router)
     app.include_router(api)
 

@@ -1,15 +1,19 @@
-"""Keeps other sites and other machines out: the Host and Origin of each request, and what a page may load."""
+"""Keeps foreign pages out, adds the security headers to every answer, and turns what nobody foresaw into a problem.
+
+That a request names this machine as its host is Starlette's ``TrustedHostMiddleware`` to see to.
+"""
 
 from __future__ import annotations
 
-from urllib.parse import urlsplit
+import logging
 
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from fernbrook.api.problems import problem
+from fernbrook.api.problems import problem, unforeseen
+from fernbrook.service.house import House
 
-LOCAL_HOSTS = frozenset({"127.0.0.1", "localhost", "::1"})
+LOCAL_HOSTS = ["127.0.0.1", "localhost"]
 
 POLICY = "; ".join(
     (
@@ -31,28 +35,27 @@ HEADERS = {
     "cross-origin-opener-policy": "same-origin",
 }
 
+log = logging.getLogger(__name__)
+
 
 class Guard:
-    """Refuses requests that do not come from this machine's own page, and adds the security headers."""
+    """The outermost layer. ``origins`` are pages that may ask besides this server's own."""
 
-    def __init__(self, app: ASGIApp) -> None:
+    def __init__(self, app: ASGIApp, house: House, origins: frozenset[str] = frozenset()) -> None:
         self._app = app
+        self._house = house
+        self._origins = origins
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] != "http":
             await self._app(scope, receive, send)
             return
-        headers = Headers(scope=scope)
-        if not _is_local(f"//{headers.get('host', '')}"):
-            await problem(421, "Wrong host", "This server answers to localhost only.")(scope, receive, send)
-            return
-        origin = headers.get("origin")
-        if origin is not None and not _is_local(origin):
-            await problem(403, "Foreign page", "Requests from other sites are refused.")(scope, receive, send)
-            return
+        begun = False
 
         async def with_headers(message: Message) -> None:
+            nonlocal begun
             if message["type"] == "http.response.start":
+                begun = True
                 out = MutableHeaders(scope=message)
                 for name, value in HEADERS.items():
                     out.setdefault(name, value)
@@ -62,11 +65,18 @@ class Guard:
                     )
             await send(message)
 
-        await self._app(scope, receive, with_headers)
+        if not self._is_own(Headers(scope=scope)):
+            await problem(403, "Foreign page", "Requests from other sites are refused.")(scope, receive, with_headers)
+            return
+        try:
+            await self._app(scope, receive, with_headers)
+        except Exception as error:
+            log.exception("%s %s", scope["method"], scope["path"])
+            if begun:  # too late to say anything: the connection breaks off
+                raise
+            await unforeseen(error, self._house)(scope, receive, with_headers)
 
-
-def _is_local(url: str) -> bool:
-    try:
-        return urlsplit(url).hostname in LOCAL_HOSTS
-    except ValueError:
-        return False
+    def _is_own(self, headers: Headers) -> bool:
+        """Whether a request comes from this server's page, or from no page at all."""
+        origin = headers.get("origin")
+        return origin is None or origin == f"http://{headers.get('host')}" or origin in self._origins

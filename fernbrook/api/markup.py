@@ -4,59 +4,21 @@ from __future__ import annotations
 
 from fastapi import APIRouter
 from fastapi.responses import FileResponse
-from pydantic import BaseModel, Field
 
 from fernbrook.api.access import HouseDep
-from fernbrook.api.schemas import OffsetsOut, OpenTrackOut
-from fernbrook.core.grid import MAX_BPM, MIN_BPM
-from fernbrook.core.markup import MarkupCommand, Part
+from fernbrook.api.schemas.markup import (
+    Analysed,
+    AtBeat,
+    Follow,
+    MarkupChange,
+    Measure,
+    OffsetsOut,
+    OnMarkup,
+    OpenTrackOut,
+    Taps,
+)
 
 router = APIRouter(prefix="/tracks/{track_id}", tags=["markup"])
-
-
-class OnMarkup(BaseModel):
-    """The version of the markup that a request was made on."""
-
-    version: int
-
-
-class MarkupChange(OnMarkup):
-    command: MarkupCommand
-
-
-class AtBeat(OnMarkup):
-    beat: float
-
-
-class TempoRange(BaseModel):
-    """The slowest and the fastest tempo that a beat may have."""
-
-    low: float = Field(ge=MIN_BPM, le=MAX_BPM)
-    high: float = Field(ge=MIN_BPM, le=MAX_BPM)
-
-
-class Measure(OnMarkup):
-    """Where and within which tempi to measure again; the whole track without a span."""
-
-    range: TempoRange
-    start_s: float | None = None
-    end_s: float | None = None
-
-
-class Follow(OnMarkup):
-    """Over which beats to follow the player, and every how many beats to put an anchor; everywhere without a span."""
-
-    every: int = Field(default=1, ge=1, le=64)
-    from_beat: float | None = None
-    to_beat: float | None = None
-
-
-class Analysed(OnMarkup):
-    part: Part = Part.GRID
-
-
-class Taps(OnMarkup):
-    times_s: list[float] = Field(min_length=4, max_length=2000)
 
 
 @router.get("/markup")
@@ -119,7 +81,7 @@ def tap_grid(house: HouseDep, track_id: str, taps: Taps) -> OpenTrackOut:
 @router.post("/markup/analysed")
 def back_to_analysed(house: HouseDep, track_id: str, what: Analysed) -> OpenTrackOut:
     """Take the grid, the sections or the voice spans that the last analysis found."""
-    return OpenTrackOut.of(house.marking.back_to_analysed(track_id, what.version, what.part))
+    return OpenTrackOut.of(house.marking.back_to_analysed(track_id, what.version, what.facet))
 
 
 @router.get("/offsets")

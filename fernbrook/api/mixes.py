@@ -6,29 +6,21 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query, Response
 from fastapi.responses import StreamingResponse
-from pydantic import BaseModel, Field
 
 from fernbrook.api.access import HouseDep
-from fernbrook.api.schemas import MixOut, MixSummaryOut
-from fernbrook.api.sound import RESPONSES, sound_response
-from fernbrook.core.commands import Command
+from fernbrook.api.schemas.mixes import (
+    Change,
+    CourseEntryOut,
+    CourseOut,
+    MixOut,
+    MixSummaryOut,
+    NewMix,
+    OnVersion,
+)
+from fernbrook.api.sound import RESPONSES, Sample, sound_response
+from fernbrook.service.courses import MOST_COLUMNS
 
 router = APIRouter(prefix="/mixes", tags=["mixes"])
-
-
-class NewMix(BaseModel):
-    name: str = Field(max_length=200)
-
-
-class Change(BaseModel):
-    """A command, and the version of the mix that it was made on."""
-
-    version: int
-    command: Command
-
-
-class OnVersion(BaseModel):
-    version: int
 
 
 @router.get("")
@@ -81,13 +73,20 @@ def redo(house: HouseDep, mix_id: str, on: OnVersion) -> MixOut:
     return MixOut.of(house.mixes.redo(mix_id, on.version))
 
 
+@router.get("/{mix_id}/course")
+def get_course(house: HouseDep, mix_id: str, columns: Annotated[int, Query(ge=1, le=MOST_COLUMNS)] = 1200) -> CourseOut:
+    """How loud each entry is over the whole of a mix, in columns of equal time."""
+    entries = house.courses.course(mix_id, columns)
+    return CourseOut(columns=columns, entries=[CourseEntryOut.of(e) for e in entries])
+
+
 @router.get("/{mix_id}/audio", response_class=StreamingResponse, responses=RESPONSES)
 def listen_to_mix(
     house: HouseDep,
     mix_id: str,
-    start: Annotated[int, Query(ge=0)] = 0,
-    end: Annotated[int | None, Query(ge=0)] = None,
-    entry: Annotated[list[str] | None, Query()] = None,
+    start: Sample = 0,
+    end: Sample | None = None,
+    entry: Annotated[list[str] | None, Query(max_length=500)] = None,
     click_db: Annotated[float | None, Query(ge=-60.0, le=0.0)] = None,
 ) -> StreamingResponse:
     """The sound of a mix between two samples; only some entries where they are named, with a click where asked for."""

@@ -20,8 +20,8 @@ def page(path: str) -> Response:
     """A file of the page, or the page, so that deep links and reloads work."""
     if path.startswith("api/"):
         raise HTTPException(404, "There is nothing at this address.")
-    file = (WEBAPP / path).resolve()
-    if file.is_relative_to(WEBAPP.resolve()) and file.is_file():
+    file = _file(path)
+    if file is not None:
         lasting = path.startswith("assets/")
         return FileResponse(file, headers={"cache-control": "max-age=31536000, immutable" if lasting else "no-cache"})
     if Path(path).suffix:
@@ -30,3 +30,12 @@ def page(path: str) -> Response:
     if not index.is_file():
         return PlainTextResponse(NOT_BUILT, 503)
     return FileResponse(index, headers={"cache-control": "no-cache"})
+
+
+def _file(path: str) -> Path | None:
+    """The page's file of that name; None where there is none, or where no file could have that name."""
+    try:
+        file = (WEBAPP / path).resolve()
+        return file if file.is_relative_to(WEBAPP.resolve()) and file.is_file() else None
+    except (OSError, ValueError):
+        return None

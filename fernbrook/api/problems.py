@@ -1,16 +1,29 @@
-"""Errors as problem details (RFC 9457)."""
+"""Errors as problem details (RFC 9457), and their place in the API's description."""
 
 from __future__ import annotations
+
+from typing import Any
 
 from fastapi import FastAPI, Request
 from fastapi.encoders import jsonable_encoder
 from fastapi.exceptions import RequestValidationError
+from fastapi.openapi.utils import get_openapi
 from fastapi.responses import JSONResponse
 from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 
-from fernbrook.audio.errors import AudioFileError
-from fernbrook.service.errors import InUseError, NotFoundError, RefusedError, ServiceError, StaleError
+from fernbrook.disk import full, is_full
+from fernbrook.errors import (
+    AudioFileError,
+    DiskFullError,
+    FernbrookError,
+    InUseError,
+    NotFoundError,
+    RefusedError,
+    StaleError,
+)
+from fernbrook.service.house import House
+from fernbrook.service.turns import OvertakenError
 
 MEDIA_TYPE = "application/problem+json"
 
@@ -28,25 +41,48 @@ class Problem(BaseModel):
 STATUS: dict[type[Exception], tuple[int, str]] = {
     NotFoundError: (404, "Not found"),
     RefusedError: (422, "Cannot be done"),
+    OvertakenError: (503, "Overtaken"),
     InUseError: (409, "Still in use"),
     StaleError: (409, "Changed elsewhere"),
     AudioFileError: (422, "File cannot be used"),
+    DiskFullError: (507, "Disk full"),
+    FernbrookError: (500, "Unforeseen"),
+}
+TITLES = {400: "Malformed request", 403: "Refused", 404: "Not found", 405: "Not possible here"}
+DOCUMENTED = {
+    400: "The request cannot be read.",
+    403: "The request does not come from this machine's own page.",
+    404: "There is no such thing.",
+    409: "The change was made to an older version, or something is still in use.",
+    422: "It cannot be done, or the request is malformed; the detail says why.",
+    503: "Newer requests of the same kind were served first.",
+    507: "The disk is full.",
 }
 
 
 def install(app: FastAPI) -> None:
-    """Have all errors answered as problems."""
-    app.add_exception_handler(ServiceError, _known)
-    app.add_exception_handler(AudioFileError, _known)
+    """Have all errors answered as problems, and described as such."""
+    app.add_exception_handler(FernbrookError, _known)
     app.add_exception_handler(RequestValidationError, _malformed)
     app.add_exception_handler(HTTPException, _http)
-    app.add_exception_handler(Exception, _unforeseen)
+    app.openapi = lambda: _described(app)  # type: ignore[method-assign]
 
 
-def problem(status: int, title: str, detail: str, version: int | None = None) -> JSONResponse:
+def problem(
+    status: int, title: str, detail: str, version: int | None = None, headers: dict[str, str] | None = None
+) -> JSONResponse:
     """A response that tells of a problem."""
     body = Problem(title=title, status=status, detail=detail, version=version)
-    return JSONResponse(body.model_dump(exclude_none=True), status, media_type=MEDIA_TYPE)
+    return JSONResponse(body.model_dump(exclude_none=True), status, media_type=MEDIA_TYPE, headers=headers)
+
+
+def unforeseen(error: Exception, house: House) -> JSONResponse:
+    """What is answered where nothing foresaw an error: a full disk is told as such."""
+    if is_full(error, house.folders.root):
+        status, title = STATUS[DiskFullError]
+        return problem(status, title, str(full("what was asked for was not done")))
+    detail = f"Something went wrong that should not have: {type(error).__name__}. Try again."
+    return problem(500, "Unforeseen", detail)
 
 
 async def _known(_: Request, error: Exception) -> JSONResponse:
@@ -56,7 +92,7 @@ async def _known(_: Request, error: Exception) -> JSONResponse:
 
 async def _malformed(_: Request, error: Exception) -> JSONResponse:
     assert isinstance(error, RequestValidationError)
-    first = jsonable_encoder(error.errors())[0]
+    first = jsonable_encoder(error.errors(), custom_encoder={float: str, bytes: repr})[0]
     place = ".".join(str(part) for part in first["loc"] if part not in {"body", "query", "path"})
     detail = first["msg"].removeprefix("Value error, ")
     return problem(422, "Malformed request", f"{place}: {detail}" if place else detail)
@@ -64,8 +100,24 @@ async def _malformed(_: Request, error: Exception) -> JSONResponse:
 
 async def _http(_: Request, error: Exception) -> JSONResponse:
     assert isinstance(error, HTTPException)
-    return problem(error.status_code, "Not found" if error.status_code == 404 else "Refused", str(error.detail))
+    headers = dict(error.headers) if error.headers else None
+    return problem(error.status_code, TITLES.get(error.status_code, "Refused"), str(error.detail), headers=headers)
 
 
-async def _unforeseen(_: Request, error: Exception) -> JSONResponse:
-    return problem(500, "Unforeseen", f"Something went wrong that should not have: {type(error).__name__}. Try again.")
+def _described(app: FastAPI) -> dict[str, Any]:
+    """The OpenAPI description, in which every operation may answer with a problem."""
+    if app.openapi_schema is None:
+        schema = get_openapi(
+            title=app.title, version=app.version, routes=app.routes, separate_input_output_schemas=True
+        )
+        shapes = schema["components"]["schemas"]
+        for name in ("HTTPValidationError", "ValidationError"):
+            shapes.pop(name, None)
+        shapes["Problem"] = Problem.model_json_schema()
+        content = {MEDIA_TYPE: {"schema": {"$ref": "#/components/schemas/Problem"}}}
+        for operations in schema["paths"].values():
+            for operation in operations.values():
+                for status, words in DOCUMENTED.items():
+                    operation["responses"][str(status)] = {"description": words, "content": content}
+        app.openapi_schema = schema
+    return app.openapi_schema

@@ -4,29 +4,31 @@ from __future__ import annotations
 
 from fastapi import APIRouter, Response
 from fastapi.responses import FileResponse
-from pydantic import BaseModel
 
 from fernbrook.api.access import HouseDep
-from fernbrook.api.schemas import RenderOut
-from fernbrook.audio.writer import OutputFormat
+from fernbrook.api.schemas.jobs import RenderedOut
+from fernbrook.api.schemas.shape import Shape
+from fernbrook.audio.output import OutputFormat
 
 router = APIRouter(tags=["renders"])
 
 
-class NewRender(BaseModel):
+class NewRender(Shape):
+    """The kind of file."""
+
     output: OutputFormat
 
 
 @router.get("/mixes/{mix_id}/renders")
-def list_renders(house: HouseDep, mix_id: str) -> list[RenderOut]:
+def list_renders(house: HouseDep, mix_id: str) -> list[RenderedOut]:
     """All renders of a mix, newest first."""
-    return [RenderOut.of(row) for row in house.renders.list(mix_id)]
+    return [RenderedOut.of(row) for row in house.renders.list(mix_id)]
 
 
 @router.post("/mixes/{mix_id}/renders", status_code=202)
-def start_render(house: HouseDep, mix_id: str, new: NewRender) -> RenderOut:
+def start_render(house: HouseDep, mix_id: str, new: NewRender) -> RenderedOut:
     """Render a mix as it is now."""
-    return RenderOut.of(house.renders.start(mix_id, new.output))
+    return RenderedOut.of(house.renders.start(mix_id, new.output))
 
 
 @router.delete("/renders/{render_id}", status_code=204)

@@ -3,14 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Any
+from typing import Annotated, Any
 
 import numpy as np
+from fastapi import Query
 from fastapi.responses import StreamingResponse
 from numpy.typing import NDArray
 
-from fernbrook.core.plan import RATE
+from fernbrook.core.plan.plan import RATE
 
+MOST_SAMPLES = 10**10
+"""Over two days: more than the longest mix."""
+Sample = Annotated[int, Query(ge=0, le=MOST_SAMPLES)]
 MEDIA_TYPE = "application/octet-stream"
 RESPONSES: dict[int | str, dict[str, Any]] = {
     200: {"content": {MEDIA_TYPE: {}}, "description": "Little-endian float32, left and right in turn."}

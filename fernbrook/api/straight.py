@@ -4,20 +4,21 @@ from __future__ import annotations
 
 from fastapi import APIRouter, Response
 from fastapi.responses import FileResponse
-from pydantic import BaseModel, Field
 
 from fernbrook.api.access import HouseDep
-from fernbrook.api.schemas import ImportedOut, StraightListOut, StraightOut, TrackOut
-from fernbrook.audio.writer import OutputFormat
-from fernbrook.core.grid import MAX_BPM, MIN_BPM
+from fernbrook.api.schemas.jobs import RenderedOut, StraightListOut
+from fernbrook.api.schemas.shape import Shape
+from fernbrook.api.schemas.tracks import ImportedOut
+from fernbrook.audio.output import OutputFormat
+from fernbrook.core.mix.entry import Bpm
 
 router = APIRouter(tags=["straight"])
 
 
-class NewStraight(BaseModel):
+class NewStraight(Shape):
     """The steady tempo, and the kind of file."""
 
-    bpm: float = Field(ge=MIN_BPM, le=MAX_BPM)
+    bpm: Bpm
     output: OutputFormat = OutputFormat.WAV_24
 
 
@@ -26,14 +27,14 @@ def list_straight(house: HouseDep, track_id: str) -> StraightListOut:
     """The straightened renders of a track, newest first, and the tempo that is suggested for another."""
     return StraightListOut(
         suggested_bpm=house.straightening.suggested(track_id),
-        renders=[StraightOut.of(row) for row in house.straightening.list(track_id)],
+        renders=[RenderedOut.of(row) for row in house.straightening.list(track_id)],
     )
 
 
 @router.post("/tracks/{track_id}/straight", status_code=202)
-def start_straight(house: HouseDep, track_id: str, new: NewStraight) -> StraightOut:
+def start_straight(house: HouseDep, track_id: str, new: NewStraight) -> RenderedOut:
     """Render a track alone at a steady tempo."""
-    return StraightOut.of(house.straightening.start(track_id, new.bpm, new.output))
+    return RenderedOut.of(house.straightening.start(track_id, new.bpm, new.output))
 
 
 @router.get("/straight/{job_id}/file", response_class=FileResponse)
@@ -46,8 +47,7 @@ def download_straight(house: HouseDep, job_id: str) -> FileResponse:
 @router.post("/straight/{job_id}/import", status_code=201)
 def import_straight(house: HouseDep, job_id: str) -> ImportedOut:
     """Bring a straightened file into the library, with its exact grid."""
-    imported = house.straightening.bring_in(job_id)
-    return ImportedOut(track=TrackOut.of(*house.library.get(imported.track.id)), known=imported.known)
+    return ImportedOut.of(house.straightening.bring_in(job_id))
 
 
 @router.delete("/straight/{job_id}", status_code=204)

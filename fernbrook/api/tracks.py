@@ -2,44 +2,74 @@
 
 from __future__ import annotations
 
+import secrets
+from pathlib import Path
 from typing import Annotated
 
-from fastapi import APIRouter, File, Form, Query, Response, UploadFile
+from fastapi import APIRouter, File, Form, Header, HTTPException, Query, Response, UploadFile
 from fastapi.responses import FileResponse, StreamingResponse
+from pydantic import Field
 from pydantic_core import to_json
 
 from fernbrook.api.access import HouseDep
-from fernbrook.api.schemas import ImportedOut, TrackOut, listed_track
-from fernbrook.api.sound import RESPONSES, sound_response
-from fernbrook.core.grid import MAX_BPM, MIN_BPM
+from fernbrook.api.schemas.shape import Shape
+from fernbrook.api.schemas.tracks import GridOut, ImportedOut, TrackOut, TrackTableOut, track_table
+from fernbrook.api.sound import RESPONSES, Sample, sound_response
+from fernbrook.core.track.grid import MAX_BPM, MIN_BPM
 
 router = APIRouter(prefix="/tracks", tags=["tracks"])
 
+IMMUTABLE = {"cache-control": "private, max-age=31536000, immutable"}
 
-@router.get("", response_model=list[TrackOut])
+
+class InPlace(Shape):
+    """A file of this machine that is to stay where it is."""
+
+    path: str = Field(min_length=1, max_length=4096)
+
+
+@router.get("", response_model=TrackTableOut)
 def list_tracks(house: HouseDep) -> Response:
     """All tracks, newest first."""
-    tracks = [listed_track(listed) for listed in house.library.list()]
-    return Response(to_json(tracks), media_type="application/json")
+    return Response(to_json(track_table(house.library.list())), media_type="application/json")
 
 
 @router.post("", status_code=201)
 def import_track(
     house: HouseDep,
     file: Annotated[UploadFile, File()],
-    tempo_low: Annotated[float | None, Form(ge=MIN_BPM, le=MAX_BPM)] = None,
-    tempo_high: Annotated[float | None, Form(ge=MIN_BPM, le=MAX_BPM)] = None,
+    tempo_low: Annotated[float | None, Form(ge=MIN_BPM, le=MAX_BPM, allow_inf_nan=False)] = None,
+    tempo_high: Annotated[float | None, Form(ge=MIN_BPM, le=MAX_BPM, allow_inf_nan=False)] = None,
 ) -> ImportedOut:
     """Bring in one audio file; its tempo is looked for within a range where one is given."""
     tempo_range = None if tempo_low is None or tempo_high is None else (tempo_low, tempo_high)
-    imported = house.library.bring_in(file.file, file.filename or "unnamed", tempo_range)
-    return ImportedOut(track=TrackOut.of(*house.library.get(imported.track.id)), known=imported.known)
+    return ImportedOut.of(house.library.bring_in(file.file, file.filename or "unnamed", tempo_range))
+
+
+@router.post("/in-place", status_code=201)
+def import_in_place(
+    house: HouseDep, where: InPlace, x_folder_token: Annotated[str, Header(max_length=200)]
+) -> ImportedOut:
+    """Note a file of this machine where it lies.
+
+    Only for a command that can read the data folder, which the token in it shows: no page may name paths.
+    """
+    if not secrets.compare_digest(x_folder_token.encode(), house.ownership.owner.token.encode()):
+        raise HTTPException(403, "The token is not that of the data folder.")
+    return ImportedOut.of(house.library.bring_in_path(Path(where.path), in_place=True))
 
 
 @router.get("/{track_id}")
 def get_track(house: HouseDep, track_id: str) -> TrackOut:
     """One track."""
-    return TrackOut.of(*house.library.get(track_id))
+    return TrackOut.of(house.library.get(track_id))
+
+
+@router.get("/{track_id}/grid")
+def get_grid(house: HouseDep, track_id: str) -> GridOut:
+    """What is counted in a track; ``version`` says of which of its versions."""
+    facts = house.library.facts(track_id)
+    return GridOut(track_id=facts.id, version=facts.version, grid=facts.riding_grid, voice=list(facts.voice))
 
 
 @router.delete("/{track_id}", status_code=204)
@@ -53,7 +83,7 @@ def remove_track(house: HouseDep, track_id: str) -> Response:
 def analyse_track(house: HouseDep, track_id: str) -> TrackOut:
     """Analyse a track again; a grid that was changed by hand or marked as checked stays."""
     house.library.analyse_again(track_id)
-    return TrackOut.of(*house.library.get(track_id))
+    return TrackOut.of(house.library.get(track_id))
 
 
 @router.get("/{track_id}/peaks/{bucket}", response_class=FileResponse)
@@ -62,7 +92,7 @@ def get_peaks(house: HouseDep, track_id: str, bucket: int) -> FileResponse:
     return FileResponse(
         house.library.peaks(track_id, bucket),
         media_type="application/octet-stream",
-        headers={"cache-control": "private, max-age=31536000, immutable"},
+        headers=IMMUTABLE,
     )
 
 
@@ -70,8 +100,8 @@ def get_peaks(house: HouseDep, track_id: str, bucket: int) -> FileResponse:
 def listen_to_track(
     house: HouseDep,
     track_id: str,
-    start: Annotated[int, Query(ge=0)] = 0,
-    end: Annotated[int | None, Query(ge=0)] = None,
+    start: Sample = 0,
+    end: Sample | None = None,
     click_db: Annotated[float | None, Query(ge=-60.0, le=0.0)] = None,
 ) -> StreamingResponse:
     """The track's own sound between two samples, with a click on its beats where a level for one is given."""

@@ -7,22 +7,21 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
-from numpy.typing import ArrayLike, NDArray
+from numpy.typing import NDArray
 
 LENGTH_S = 0.03
 BEAT_HZ, ACCENT_HZ = 1500.0, 2250.0
 ACCENT_DB = 3.0
 
-TimeMap = Callable[[ArrayLike], NDArray[np.float64]]
+Ticks = Callable[[float, float], tuple[NDArray[np.float64], NDArray[np.bool_]]]
+"""The moments of all beats between two moments, in seconds, and which of them begin a bar."""
 
 
 @dataclass(frozen=True)
 class Click:
-    """Where clicks fall: seconds of beats, beats of seconds, how many beats a bar has; and how loud they are."""
+    """Where clicks fall, and how loud they are."""
 
-    time_at: TimeMap
-    beat_at: TimeMap
-    beats_per_bar: int
+    ticks: Ticks
     level_db: float
 
 
@@ -37,14 +36,13 @@ def with_click(block: NDArray[np.float32], start: int, rate: int, click: Click) 
     out = block.copy()
     sounds = [_sound(rate, hz) for hz in (BEAT_HZ, ACCENT_HZ)]
     length = len(sounds[0])
-    first, last = click.beat_at(np.array([start - length, start + len(block)]) / rate)
-    for beat in range(int(np.ceil(first)), int(np.floor(last)) + 1):
-        accent = beat % click.beats_per_bar == 0
-        at = round(float(click.time_at(beat)) * rate) - start
+    moments, firsts = click.ticks((start - length) / rate, (start + len(block)) / rate)
+    for moment, accent in zip(moments, firsts, strict=True):
+        at = round(float(moment) * rate) - start
         begin, end = max(at, 0), min(at + length, len(block))
         if begin < end:
             gain = np.float32(10.0 ** ((click.level_db + (ACCENT_DB if accent else 0.0)) / 20.0))
-            out[begin:end] += gain * sounds[accent][begin - at : end - at, None]
+            out[begin:end] += gain * sounds[int(accent)][begin - at : end - at, None]
     return np.clip(out, -1.0, 1.0)
 
 

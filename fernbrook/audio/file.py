@@ -7,7 +7,7 @@ from pathlib import Path
 
 import soundfile
 
-from fernbrook.audio.errors import AudioFileError
+from fernbrook.errors import AudioFileError
 
 MIN_SECONDS = 1.0
 MAX_SECONDS = 4 * 3600.0

@@ -10,8 +10,8 @@ import soundfile
 from numpy.typing import NDArray
 
 from fernbrook.audio.downmix import to_stereo
-from fernbrook.audio.errors import AudioFileError
 from fernbrook.audio.interpolate import interpolate, margin
+from fernbrook.errors import AudioFileError
 
 KEPT = 1 << 17
 """Samples read at once and kept, so that small overlapping reads cost one decode."""

@@ -10,7 +10,7 @@ import numpy as np
 import soundfile
 from numpy.typing import NDArray
 
-from fernbrook.audio.errors import AudioFileError
+from fernbrook.errors import AudioFileError
 
 CONTAINERS = ("mov", "mp4", "aac", "matroska")
 

@@ -1,11 +1,20 @@
-"""The base of all immutable values that are stored as JSON."""
+"""The base of all immutable values that are stored as JSON, and the bounds of the numbers in them."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any, Self
+from typing import Annotated, Any, Self
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, Field
+
+MOST_BEATS = 1e6
+"""Four hours at 400 BPM are a tenth of this."""
+MOST_SECONDS = 1e5
+
+Beat = Annotated[float, Field(ge=-MOST_BEATS, le=MOST_BEATS)]
+"""A place in beats. What lies beyond is no place in any music, and arithmetic with it would lose the beats."""
+Seconds = Annotated[float, Field(ge=-MOST_SECONDS, le=MOST_SECONDS)]
+"""A moment or a length in seconds; a little over a day at most."""
 
 
 class Value(BaseModel):

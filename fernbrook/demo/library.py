@@ -6,10 +6,11 @@ import time
 from collections.abc import Callable
 from itertools import pairwise
 
-from fernbrook.core.commands import AddTracks, ApplyHandOver, Command, PlaceTransition, SetCurve, SetTempoPolicy
-from fernbrook.core.curve import Curve
-from fernbrook.core.hand_over import HandOver
-from fernbrook.core.transition import Control, Side, TempoPolicy
+from fernbrook.core.mix.commands import AddTracks, ApplyHandOver, Command, PlaceTransition, SetCurve, SetTempoPolicy
+from fernbrook.core.mix.control import Control
+from fernbrook.core.mix.curve import Curve
+from fernbrook.core.mix.hand_over import HandOver
+from fernbrook.core.mix.transition import Side, TempoPolicy
 from fernbrook.demo.make import DemoTrack
 from fernbrook.service.house import House
 
@@ -32,8 +33,8 @@ def install(house: House, tracks: list[DemoTrack], progress: Callable[[float], N
 
 
 def _started(house: House, name: str) -> tuple[str, int]:
-    row = house.mixes.create(name).row
-    return row.id, row.version
+    opened = house.mixes.create(name)
+    return opened.id, opened.version
 
 
 def _wait(house: House, progress: Callable[[float], None]) -> None:
@@ -53,7 +54,7 @@ def _finished_mix(house: House, ids: list[str]) -> None:
     entries = [e.entry.id for e in opened.plan.entries]
     for out_id, in_id in pairwise(entries):
         for command in _shaping(entries.index(in_id), out_id, in_id):
-            opened = house.mixes.change(opened.row.id, opened.row.version, command)
+            opened = house.mixes.change(opened.id, opened.version, command)
 
 
 def _shaping(number: int, out_id: str, in_id: str) -> list[Command]:

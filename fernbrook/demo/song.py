@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from fernbrook.core.grid import Grid
+from fernbrook.core.track.grid import Grid
 from fernbrook.demo.beats import BEATS
 
 NOTE_NAMES = ("C", "Db", "D", "Eb", "E", "F", "F#", "G", "Ab", "A", "Bb", "B")

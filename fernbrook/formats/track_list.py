@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from fernbrook.core.plan import Plan, PlannedEntry
+from fernbrook.core.plan.plan import Plan, PlannedEntry
 
 
 def track_list(plan: Plan) -> str:

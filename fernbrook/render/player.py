@@ -1,4 +1,4 @@
-"""One entry's audio along its time map, before any gain."""
+"""One part's audio along its time map, before any gain."""
 
 from __future__ import annotations
 
@@ -8,22 +8,22 @@ from numpy.typing import NDArray
 from fernbrook.audio.interpolate import interpolate, margin
 from fernbrook.audio.source import Source
 from fernbrook.audio.stretch import FRAME, HOP, Stretcher
-from fernbrook.core.plan import PlannedEntry
-from fernbrook.core.time_map import Mode, Segment, TimeMap
+from fernbrook.core.plan.part import Part
+from fernbrook.core.plan.time_map import Mode, Segment, TimeMap
 
 JOIN = 512
 """Samples before a border over which one way of playing passes into the next."""
 
 
 class Player:
-    """Plays the segments of an entry and joins them; what sounds at a sample never depends on what was asked before."""
+    """Plays the segments of a part and joins them; what sounds at a sample never depends on what was asked before."""
 
-    def __init__(self, planned: PlannedEntry, source: Source) -> None:
+    def __init__(self, part: Part, source: Source) -> None:
         self._rate = source.rate
-        segments = planned.segments
+        segments = part.segments
         self._starts = [round(s.start_s * self._rate) for s in segments]
         self._ends = [round(s.end_s * self._rate) for s in segments]
-        self._plays = [self._play_of(s, planned.time_map, source) for s in segments]
+        self._plays = [self._play_of(s, part.time_map, source) for s in segments]
 
     def render(self, start: int, end: int) -> NDArray[np.float64]:
         """Samples [start, end) of the mix, whole hops; shape (end - start, 2)."""

@@ -9,10 +9,11 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from fernbrook.audio.limiter import context, limit
-from fernbrook.core.mix import CEILING_DBTP
-from fernbrook.core.plan import RATE, Plan, PlannedEntry
-from fernbrook.render.voice import EDGE, Voice
+from fernbrook.audio.limiter import after, limit
+from fernbrook.core.mix.entry import CEILING_DBTP
+from fernbrook.core.plan.part import Part
+from fernbrook.core.plan.plan import RATE, Plan
+from fernbrook.render.channel import EDGE, Channel
 
 FULL_SCALE_DBTP = 0.0
 BLOCK = 16_384
@@ -22,12 +23,13 @@ is computed in the same way every time."""
 
 @dataclass(frozen=True)
 class Listen:
-    """What is to be heard: the entries with these places in the order, or all."""
+    """What is to be heard: the parts of the entries with these ids, or all."""
 
-    entries: frozenset[int] | None = None
+    owners: frozenset[str] | None = None
 
-    def hears(self, planned: PlannedEntry) -> bool:
-        return self.entries is None or planned.index in self.entries
+    def hears(self, part: Part) -> bool:
+        """Whether a part is among them."""
+        return self.owners is None or part.owner in self.owners
 
 
 EVERYTHING = Listen()
@@ -48,7 +50,7 @@ def render(
     plan : the resolved mix
     paths : the audio file of each track id
     start, end : in samples at ``RATE``; to the end of the mix where ``end`` is None
-    listen : which entries are heard
+    listen : which parts are heard
     ceiling_dbtp : the true peak that the limiter lets nothing exceed
 
     Yields
@@ -65,58 +67,58 @@ def render(
     start = max(start, 0)
     if end <= start:
         return
-    voices = _Voices(plan, paths, listen)
+    channels = _Channels(plan, paths, listen)
     try:
-        yield from _limited(voices, start, end, ceiling_dbtp)
+        yield from _limited(channels, start, end, ceiling_dbtp)
     finally:
-        voices.close()
+        channels.close()
 
 
-def _limited(voices: _Voices, start: int, end: int, ceiling_dbtp: float) -> Iterator[NDArray[np.float32]]:
+def _limited(channels: _Channels, start: int, end: int, ceiling_dbtp: float) -> Iterator[NDArray[np.float32]]:
     """Blocks of the sum after the limiter, which sees one block back and the start of the next."""
     first, last = start // BLOCK, (end - 1) // BLOCK
-    ahead = context(RATE)
-    before = voices.sum(first - 1)
-    now = voices.sum(first)
+    ahead = after(RATE)
+    previous = channels.sum(first - 1)
+    now = channels.sum(first)
     for number in range(first, last + 1):
-        after = voices.sum(number + 1)
-        joined = np.concatenate((before, now, after[:ahead]))
+        following = channels.sum(number + 1)
+        joined = np.concatenate((previous, now, following[:ahead]))
         out = limit(joined, BLOCK, 2 * BLOCK, ceiling_dbtp, RATE)
         begin = max(start - number * BLOCK, 0)
         stop = min(end - number * BLOCK, BLOCK)
         yield out[begin:stop].astype(np.float32)
-        before, now = now, after
+        previous, now = now, following
 
 
-class _Voices:
-    """The voices of a plan, opened when they come in and closed when they have gone."""
+class _Channels:
+    """The channels of a plan's parts, opened when they come in and closed when they have gone."""
 
     def __init__(self, plan: Plan, paths: Mapping[str, Path], listen: Listen) -> None:
-        self._entries = [e for e in plan.entries if listen.hears(e)]
+        self._parts = [p for p in plan.parts if listen.hears(p)]
         self._paths = paths
-        self._open: dict[int, Voice] = {}
+        self._open: dict[int, Channel] = {}
 
     def sum(self, number: int) -> NDArray[np.float64]:
         """Block ``number`` of the mix before the limiter; shape (BLOCK, 2)."""
         start, end = number * BLOCK, (number + 1) * BLOCK
         total = np.zeros((BLOCK, 2))
-        for entry in self._entries:
-            if entry.start_s * RATE - EDGE - 1 >= end or entry.end_s * RATE + 1 <= start:
-                self._close(entry.index)
+        for place, part in enumerate(self._parts):
+            if part.start_s * RATE - EDGE - 1 >= end or part.end_s * RATE + 1 <= start:
+                self._close(place)
                 continue
-            voice = self._open.get(entry.index)
-            if voice is None:
-                voice = self._open[entry.index] = Voice(entry, self._paths[entry.track.id])
-            if voice.first < end and voice.end > start:
-                total += voice.render(start, end)
+            channel = self._open.get(place)
+            if channel is None:
+                channel = self._open[place] = Channel(part, self._paths[part.source])
+            if channel.first < end and channel.end > start:
+                total += channel.render(start, end)
         return total
 
-    def _close(self, index: int) -> None:
-        voice = self._open.pop(index, None)
-        if voice is not None:
-            voice.close()
+    def _close(self, place: int) -> None:
+        channel = self._open.pop(place, None)
+        if channel is not None:
+            channel.close()
 
     def close(self) -> None:
         """Close all that are open."""
-        for index in list(self._open):
-            self._close(index)
+        for place in list(self._open):
+            self._close(place)

@@ -6,10 +6,10 @@ import numpy as np
 
 from fernbrook.audio.eq import equalise
 from fernbrook.audio.interpolate import interpolate, margin
-from fernbrook.audio.limiter import context, limit
+from fernbrook.audio.limiter import after, limit
 from fernbrook.audio.stretch import HOP, Stretcher
 from fernbrook.audio.zero_phase import CONTEXT
-from fernbrook.core.plan import RATE
+from fernbrook.core.plan.plan import RATE
 
 
 def warm_up() -> None:
@@ -20,4 +20,4 @@ def warm_up() -> None:
     Stretcher(lambda _, frames: np.zeros((frames, 2), np.float32), lambda t: t, np.array([0]), RATE).render(0, 8 * HOP)
     low, mid, high = (np.full(2 * CONTEXT, level) for level in (0.5, 1.0, 0.7))
     equalise(noise, low, mid, high, RATE)
-    limit(noise, 0, len(noise) - context(RATE), -1.0, RATE)
+    limit(noise, 0, len(noise) - after(RATE), -1.0, RATE)

@@ -1,7 +1,11 @@
-"""All services, joined on one data folder."""
+"""All services, joined on one data folder, which is theirs alone."""
 
 from __future__ import annotations
 
+from threading import Thread
+
+from fernbrook.render.warm_up import warm_up
+from fernbrook.service.courses import Courses
 from fernbrook.service.events import Events
 from fernbrook.service.jobs import Jobs
 from fernbrook.service.library import Library
@@ -9,33 +13,55 @@ from fernbrook.service.listening import Listening
 from fernbrook.service.marking import Marking
 from fernbrook.service.mixes import Mixes
 from fernbrook.service.renders import Renders
+from fernbrook.service.sound_files import SoundFiles
 from fernbrook.service.straightening import Straightening
 from fernbrook.store.database import Database
 from fernbrook.store.folders import Folders
+from fernbrook.store.ownership import Ownership
 
 
 class House:
     """The application without its interface."""
 
-    def __init__(self, folders: Folders, workers: int | None = None) -> None:
-        folders.prepare()
-        self.folders = folders
-        self.events = Events()
-        self._database = Database(folders.database)
-        self.jobs = Jobs(self._database, self.events, workers)
-        self.library = Library(folders, self._database, self.events, self.jobs)
-        self.marking = Marking(folders, self._database, self.events)
-        self.mixes = Mixes(self._database, self.events)
-        self.straightening = Straightening(folders, self._database, self.jobs, self.library, self.marking)
-        self.listening = Listening(folders, self._database, self.mixes)
-        self.renders = Renders(folders, self._database, self.events, self.jobs, self.mixes, self.listening)
+    def __init__(self, folders: Folders, workers: int | None = None, what: str = "a script") -> None:
+        """Take a data folder and open all that is kept in it. ``what`` is what others are told who has it.
+
+        Raises
+        ------
+        FolderInUseError
+            When another process has the folder. Nothing in it is touched.
+        """
+        self.ownership = Ownership(folders.root, what)
+        try:
+            folders.prepare()
+            self.folders = folders
+            self.events = Events()
+            self._database = Database(folders.database)
+        except BaseException:
+            self.ownership.release()
+            raise
+        database, events = self._database, self.events
+        self.files = files = SoundFiles(folders, database)
+        self.jobs = Jobs(folders, database, events, workers)
+        self.library = Library(folders, database, events, self.jobs, files)
+        self.marking = Marking(folders, database, events, files)
+        self.mixes = Mixes(database, events)
+        self.courses = Courses(folders, database, self.mixes)
+        self.straightening = Straightening(folders, database, events, self.jobs, files, self.library, self.marking)
+        self.listening = Listening(self.mixes, files)
+        self.renders = Renders(folders, database, events, self.jobs, self.mixes, files)
 
     def start(self) -> None:
         """Begin to work on what is queued."""
         self.jobs.start()
+
+    def warm_up(self) -> None:
+        """Load what the first preview needs, beside everything else."""
+        Thread(target=warm_up, name="warm-up", daemon=True).start()
 
     def stop(self) -> None:
         """Stop all work and let go of everything."""
         self.events.close()
         self.jobs.stop()
         self._database.close()
+        self.ownership.release()

@@ -1,12 +1,18 @@
-"""Long work: queued in the database, done in worker processes, watched, cancelled, and taken up again after a stop."""
+"""Long work: queued in the database, done in worker processes, watched, cancelled, and taken up again after a stop.
+
+Every failure belongs to one job. What a job came to is held in memory until it could be noted, so that a full disk
+costs nothing but the wait; progress is never written at all.
+"""
 
 from __future__ import annotations
 
+import logging
 import os
 import time
 from collections.abc import Callable
 from concurrent.futures import CancelledError, Future
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from datetime import datetime
 from multiprocessing import get_context
 from multiprocessing.sharedctypes import RawArray
 from threading import Event as Flag
@@ -14,63 +20,121 @@ from threading import RLock, Thread
 from typing import Any
 
 from pebble import ProcessExpired, ProcessPool
+from pydantic import BaseModel
 from sqlalchemy.orm import Session
 
-from fernbrook.audio.errors import AudioFileError
-from fernbrook.service import work
-from fernbrook.service.errors import NotFoundError, RefusedError
+from fernbrook.errors import DiskFullError, FernbrookError, NotFoundError, RefusedError
 from fernbrook.service.events import Events
 from fernbrook.service.ids import new_id
+from fernbrook.service.work import worker
+from fernbrook.service.work.worker import Result, Run
 from fernbrook.store.database import Database
-from fernbrook.store.jobs import OPEN, JobKind, JobState, open_jobs
+from fernbrook.store.folders import Folders
+from fernbrook.store.jobs import OPEN, JobState, open_jobs
+from fernbrook.store.stored import Stored
 from fernbrook.store.tables import JobRow, now
 
-SLOTS = 64
 LOOK_EVERY_S = 0.2
-WORK: dict[JobKind, Callable[..., dict[str, Any]]] = {
-    JobKind.ANALYSE: work.analyse_track,
-    JobKind.RENDER: work.render_mix,
-    JobKind.STRAIGHTEN: work.straighten_track,
-}
+AGAIN_AFTER_S = 2.0
+"""How long to wait before what could not be noted is tried again."""
+SHOWN_STEP = 0.005
 
-Finish = Callable[[Session, JobRow, dict[str, Any]], None]
+Finish = Callable[[Session, JobRow, Result], None]
+
+log = logging.getLogger(__name__)
+
+
+@dataclass(frozen=True)
+class JobKind:
+    """One kind of long work.
+
+    ``run`` does it in a worker; ``finish`` writes what came of it, in the transaction that ends the job. Work that a
+    stop has cut off waits again where ``again`` says so, and is marked as interrupted otherwise.
+    """
+
+    name: str
+    order: Stored[Any]
+    run: Run
+    finish: Finish
+    again: bool = False
+
+
+@dataclass(frozen=True)
+class Job:
+    """A piece of long work as it stands. ``result`` is what is known of it beforehand, then what came of it."""
+
+    id: str
+    kind: str
+    subject: str
+    title: str
+    state: JobState
+    progress: float
+    error: str | None
+    result: Result
+    created_at: datetime
+    started_at: datetime | None
+    finished_at: datetime | None
+
+    @property
+    def is_open(self) -> bool:
+        """Whether it has not ended."""
+        return self.state in OPEN
+
+    @property
+    def seconds(self) -> float | None:
+        """How long it has been running, or ran."""
+        if self.started_at is None:
+            return None
+        end = self.finished_at.timestamp() if self.finished_at else time.time()
+        return max(0.0, end - self.started_at.timestamp())
 
 
 @dataclass
 class _Running:
     """A job that the pool has."""
 
-    future: Future[dict[str, Any]]
+    future: Future[Result]
     slot: int
     shown: float = -1.0
-    begun: bool = False
+
+
+@dataclass(frozen=True)
+class _Outcome:
+    """What a job came to, until it is noted."""
+
+    state: JobState
+    error: str | None = None
+    result: Result | None = None
 
 
 class Jobs:
-    """The queue and its workers.
+    """The queue and its workers."""
 
-    ``finish`` holds, for each kind, what is to be written in the database when such a job is done.
-    """
-
-    def __init__(self, database: Database, events: Events, workers: int | None = None) -> None:
+    def __init__(self, folders: Folders, database: Database, events: Events, workers: int | None = None) -> None:
+        self._folders = folders
         self._database = database
         self._events = events
         self._workers = workers or max(1, os.cpu_count() or 1)
+        self._kinds: dict[str, JobKind] = {}
         self._running: dict[str, _Running] = {}
+        self._outcomes: dict[str, _Outcome] = {}
         self._lock = RLock()
-        self._board = RawArray("d", SLOTS)
+        self._board = RawArray("d", self._workers)
         self._pool: ProcessPool | None = None
         self._stop = Flag()
         self._wake = Flag()
         self._thread = Thread(target=self._watch, name="jobs", daemon=True)
-        self.finish: dict[JobKind, Finish] = {}
+
+    def register(self, kind: JobKind) -> None:
+        """Make a kind of work known, before the start."""
+        self._kinds[kind.name] = kind
 
     def start(self) -> None:
-        """Begin to work. Analyses that a stop has cut off wait again; renders are marked, to be started by hand."""
+        """Begin to work on what is queued."""
         with self._database.write() as session:
             for job in open_jobs(session):
                 if job.state == JobState.RUNNING:
-                    again = job.kind == JobKind.ANALYSE
+                    again = job.kind in self._kinds and self._kinds[job.kind].again
                     job.state = JobState.WAITING if again else JobState.INTERRUPTED
                     job.error = None if again else "The application was stopped while this was under way."
         self._thread.start()
@@ -85,21 +149,55 @@ class Jobs:
             self._pool.stop()  # type: ignore[no-untyped-call]
             self._pool.join()
 
+    def view(self, row: JobRow) -> Job:
+        """A job as it stands, what is not noted yet included."""
+        running, outcome = self._running.get(row.id), self._outcomes.get(row.id)
+        job = Job(
+            id=row.id,
+            kind=row.kind,
+            subject=row.subject,
+            title=row.title,
+            state=JobState(row.state),
+            progress=row.progress,
+            error=row.error,
+            result=row.result or {},
+            created_at=row.created_at,
+            started_at=row.started_at,
+            finished_at=row.finished_at,
+        )
+        if outcome and outcome.state is JobState.DONE:
+            return replace(job, progress=1.0, error="The disk is full: the result waits in memory. Make room on it.")
+        if outcome:
+            return replace(job, state=outcome.state, error=outcome.error)
+        return replace(job, progress=self._board[running.slot]) if running else job
+
+    def order_of(self, row: JobRow) -> Any:
+        """The order of a job, in its present form."""
+        return self._kinds[row.kind].order.from_json(row.order)
+
     def add(
         self,
         session: Session,
         kind: JobKind,
         subject: str,
         title: str,
-        order: dict[str, Any],
-        expected: dict[str, Any] | None = None,
+        order: BaseModel,
+        expected: Result | None = None,
+        job_id: str | None = None,
     ) -> JobRow:
-        """Queue a job, within the caller's transaction; call ``wake`` after it.
+        """Queue a job, within the caller's transaction; call ``announce`` or ``wake`` after it.
 
-        ``order`` are the arguments of its work; ``expected`` is what is known of the result beforehand.
+        ``expected`` is what is known of the result beforehand.
         """
         job = JobRow(
-            id=new_id(), kind=kind, subject=subject, title=title, order=order, state=JobState.WAITING, result=expected
+            id=job_id or new_id(),
+            kind=kind.name,
+            subject=subject,
+            title=title,
+            order=kind.order.to_json(order),
+            state=JobState.WAITING,
+            result=expected,
+            created_at=now(),
         )
         session.add(job)
         session.flush()
@@ -116,20 +214,21 @@ class Jobs:
 
     def cancel(self, job_id: str) -> None:
         """End a job that is waiting or running."""
-        with self._lock, self._database.write() as session:
-            job = _get(session, job_id)
-            if job.state not in OPEN:
-                raise RefusedError(f"‘{job.title}’ has already ended.")
+        with self._lock:
+            with self._database.read() as session:
+                job = _get(session, job_id)
+                if not self.view(job).is_open:
+                    raise RefusedError(f"‘{job.title}’ has already ended.")
             running = self._running.pop(job_id, None)
             if running:
                 running.future.cancel()
-            job.state, job.finished_at = JobState.CANCELLED, now()
-        self._tell(job)
+            self._outcomes[job_id] = _Outcome(JobState.CANCELLED)
+            self._note(job_id)
         self.wake()
 
     def retry(self, job_id: str) -> None:
         """Queue a job that did not end well once more."""
-        with self._database.write() as session:
+        with self._lock, self._database.write() as session:
             job = _get(session, job_id)
             if job.state in (*OPEN, JobState.DONE):
                 raise RefusedError(f"‘{job.title}’ needs no second try.")
@@ -139,79 +238,138 @@ class Jobs:
         self.wake()
 
     def _watch(self) -> None:
-        """Hand out, follow and finish jobs until the end."""
+        """Hand out, follow and finish jobs until the end. Nothing that a job does ends this."""
         while not self._stop.is_set():
+            held_up = False
             with self._lock:
-                self._collect()
-                self._hand_out()
+                for step in (self._collect, self._hand_out):
+                    try:
+                        held_up |= step()
+                    except Exception:  # of no job in particular: say it, and look again later
+                        log.exception("the queue could not be looked at")
+                        held_up = True
                 busy = bool(self._running)
-            self._wake.wait(LOOK_EVERY_S if busy else None)
+            self._wake.wait(AGAIN_AFTER_S if held_up else LOOK_EVERY_S if busy else None)
             self._wake.clear()
 
-    def _hand_out(self) -> None:
-        """Give as many waiting jobs to the pool as it has workers: the order stays ours until then."""
+    def _hand_out(self) -> bool:
+        """Give as many waiting jobs to the pool as it has workers: the order stays ours until then.
+
+        Returns whether something is to be tried again.
+        """
         free = self._workers - len(self._running)
         if free <= 0 or self._stop.is_set():
-            return
-        with self._database.write() as session:
-            waiting = [j for j in open_jobs(session) if j.state == JobState.WAITING][:free]
-            for job in waiting:
-                slot = next(s for s in range(SLOTS) if s not in {r.slot for r in self._running.values()})
-                self._board[slot] = 0.0
-                function = WORK[JobKind(job.kind)]
-                future = self._started_pool().schedule(function, kwargs={**job.order, "slot": slot})
-                future.add_done_callback(lambda _: self._wake.set())
-                self._running[job.id] = _Running(future, slot)
-                job.state, job.started_at, job.progress = JobState.RUNNING, now(), 0.0
-        for job in waiting:
-            self._tell(job)
+            return False
+        with self._database.read() as session:
+            open_ones = [j for j in open_jobs(session) if j.id not in self._outcomes]
+            waiting = [j.id for j in open_ones if j.state == JobState.WAITING][:free]
+        for job_id in waiting:
+            try:
+                with self._database.write() as session:
+                    job = _get(session, job_id)
+                    job.state, job.started_at, job.progress = JobState.RUNNING, now(), 0.0
+            except DiskFullError:
+                return True
+            try:
+                self._running[job_id] = self._scheduled(job)
+                self._tell(job)
+            except Exception as error:  # this job cannot be done: the others can
+                self._outcomes[job_id] = _failure(error)
+                self._note(job_id)
+        return bool(self._outcomes)
+
+    def _scheduled(self, job: JobRow) -> _Running:
+        kind = self._kinds[job.kind]
+        order = kind.order.from_json(job.order)
+        slot = next(s for s in range(self._workers) if s not in {r.slot for r in self._running.values()})
+        self._board[slot] = 0.0
+        arguments = [kind.run, order, self._folders.root, slot]
+        try:
+            future = self._started_pool().schedule(worker.do, args=arguments)
+        except RuntimeError:  # the pool itself has broken: a new one
+            self._pool = None
+            future = self._started_pool().schedule(worker.do, args=arguments)
+        future.add_done_callback(lambda _: self._wake.set())
+        return _Running(future, slot)
 
     def _started_pool(self) -> ProcessPool:
         if self._pool is None:
             self._pool = ProcessPool(
-                max_workers=self._workers, context=get_context("spawn"), initializer=work.begin, initargs=[self._board]
+                max_workers=self._workers,
+                context=get_context("spawn"),
+                initializer=worker.begin,
+                initargs=[self._board],
             )
         return self._pool
 
-    def _collect(self) -> None:
-        """Write down what running jobs have come to."""
+    def _collect(self) -> bool:
+        """See what running jobs have come to, and note it. Returns whether something is to be tried again."""
         for job_id, running in list(self._running.items()):
             if running.future.done():
                 del self._running[job_id]
-                self._end(job_id, running.future)
-            elif abs(self._board[running.slot] - running.shown) >= 0.005:
+                self._outcomes[job_id] = _outcome_of(running.future)
+            elif abs(self._board[running.slot] - running.shown) >= SHOWN_STEP:
                 running.shown = self._board[running.slot]
-                with self._database.write() as session:
-                    job = _get(session, job_id)
-                    job.progress = running.shown
-                self._tell(job)
+                with self._database.read() as session:
+                    self._tell(_get(session, job_id))
+        for job_id in list(self._outcomes):
+            self._note(job_id)
+        return bool(self._outcomes)
 
-    def _end(self, job_id: str, future: Future[dict[str, Any]]) -> None:
+    def _note(self, job_id: str) -> None:
+        """Write down what a job came to. Where the disk is full it stays in memory, to be tried again."""
+        try:
+            self._end(job_id, self._outcomes[job_id])
+        except DiskFullError as error:
+            log.warning("job %s: %s", job_id, error)
+            return
+        except NotFoundError:  # it was deleted in the meantime
+            del self._outcomes[job_id]
+            return
+        except Exception as error:  # what came of it cannot be used: that is this job's failure
+            log.exception("the result of job %s could not be used", job_id)
+            self._outcomes[job_id] = _failure(error)
+            try:
+                self._end(job_id, self._outcomes[job_id])
+            except Exception:
+                log.exception("the failure of job %s could not be noted", job_id)
+                return
+        del self._outcomes[job_id]
+
+    def _end(self, job_id: str, outcome: _Outcome) -> None:
         with self._database.write() as session:
             job = _get(session, job_id)
-            job.finished_at = now()
-            try:
-                result = future.result()
-            except CancelledError:
-                job.state = JobState.CANCELLED
-            except AudioFileError as error:
-                job.state, job.error = JobState.FAILED, str(error)
-            except ProcessExpired:
-                job.state = JobState.FAILED
-                job.error = (
-                    "The worker process ended unexpectedly. Try again; if it happens again, memory may be short."
-                )
-            except OSError as error:
-                job.state, job.error = JobState.FAILED, f"{error.strerror or error}. Is there room on the disk?"
-            except Exception as error:  # the worker's failure is the job's result, whatever it was
-                job.state, job.error = JobState.FAILED, f"Something unforeseen went wrong: {error!r}"
-            else:
-                job.state, job.result, job.progress = JobState.DONE, (job.result or {}) | result, 1.0
-                self.finish[JobKind(job.kind)](session, job, result)
+            job.finished_at, job.state, job.error = now(), outcome.state, outcome.error
+            if outcome.result is not None:
+                job.progress, job.result = 1.0, (job.result or {}) | outcome.result
+                self._kinds[job.kind].finish(session, job, outcome.result)
         self._tell(job)
 
     def _tell(self, job: JobRow) -> None:
-        self._events.tell({"type": "job", "id": job.id, "kind": job.kind, "subject": job.subject, "state": job.state})
+        state = self._outcomes[job.id].state if job.id in self._outcomes else job.state
+        self._events.tell({"type": "job", "id": job.id, "kind": job.kind, "subject": job.subject, "state": state})
+
+
+def _outcome_of(future: Future[Result]) -> _Outcome:
+    try:
+        return _Outcome(JobState.DONE, result=future.result())
+    except CancelledError:
+        return _Outcome(JobState.CANCELLED)
+    except Exception as error:  # the worker's failure is the job's result, whatever it was
+        return _failure(error)
+
+
+def _failure(error: Exception) -> _Outcome:
+    """A failure in words."""
+    if isinstance(error, FernbrookError):
+        words = str(error)
+    elif isinstance(error, ProcessExpired):
+        words = "The worker process ended unexpectedly. Try again; if it happens again, memory may be short."
+    elif isinstance(error, OSError):
+        words = f"{error.strerror or error}: {error.filename or 'a file'} could not be read or written."
+    else:
+        words = f"Something unforeseen went wrong: {error!r}"
+    return _Outcome(JobState.FAILED, error=words)
 
 
 def _get(session: Session, job_id: str) -> JobRow:
@@ -221,13 +379,5 @@ def _get(session: Session, job_id: str) -> JobRow:
     return job
 
 
-def nothing_more(session: Session, job: JobRow, result: dict[str, Any]) -> None:
+def nothing_more(session: Session, job: JobRow, result: Result) -> None:
     """For jobs whose result needs nothing written but the result itself."""
-
-
-def seconds_taken(job: JobRow) -> float | None:
-    """How long a job has been running or ran."""
-    if job.started_at is None:
-        return None
-    end = job.finished_at.timestamp() if job.finished_at else time.time()
-    return max(0.0, end - job.started_at.timestamp())

@@ -2,96 +2,112 @@
 
 from __future__ import annotations
 
-import hashlib
 import shutil
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, BinaryIO
 
+from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
-from fernbrook.analysis.analyse import VERSION
 from fernbrook.analysis.peaks import BUCKETS
-from fernbrook.audio.errors import AudioFileError
 from fernbrook.audio.file import AudioInfo, check_usable, decodes, probe
 from fernbrook.audio.transcode import transcode
-from fernbrook.core.markup import Markup, analysed_again
-from fernbrook.service.errors import InUseError, NotFoundError
+from fernbrook.core.track.facts import TrackFacts
+from fernbrook.core.track.markup import analysed_again
+from fernbrook.disk import writing
+from fernbrook.errors import AudioFileError, InUseError, NotFoundError
 from fernbrook.service.events import Events
+from fernbrook.service.file_names import display_name
 from fernbrook.service.ids import new_id
-from fernbrook.service.jobs import Jobs
+from fernbrook.service.jobs import JobKind, Jobs
+from fernbrook.service.sound_files import DECODED_ONCE, SoundFiles, content_hash, note_kept
 from fernbrook.service.tags import read_tags
+from fernbrook.service.track import Track
+from fernbrook.service.work.analyse import AnalyseOrder, analyse_track
 from fernbrook.store import markup
 from fernbrook.store.database import Database
 from fernbrook.store.folders import Folders
-from fernbrook.store.jobs import OPEN, JobKind, JobState, forget_jobs, unfinished_by_subject
+from fernbrook.store.jobs import OPEN, forget_jobs, unfinished_by_subject
 from fernbrook.store.mixes import all_mixes, head_of, state_of
+from fernbrook.store.stored import Stored
 from fernbrook.store.tables import JobRow, TrackRow
-from fernbrook.store.tracks import by_hash, is_in_history, listing
+from fernbrook.store.tracks import by_hash, facts_of, is_in_history, listing
+from fernbrook.store.upgrades import analyse_order_1_to_2
 
-CURRENT_ANALYSIS = VERSION
-"""Tracks that an older analysis has seen may be analysed again."""
-DECODED_ONCE = {".m4a", ".mp4", ".aac"}
-AUDIO_SUFFIXES = DECODED_ONCE | {".wav", ".flac", ".mp3", ".ogg", ".oga", ".opus", ".aif", ".aiff"}
+AUDIO_SUFFIXES = {f".{name}" for name in DECODED_ONCE} | {
+    ".wav", ".flac", ".mp3", ".ogg", ".oga", ".opus", ".aif", ".aiff",
+}  # fmt: skip
+ANALYSE = "analyse"
+PART = 1 << 20
+
+TempoRange = tuple[float, float]
 
 
 @dataclass(frozen=True)
 class Imported:
-    """What came of a file: its track, and whether the library had it already."""
+    """What came of a file: its track, and whether the library had it already. ``restored`` where it had lost it."""
 
-    track: TrackRow
+    track: Track
     known: bool
-
-
-@dataclass(frozen=True)
-class Listed:
-    """What a list shows of a track, and its analysis job while that has not ended well."""
-
-    track: dict[str, Any]
-    job: JobRow | None
-
-    @property
-    def is_waiting(self) -> bool:
-        """Whether its analysis is still to come."""
-        return self.job is not None and JobState(self.job.state) in OPEN
+    restored: bool = False
 
 
 class Library:
     """All use cases that concern tracks."""
 
-    def __init__(self, folders: Folders, database: Database, events: Events, jobs: Jobs) -> None:
+    def __init__(self, folders: Folders, database: Database, events: Events, jobs: Jobs, files: SoundFiles) -> None:
         self._folders = folders
         self._database = database
         self._events = events
         self._jobs = jobs
-        jobs.finish[JobKind.ANALYSE] = self._analysed
+        self._files = files
+        self._kind = JobKind(
+            name=ANALYSE,
+            order=Stored(AnalyseOrder, {1: analyse_order_1_to_2}),
+            run=analyse_track,
+            finish=self._analysed,
+            again=True,
+        )
+        jobs.register(self._kind)
 
-    def list(self) -> list[Listed]:
+    def list(self) -> list[Track]:
         """All tracks, newest first."""
         with self._database.read() as session:
-            jobs = unfinished_by_subject(session, JobKind.ANALYSE)
-            return [Listed(track, jobs.get(track["id"])) for track in listing(session)]
+            jobs = unfinished_by_subject(session, ANALYSE)
+            views = {subject: self._jobs.view(row) for subject, row in jobs.items()}
+            return [Track.of(columns, views.get(columns["id"])) for columns in listing(session)]
 
-    def get(self, track_id: str) -> tuple[TrackRow, JobRow | None]:
+    def get(self, track_id: str) -> Track:
         """One track, and its analysis job while that has not ended well."""
         with self._database.read() as session:
-            track = _get(session, track_id)
-            return track, unfinished_by_subject(session, JobKind.ANALYSE, track_id).get(track_id)
+            return self._track(session, _get(session, track_id))
 
-    def bring_in(self, stream: BinaryIO, file_name: str, tempo_range: tuple[float, float] | None = None) -> Imported:
+    def facts(self, track_id: str) -> TrackFacts:
+        """What the rules know of a track."""
+        with self._database.read() as session:
+            found = facts_of(session, [track_id]).get(track_id)
+        if found is None:
+            raise NotFoundError("That track is not in the library any more.")
+        return found
+
+    def bring_in(self, stream: BinaryIO, file_name: str, tempo_range: TempoRange | None = None) -> Imported:
         """Take a file's content into the library; its tempo is looked for within a range where one is given.
 
         Raises
         ------
         AudioFileError
             When it cannot be used; nothing of it is kept.
+        DiskFullError
+            When there is no room for it.
         """
-        name = Path(file_name).name or "unnamed"
-        arriving = self._folders.incoming / f"{new_id()}{Path(name).suffix.lower()}"
+        name = display_name(file_name)
+        arriving = self._folders.incoming / f"{new_id()}{_known_suffix(name)}"
         try:
-            with arriving.open("wb") as file:
-                shutil.copyfileobj(stream, file, 1 << 20)
-            return self._take(arriving, name, in_place=False, tempo_range=tempo_range)
+            with writing(f"‘{name}’ was not imported", arriving), arriving.open("wb") as file:
+                shutil.copyfileobj(stream, file, PART)
+            with writing(f"‘{name}’ was not imported", arriving):
+                return self._take(arriving, name, in_place=False, tempo_range=tempo_range)
         except AudioFileError as error:
             raise AudioFileError(str(error).replace(arriving.name, name)) from error
         finally:
@@ -99,60 +115,95 @@ class Library:
 
     def bring_in_path(self, path: Path, in_place: bool = False) -> Imported:
         """Take a file of this machine into the library, or only note where it lies."""
-        if in_place:
-            return self._take(path.resolve(), path.name, in_place=True)
+        name = display_name(path.name)
         try:
+            if in_place:
+                return self._take(path.resolve(), name, in_place=True)
             with path.open("rb") as file:
                 return self.bring_in(file, path.name)
         except OSError as error:
-            raise AudioFileError(f"‘{path.name}’ cannot be opened: {error.strerror}.") from error
+            raise AudioFileError(f"‘{name}’ cannot be opened: {error.strerror or error}.") from error
 
-    def _take(self, path: Path, name: str, in_place: bool, tempo_range: tuple[float, float] | None = None) -> Imported:
-        content_hash = _hash(path)
-        with self._database.write() as session:
-            known = by_hash(session, content_hash)
-            if known is not None:
-                was_hidden, known.hidden = known.hidden, False
-                return Imported(known, not was_hidden)
+    def _take(self, path: Path, name: str, in_place: bool, tempo_range: TempoRange | None = None) -> Imported:
+        content = content_hash(path)
+        known = self._known(path, content, in_place)
+        if known is not None:
+            return known
         tags = read_tags(path, name)
-        audio, info = self._kept(path, content_hash, in_place)
-        with self._database.write() as session:
-            track = TrackRow(
-                id=new_id(),
-                content_hash=content_hash,
-                file_name=name,
-                path=self._folders.stored(audio),
-                title=tags.title,
-                artist=tags.artist,
-                key_tag=tags.key,
-                bpm_tag=tags.bpm,
-                format=path.suffix.lstrip(".").upper() if audio.suffix.lower() != path.suffix.lower() else info.format,
-                coding=info.subtype,
-                rate=info.rate,
-                channels=info.channels,
-                duration_s=info.duration_s,
-                bytes=path.stat().st_size if path.exists() else audio.stat().st_size,
-                tempo_low=min(tempo_range) if tempo_range else None,
-                tempo_high=max(tempo_range) if tempo_range else None,
-            )
-            session.add(track)
-            session.flush()
-            self._queue_analysis(session, track)
+        audio, info = self._kept(path, content, in_place)
+        row = TrackRow(
+            id=new_id(),
+            content_hash=content,
+            file_name=name,
+            path=self._folders.stored(audio),
+            title=tags.title,
+            artist=tags.artist,
+            key_tag=tags.key,
+            bpm_tag=tags.bpm,
+            format=path.suffix.lstrip(".").upper() if audio.suffix.lower() != path.suffix.lower() else info.format,
+            coding=info.subtype,
+            rate=info.rate,
+            channels=info.channels,
+            duration_s=info.duration_s,
+            bytes=path.stat().st_size if path.exists() else audio.stat().st_size,
+            tempo_low=min(tempo_range) if tempo_range else None,
+            tempo_high=max(tempo_range) if tempo_range else None,
+        )
+        try:
+            with self._database.write() as session:
+                session.add(row)
+                session.flush()
+                note_kept(session, row, audio)
+                self._queue_analysis(session, row)
+                track = self._track(session, row)
+        except IntegrityError:
+            # The same content came in twice at once: the other one was first.
+            other = self._known(audio, content, in_place)
+            if other is None:
+                raise
+            return other
         self._jobs.wake()
         self._events.tell({"type": "tracks"})
         return Imported(track, known=False)
 
-    def _kept(self, path: Path, content_hash: str, in_place: bool) -> tuple[Path, AudioInfo]:
+    def _known(self, path: Path, content: str, in_place: bool) -> Imported | None:
+        """The track that has this content already. What it has lost, its file or its analysis, is put back."""
+        with self._database.read() as session:
+            row = by_hash(session, content)
+        if row is None:
+            return None
+        restored = not self._files.is_there(row)
+        kept = self._kept(path, content, in_place)[0] if restored else None
+        with self._database.write() as session:
+            row = _get(session, row.id)
+            was_hidden, row.hidden = row.hidden, False
+            if kept is not None:
+                row.path = self._folders.stored(kept)
+                note_kept(session, row, kept)
+            job = unfinished_by_subject(session, ANALYSE, row.id).get(row.id)
+            if job is None and not self._has_pictures(row):
+                self._queue_analysis(session, row)
+            track = self._track(session, row)
+        self._jobs.wake()
+        self._events.tell({"type": "tracks"})
+        return Imported(track, known=not was_hidden, restored=restored)
+
+    def _has_pictures(self, row: TrackRow) -> bool:
+        """Whether all that an analysis writes beside the database is there."""
+        files = [self._folders.peaks_file(row.content_hash, bucket) for bucket in BUCKETS]
+        return all(f.is_file() for f in (*files, self._folders.features_file(row.content_hash)))
+
+    def _kept(self, path: Path, content: str, in_place: bool) -> tuple[Path, AudioInfo]:
         """Check the file and bring it to where it stays."""
-        folder = self._folders.audio / content_hash[:2]
+        folder = self._folders.audio / content[:2]
         folder.mkdir(parents=True, exist_ok=True)
-        if path.suffix.lower() in DECODED_ONCE and path.is_file() and path.stat().st_size and not decodes(path):
+        if _is_decoded_once(path):
             decoded = self._folders.incoming / f"{new_id()}.flac"
             transcode(path, decoded)
             try:
                 info = probe(decoded)
                 check_usable(path.name, info)
-                kept = folder / f"{content_hash}.flac"
+                kept = folder / f"{content}.flac"
                 decoded.replace(kept)
             finally:
                 decoded.unlink(missing_ok=True)
@@ -160,11 +211,11 @@ class Library:
         info = probe(path)
         if in_place:
             return path, info
-        kept = folder / f"{content_hash}{path.suffix.lower()}"
+        kept = folder / f"{content}{path.suffix.lower()}"
         path.replace(kept)
         return kept, info
 
-    def analyse_again(self, track_id: str, tempo_range: tuple[float, float] | None = None) -> None:
+    def analyse_again(self, track_id: str, tempo_range: TempoRange | None = None) -> None:
         """Queue another analysis, within a range of tempi where one is given.
 
         A grid that was set by hand or marked as checked stays.
@@ -173,44 +224,39 @@ class Library:
             track = _get(session, track_id)
             if tempo_range is not None:
                 track.tempo_low, track.tempo_high = tempo_range
-            job = unfinished_by_subject(session, JobKind.ANALYSE, track_id).get(track_id)
+            job = unfinished_by_subject(session, ANALYSE, track_id).get(track_id)
             if job is None or job.state not in OPEN:
                 self._queue_analysis(session, track)
         self._jobs.wake()
         self._events.tell({"type": "tracks"})
 
-    def _queue_analysis(self, session: Session, track: TrackRow) -> None:
-        order: dict[str, Any] = {
-            "root": str(self._folders.root),
-            "path": str(self._folders.audio_file(track.path)),
-            "name": track.file_name,
-            "content_hash": track.content_hash,
-        }
-        if track.tempo_low and track.tempo_high:
-            order["tempo_range"] = [track.tempo_low, track.tempo_high]
-        forget_jobs(session, JobKind.ANALYSE, track.id)
-        self._jobs.add(session, JobKind.ANALYSE, track.id, track.title, order)
+    def _queue_analysis(self, session: Session, row: TrackRow) -> None:
+        tempi = (row.tempo_low, row.tempo_high) if row.tempo_low and row.tempo_high else None
+        order = AnalyseOrder(path=row.path, name=row.file_name, content_hash=row.content_hash, tempo_range=tempi)
+        forget_jobs(session, ANALYSE, row.id)
+        self._jobs.add(session, self._kind, row.id, row.title, order)
 
     def _analysed(self, session: Session, job: JobRow, result: dict[str, Any]) -> None:
         """Write down an analysis."""
-        track = session.get(TrackRow, job.subject)
-        if track is None:
+        row = session.get(TrackRow, job.subject)
+        if row is None:
             return
         columns = dict(result)
-        found = Markup.model_validate(columns.pop("markup"))
-        before = Markup.model_validate(track.findings["markup"]) if track.findings else Markup()
+        found = markup.MARKUP.model.model_validate(columns.pop("markup"))
+        before = markup.found_markup(row)
         for column, value in columns.items():
-            setattr(track, column, value)
-        track.findings = {**columns["findings"], "markup": result["markup"]}
-        if track.head is None and not track.grid_by_hand:
-            markup.begin(session, track, found)
+            setattr(row, column, value)
+        row.findings = {**columns["findings"], "markup": markup.MARKUP.to_json(found)}
+        row.version += 1
+        if row.head is None and not row.grid_by_hand:
+            markup.begin(session, row, found)
         else:
-            now = markup.markup_of(session, track)
+            now = markup.markup_of(session, row)
             again = analysed_again(now, before, found)
             if again != now:
-                markup.advance(session, track, again, "analyse again")
+                markup.advance(session, row, again, "analyse again")
         self._events.tell({"type": "tracks"})
-        self._events.tell({"type": "track", "id": track.id, "version": track.version})
+        self._events.tell({"type": "track", "id": row.id, "version": row.version})
 
     def remove(self, track_id: str) -> None:
         """Take a track out of the library.
@@ -237,9 +283,10 @@ class Library:
         self._events.tell({"type": "tracks"})
 
     def _delete_files(self, track: TrackRow) -> None:
-        """Delete what the library keeps of a track; a file that stayed in place is not ours."""
-        if not Path(track.path).is_absolute():
-            self._folders.audio_file(track.path).unlink(missing_ok=True)
+        """Delete what the library keeps of a track; a file that stayed in its own place is not ours."""
+        path = self._folders.audio_file(track.path)
+        if path.is_relative_to(self._folders.audio):
+            path.unlink(missing_ok=True)
         for bucket in BUCKETS:
             self._folders.peaks_file(track.content_hash, bucket).unlink(missing_ok=True)
         self._folders.features_file(track.content_hash).unlink(missing_ok=True)
@@ -253,6 +300,10 @@ class Library:
             raise NotFoundError("The waveform of this track is not made yet.")
         return path
 
+    def _track(self, session: Session, row: TrackRow) -> Track:
+        job = unfinished_by_subject(session, ANALYSE, row.id).get(row.id)
+        return Track.of_row(row, self._jobs.view(job) if job else None)
+
 
 def find_audio(paths: list[Path]) -> list[Path]:
     """The audio files among paths, folders searched through, in order of name."""
@@ -265,6 +316,18 @@ def find_audio(paths: list[Path]) -> list[Path]:
     return found
 
 
+def _known_suffix(name: str) -> str:
+    """The suffix of a name where it is one of audio; any other says nothing, and may be no part of a path."""
+    suffix = Path(name).suffix.lower()
+    return suffix if suffix in AUDIO_SUFFIXES else ""
+
+
+def _is_decoded_once(path: Path) -> bool:
+    """Whether a file is of a kind that is decoded at import, by its name and, as names deceive, by its content."""
+    named = path.suffix.lower().lstrip(".") in DECODED_ONCE
+    return named and path.is_file() and path.stat().st_size > 0 and not decodes(path)
+
+
 def _get(session: Session, track_id: str) -> TrackRow:
     track = session.get(TrackRow, track_id)
     if track is None:
@@ -274,11 +337,3 @@ def _get(session: Session, track_id: str) -> TrackRow:
 
 def _uses(session: Session, mix: Any, track_id: str) -> bool:
     return any(e.track_id == track_id for e in state_of(head_of(session, mix)).entries)
-
-
-def _hash(path: Path) -> str:
-    try:
-        with path.open("rb") as file:
-            return hashlib.file_digest(file, "sha256").hexdigest()
-    except OSError as error:
-        raise AudioFileError(f"‘{path.name}’ cannot be opened: {error.strerror}.") from error

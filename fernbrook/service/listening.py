@@ -4,37 +4,31 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from itertools import chain
-from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
 
 from fernbrook.audio.click import Click, clicking
-from fernbrook.core.plan import RATE, Plan
+from fernbrook.core.plan.part import Part
+from fernbrook.core.plan.plan import RATE
+from fernbrook.errors import RefusedError
 from fernbrook.render.renderer import Listen, render
-from fernbrook.service.errors import RefusedError
 from fernbrook.service.mixes import Mixes
-from fernbrook.store.database import Database
-from fernbrook.store.folders import Folders
-from fernbrook.store.tables import TrackRow
+from fernbrook.service.sound_files import SoundFiles
+from fernbrook.service.turns import Turns
 
-BEATS_PER_BAR = 4
 Blocks = Iterator[NDArray[np.float32]]
+AT_ONCE = 4
+"""So many previews are begun at a time. The newest goes first: it is the one that somebody waits for."""
 
 
 class Listening:
     """Previews of mixes."""
 
-    def __init__(self, folders: Folders, database: Database, mixes: Mixes) -> None:
-        self._folders = folders
-        self._database = database
+    def __init__(self, mixes: Mixes, files: SoundFiles) -> None:
         self._mixes = mixes
-
-    def paths(self, plan: Plan) -> dict[str, Path]:
-        """The audio file of each track of a plan."""
-        with self._database.read() as session:
-            rows = {e.track.id: session.get(TrackRow, e.track.id) for e in plan.entries}
-        return {track_id: self._folders.audio_file(row.path) for track_id, row in rows.items() if row is not None}
+        self._files = files
+        self._turns = Turns(AT_ONCE)
 
     def preview(
         self,
@@ -48,26 +42,34 @@ class Listening:
 
         With a level for it, a click is heard on the beats of the mix.
 
-        The first block is rendered before this returns, so that what is wrong with a file is known in time.
+        All files of the span are checked and the first block is rendered before this returns, so that what is wrong
+        with a file is known in time.
 
         Raises
         ------
         AudioFileError
-            When a file has gone or cannot be read.
+            When a file has gone, was changed, or cannot be read.
         RefusedError
             When the span holds nothing.
+        OvertakenError
+            When so many newer previews were asked for that nobody can be waiting for this one any more.
         """
         plan = self._mixes.open(mix_id).plan
-        listen = Listen()
-        if entry_ids is not None:
-            listen = Listen(frozenset(e.index for e in plan.entries if e.entry.id in entry_ids))
+        listen = Listen(entry_ids)
         stop = plan.frames if end is None else min(end, plan.frames)
-        blocks = render(plan, self.paths(plan), start, stop, listen)
-        first = next(blocks, None)
+        with self._turns.turn():
+            heard = [p.source for p in plan.parts if listen.hears(p) and _sounds(p, start, stop)]
+            blocks = render(plan, self._files.checked(heard), start, stop, listen)
+            first = next(blocks, None)
         if first is None:
             raise RefusedError("There is nothing to hear there: the mix is shorter than that.")
-        heard = chain([first], blocks)
+        sound = chain([first], blocks)
         if click_db is not None:
-            click = Click(plan.tempo.time_at, plan.tempo.beat_at, BEATS_PER_BAR, click_db)
-            return stop - start, clicking(heard, start, RATE, click)
-        return stop - start, heard
+            return stop - start, clicking(sound, start, RATE, Click(plan.bars.ticks, click_db))
+        return stop - start, sound
+
+
+def _sounds(part: Part, start: int, stop: int) -> bool:
+    """Whether a part is heard, or read for what surrounds it, between two samples."""
+    around = 1.0
+    return part.start_s - around < stop / RATE and part.end_s + around > start / RATE

@@ -15,12 +15,25 @@ from fernbrook.analysis import mend
 from fernbrook.analysis.features import Features
 from fernbrook.audio.click import Click, clicking
 from fernbrook.audio.source import Source
-from fernbrook.core.grid import Grid
-from fernbrook.core.grid_edits import GridEditError, tapped
-from fernbrook.core.markup import Markup, MarkupCommand, MarkupError, Part, PutGrid, apply, as_found, label_of
-from fernbrook.core.plan import RATE
-from fernbrook.service.errors import NotFoundError, RefusedError
+from fernbrook.core.mix.entry import suggested_gain
+from fernbrook.core.mix.mix import DEFAULT_TARGET_LUFS
+from fernbrook.core.plan.plan import RATE
+from fernbrook.core.track.grid import Grid
+from fernbrook.core.track.grid_edits import tapped
+from fernbrook.core.track.key import Key
+from fernbrook.core.track.markup import (
+    AS_ANALYSED,
+    Facet,
+    Markup,
+    MarkupCommand,
+    PutGrid,
+    apply,
+    as_found,
+    label_of,
+)
+from fernbrook.errors import NotFoundError, RefusedError
 from fernbrook.service.events import Events
+from fernbrook.service.sound_files import SoundFiles
 from fernbrook.service.undoing import Steps, Undoing, steps
 from fernbrook.store import markup as kept
 from fernbrook.store.database import Database
@@ -28,11 +41,6 @@ from fernbrook.store.folders import Folders
 from fernbrook.store.tables import TrackRevisionRow, TrackRow
 
 LISTEN_BLOCK = 16_384
-ANALYSED = {
-    Part.GRID: "back to the analysed grid",
-    Part.SECTIONS: "sections as analysed",
-    Part.VOICE: "voice spans as analysed",
-}
 
 Blocks = Iterator[NDArray[np.float32]]
 Measure = Callable[[Features, Markup], Grid]
@@ -40,11 +48,45 @@ Measure = Callable[[Features, Markup], Grid]
 
 @dataclass(frozen=True)
 class OpenTrack:
-    """A track's markup as it stands."""
+    """A track's markup as it stands, and what else the last analysis found."""
 
-    row: TrackRow
+    id: str
+    version: int
     markup: Markup
     steps: Steps
+    mean_bpm: float | None
+    findings: Findings
+
+
+@dataclass(frozen=True)
+class Findings:
+    """What an analysis found and nobody changes by hand; None where it did not. ``energy`` is by bar."""
+
+    has_grid: bool
+    second_key: Key | None
+    key_confidence: float | None
+    tuning_cents: float | None
+    runner_up_bpm: float | None
+    short_term_max_lufs: float | None
+    suggested_gain_db: float | None
+    first_bar: int
+    energy: tuple[float, ...]
+
+    @classmethod
+    def of(cls, row: TrackRow) -> Findings:
+        """The findings of a row."""
+        found = row.findings or {}
+        return cls(
+            has_grid=kept.found_markup(row).grid is not None,
+            second_key=Key.parse(found.get("second_key") or ""),
+            key_confidence=found.get("key_confidence"),
+            tuning_cents=found.get("tuning_cents"),
+            runner_up_bpm=found.get("runner_up_bpm"),
+            short_term_max_lufs=found.get("short_term_max_lufs"),
+            suggested_gain_db=suggested_gain(row.loudness_lufs, row.true_peak_dbtp, DEFAULT_TARGET_LUFS),
+            first_bar=found.get("first_bar", 0),
+            energy=tuple(found.get("energy") or ()),
+        )
 
 
 @dataclass(frozen=True)
@@ -61,10 +103,11 @@ class Marking(Undoing[TrackRow, TrackRevisionRow, OpenTrack]):
 
     BEGINNING = "what the analysis found"
 
-    def __init__(self, folders: Folders, database: Database, events: Events) -> None:
+    def __init__(self, folders: Folders, database: Database, events: Events, files: SoundFiles) -> None:
         super().__init__(database)
         self._folders = folders
         self._events = events
+        self._files = files
 
     def open(self, track_id: str) -> OpenTrack:
         """A track's markup as it stands."""
@@ -114,12 +157,11 @@ class Marking(Undoing[TrackRow, TrackRevisionRow, OpenTrack]):
 
         return self._advance(track_id, version, "tap along", put)
 
-    def back_to_analysed(self, track_id: str, version: int, part: Part = Part.GRID) -> OpenTrack:
+    def back_to_analysed(self, track_id: str, version: int, facet: Facet = Facet.GRID) -> OpenTrack:
         """Take the grid, the sections or the voice spans that the last analysis found."""
         with self._database.read() as session:
-            findings = self._get(session, track_id).findings
-        found = Markup.model_validate(findings["markup"]) if findings else Markup()
-        return self._advance(track_id, version, ANALYSED[part], lambda markup: as_found(markup, found, part))
+            found = kept.found_markup(self._get(session, track_id))
+        return self._advance(track_id, version, AS_ANALYSED[facet], lambda markup: as_found(markup, found, facet))
 
     def offsets(self, track_id: str, grid: Grid | None = None) -> Offsets:
         """How far the heard onsets lie from the track's grid, or from another one that is being tried."""
@@ -146,12 +188,10 @@ class Marking(Undoing[TrackRow, TrackRevisionRow, OpenTrack]):
         with self._database.read() as session:
             row = self._get(session, track_id)
             grid = kept.markup_of(session, row).grid
-        source = Source(self._folders.audio_file(row.path), RATE, row.title)
+        source = Source(self._files.checked([track_id])[track_id], RATE, row.title)
         begin = min(max(start, 0), source.frames)
         stop = source.frames if end is None else min(max(end, begin), source.frames)
-        click = (
-            Click(grid.time_at, grid.beat_at, grid.beats_per_bar, click_db) if grid and click_db is not None else None
-        )
+        click = Click(grid.ticks, click_db) if grid and click_db is not None else None
 
         def blocks() -> Blocks:
             with source:
@@ -171,10 +211,7 @@ class Marking(Undoing[TrackRow, TrackRevisionRow, OpenTrack]):
         with self._database.write() as session:
             row = self._get(session, track_id) if version is None else self._current(session, track_id, version)
             markup = kept.markup_of(session, row)
-            try:
-                changed = change(markup)
-            except (MarkupError, GridEditError) as error:
-                raise RefusedError(str(error)) from error
+            changed = change(markup)
             if changed != markup:
                 kept.advance(session, row, changed, label)
             opened = self._opened(session, row)
@@ -200,10 +237,17 @@ class Marking(Undoing[TrackRow, TrackRevisionRow, OpenTrack]):
         kept.move_head(row, revision)
 
     def _opened(self, session: Session, row: TrackRow) -> OpenTrack:
-        return OpenTrack(row, kept.markup_of(session, row), steps(session, kept.head_of(session, row)))
+        return OpenTrack(
+            id=row.id,
+            version=row.version,
+            markup=kept.markup_of(session, row),
+            steps=steps(session, kept.head_of(session, row)),
+            mean_bpm=row.bpm,
+            findings=Findings.of(row),
+        )
 
     def _tell(self, opened: OpenTrack) -> None:
-        self._events.tell({"type": "track", "id": opened.row.id, "version": opened.row.version})
+        self._events.tell({"type": "track", "id": opened.id, "version": opened.version})
         self._events.tell({"type": "tracks"})
 
 

@@ -3,37 +3,45 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import datetime
 
+from cachetools import LRUCache
 from sqlalchemy.orm import Session
 
-from fernbrook.core.commands import Command, CommandError, apply
-from fernbrook.core.labels import label_of
-from fernbrook.core.mix import Mix
-from fernbrook.core.plan import Plan, plan
-from fernbrook.core.track import TrackFacts
-from fernbrook.service.errors import NotFoundError, RefusedError
+from fernbrook.core.mix.commands import Command, apply
+from fernbrook.core.mix.labels import label_of
+from fernbrook.core.mix.mix import Mix
+from fernbrook.core.plan.plan import Plan, plan
+from fernbrook.core.track.facts import TrackFacts
+from fernbrook.errors import NotFoundError
 from fernbrook.service.events import Events
 from fernbrook.service.ids import new_id
 from fernbrook.service.undoing import Steps, Undoing, steps
 from fernbrook.store.database import Database
-from fernbrook.store.mixes import add_mix, advance, all_mixes, head_of, mix_at, move_head, state_of
+from fernbrook.store.mixes import add_mix, advance, all_mixes, head_of, mix_at, move_head
 from fernbrook.store.tables import MixRow, RevisionRow
 from fernbrook.store.tracks import facts_of
+
+PLANS_KEPT = 32
 
 
 @dataclass(frozen=True)
 class MixSummary:
     """A mix in the list of mixes."""
 
-    row: MixRow
+    id: str
+    name: str
     entries: int
+    duration_s: float
+    changed_at: datetime
 
 
 @dataclass(frozen=True)
 class OpenMix:
     """A mix as it stands, resolved."""
 
-    row: MixRow
+    id: str
+    version: int
     plan: Plan
     steps: Steps
 
@@ -46,11 +54,12 @@ class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
     def __init__(self, database: Database, events: Events) -> None:
         super().__init__(database)
         self._events = events
+        self._plans: LRUCache[tuple[object, ...], Plan] = LRUCache(PLANS_KEPT)
 
     def list(self) -> list[MixSummary]:
         """All mixes, the last changed first."""
         with self._database.read() as session:
-            return [MixSummary(row, len(state_of(head_of(session, row)).entries)) for row in all_mixes(session)]
+            return [self._summary(session, row) for row in all_mixes(session)]
 
     def create(self, name: str) -> OpenMix:
         """Begin an empty mix."""
@@ -88,27 +97,35 @@ class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
         ------
         StaleError
             When the mix has moved on since. Nothing is done.
-        RefusedError
+        CommandError
             When the command cannot be done.
         """
         with self._database.write() as session:
             row = self._current(session, mix_id, version)
             mix = mix_at(session, head_of(session, row))
             tracks = self._facts(session, mix, *getattr(command, "track_ids", ()))
-            try:
-                changed = apply(mix, command, tracks)
-            except CommandError as error:
-                raise RefusedError(str(error)) from error
+            changed = apply(mix, command, tracks)
             if changed != mix:
                 advance(session, row, changed, label_of(command, mix, tracks), command.model_dump(mode="json"))
             opened = self._opened(session, row)
         self._tell(opened)
         return opened
 
+    def _summary(self, session: Session, row: MixRow) -> MixSummary:
+        resolved = self._plan(session, row)
+        return MixSummary(row.id, row.name, len(resolved.entries), resolved.duration_s, row.changed_at)
+
     def _opened(self, session: Session, row: MixRow) -> OpenMix:
-        head = head_of(session, row)
-        mix = mix_at(session, head)
-        return OpenMix(row=row, plan=plan(mix, self._facts(session, mix)), steps=steps(session, head))
+        return OpenMix(row.id, row.version, self._plan(session, row), steps(session, head_of(session, row)))
+
+    def _plan(self, session: Session, row: MixRow) -> Plan:
+        """A mix resolved; the last plans are kept, because a mix is looked at and listened to more than changed."""
+        mix = mix_at(session, head_of(session, row))
+        facts = self._facts(session, mix)
+        key = (row.id, row.version, tuple((f.id, f.version) for f in facts.values()))
+        if key not in self._plans:
+            self._plans[key] = plan(mix, facts)
+        return self._plans[key]
 
     def _get(self, session: Session, subject: str) -> MixRow:
         row = session.get(MixRow, subject)
@@ -127,4 +144,4 @@ class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
         return facts_of(session, {*(e.track_id for e in mix.entries), *more})
 
     def _tell(self, opened: OpenMix) -> None:
-        self._events.tell({"type": "mix", "id": opened.row.id, "version": opened.row.version})
+        self._events.tell({"type": "mix", "id": opened.id, "version": opened.version})

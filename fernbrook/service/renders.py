@@ -2,112 +2,86 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
-from typing import Any
 
-from sqlalchemy.orm import Session
-
-from fernbrook.audio.writer import OutputFormat
+from fernbrook.audio.output import OutputFormat
+from fernbrook.errors import RefusedError
 from fernbrook.formats.track_list import track_list
-from fernbrook.service.errors import NotFoundError, RefusedError
+from fernbrook.render.to_file import render_to_file
 from fernbrook.service.events import Events
 from fernbrook.service.file_names import file_name
 from fernbrook.service.ids import new_id
-from fernbrook.service.jobs import Jobs, nothing_more
-from fernbrook.service.listening import Listening
+from fernbrook.service.jobs import JobKind, Jobs, nothing_more
 from fernbrook.service.mixes import Mixes
+from fernbrook.service.rendered import Rendered, RenderedFiles
+from fernbrook.service.sound_files import SoundFiles
+from fernbrook.service.work.render import RenderOrder, render_mix
 from fernbrook.store.database import Database
 from fernbrook.store.folders import Folders, write_atomically
-from fernbrook.store.jobs import OPEN, JobKind, JobState, jobs_of_kind
-from fernbrook.store.tables import JobRow
+from fernbrook.store.stored import Stored
+from fernbrook.store.upgrades import render_order_1_to_2
+
+EMPTY = "The mix is empty. Add tracks to its running order first."
+KIND = JobKind(name="render", order=Stored(RenderOrder, {1: render_order_1_to_2}), run=render_mix, finish=nothing_more)
 
 
-class Renders:
-    """All use cases that concern rendered files."""
+class Renders(RenderedFiles):
+    """All use cases that concern rendered mixes."""
 
     def __init__(
-        self, folders: Folders, database: Database, events: Events, jobs: Jobs, mixes: Mixes, listening: Listening
+        self, folders: Folders, database: Database, events: Events, jobs: Jobs, mixes: Mixes, files: SoundFiles
     ) -> None:
-        self._folders = folders
-        self._database = database
-        self._events = events
-        self._jobs = jobs
+        super().__init__(folders, database, events, jobs, KIND)
         self._mixes = mixes
-        self._listening = listening
-        jobs.finish[JobKind.RENDER] = nothing_more
+        self._files = files
+        jobs.register(KIND)
 
-    def start(self, mix_id: str, output: OutputFormat) -> JobRow:
-        """Queue the rendering of a mix as it is now; later changes do not touch it."""
+    def start(self, mix_id: str, output: OutputFormat) -> Rendered:
+        """Queue the rendering of a mix as it is now; later changes do not touch it.
+
+        Raises
+        ------
+        RefusedError
+            When the mix is empty.
+        AudioFileError
+            When a file is missing or was changed.
+        """
         plan = self._mixes.open(mix_id).plan
         if not plan.entries:
-            raise RefusedError("The mix is empty. Add tracks to its running order first.")
-        paths = self._listening.paths(plan)
-        for entry in plan.entries:
-            path = paths.get(entry.track.id)
-            if path is None or not path.is_file():
-                raise RefusedError(
-                    f"The file of ‘{entry.track.title}’ is missing. Put it back, or import the track again."
-                )
-        render_id = new_id()
-        order: dict[str, Any] = {
-            "mix": plan.mix.model_dump_json(),
-            "tracks": [t.model_dump_json() for t in {e.track.id: e.track for e in plan.entries}.values()],
-            "paths": {i: str(p) for i, p in paths.items()},
-            "target": str(self._folders.renders / f"{render_id}{output.suffix}"),
-            "output": output.value,
-        }
-        write_atomically(self._folders.renders / f"{render_id}.txt", track_list(plan).encode())
+            raise RefusedError(EMPTY)
+        paths = self._files.checked(e.track.id for e in plan.entries)
+        job_id = new_id()
+        order = RenderOrder(
+            mix=plan.mix,
+            tracks=tuple({e.track.id: e.track for e in plan.entries}.values()),
+            paths={track: self._folders.stored(path) for track, path in paths.items()},
+            target=self._folders.render_target(f"{job_id}{output.suffix}"),
+            output=output,
+        )
+        write_atomically(self._folders.renders / f"{job_id}.txt", track_list(plan).encode())
+        expected = {"duration_s": plan.duration_s, "output": output.value}
         with self._database.write() as session:
-            expected = {"duration_s": plan.duration_s, "output": output.value}
-            job = self._jobs.add(session, JobKind.RENDER, mix_id, plan.mix.name, order, expected)
-        self._jobs.announce(job)
-        return job
+            row = self._jobs.add(session, KIND, mix_id, plan.mix.name, order, expected, job_id)
+        self._jobs.announce(row)
+        return Rendered.of(self._jobs.view(row))
 
-    def list(self, mix_id: str) -> list[JobRow]:
-        """All renders of a mix, the newest first."""
-        with self._database.read() as session:
-            return jobs_of_kind(session, JobKind.RENDER, mix_id)
-
-    def file(self, job_id: str) -> tuple[Path, str]:
-        """A rendered file, and the name to give it when it is downloaded."""
-        job = self._done(job_id)
-        path = Path(job.order["target"])
-        return path, f"{file_name(job.title)}{path.suffix}"
+    def to_file(self, mix_id: str, target: Path, output: OutputFormat, report: Callable[[float], None]) -> float:
+        """Render a mix here and now to any file, and return how many seconds it lasts; raises as ``start`` does."""
+        plan = self._mixes.open(mix_id).plan
+        if not plan.entries:
+            raise RefusedError(EMPTY)
+        render_to_file(plan, self._files.checked(e.track.id for e in plan.entries), target, output, report)
+        return plan.duration_s
 
     def track_list(self, job_id: str) -> tuple[Path, str]:
         """The track list of a rendered file, and the name to give it."""
-        job = self._done(job_id)
-        return Path(job.order["target"]).with_suffix(".txt"), f"{file_name(job.title)}.txt"
-
-    def delete(self, job_id: str) -> None:
-        """Delete a render and its files."""
-        with self._database.write() as session:
-            job = _get(session, job_id)
-            if job.state in OPEN:
-                raise RefusedError("It is being rendered. Cancel it first.")
-            session.delete(job)
-        path = Path(job.order["target"])
-        path.unlink(missing_ok=True)
-        path.with_suffix(".txt").unlink(missing_ok=True)
-        self._events.tell({"type": "job", "id": job.id, "kind": job.kind, "subject": job.subject, "state": "deleted"})
+        path, name = self.file(job_id)
+        return path.with_suffix(".txt"), f"{file_name(Path(name).stem)}.txt"
 
     def delete_all(self, mix_id: str) -> None:
         """Delete all renders of a mix; those under way are cancelled first."""
-        for job in self.list(mix_id):
-            if job.state in OPEN:
-                self._jobs.cancel(job.id)
-            self.delete(job.id)
-
-    def _done(self, job_id: str) -> JobRow:
-        with self._database.read() as session:
-            job = _get(session, job_id)
-        if job.state != JobState.DONE or not Path(job.order["target"]).is_file():
-            raise NotFoundError("That file is not there: the render has not ended, or the file was deleted.")
-        return job
-
-
-def _get(session: Session, job_id: str) -> JobRow:
-    job = session.get(JobRow, job_id)
-    if job is None or job.kind != JobKind.RENDER:
-        raise NotFoundError("That render is not there any more.")
-    return job
+        for rendered in self.list(mix_id):
+            if rendered.job.is_open:
+                self._jobs.cancel(rendered.job.id)
+            self.delete(rendered.job.id)

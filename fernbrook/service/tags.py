@@ -12,6 +12,11 @@ from mutagen.flac import FLAC
 from mutagen.id3 import Frames
 from mutagen.wave import WAVE
 
+from fernbrook.core.track.grid import MAX_BPM, MIN_BPM
+from fernbrook.service.file_names import shortened
+
+LONGEST_TAG = 300
+
 ID3_NAMES = {"title": "TIT2", "artist": "TPE1", "bpm": "TBPM", "key": "TKEY"}
 MP4_NAMES = {"title": "\xa9nam", "artist": "\xa9ART", "bpm": "tmpo", "key": "initialkey"}
 VORBIS_NAMES = {"title": "title", "artist": "artist", "bpm": "bpm", "key": "initialkey"}
@@ -28,17 +33,18 @@ class Tags:
 
 
 def read_tags(path: Path, file_name: str) -> Tags:
-    """Read the tags of a file; broken tags count as none."""
-    fallback = re.sub(r"^\d{1,3}[ ._-]+", "", Path(file_name).stem).replace("_", " ").strip() or file_name
+    """Read the tags of a file, cleaned and shortened; broken tags count as none."""
+    stem = file_name.rsplit(".", 1)[0] or file_name
+    fallback = re.sub(r"^\d{1,3}[ ._-]+", "", stem).replace("_", " ").strip() or file_name
     try:
         file = mutagen.File(path)
-    except (mutagen.MutagenError, ValueError, OSError):
+    except Exception:  # mutagen raises almost anything on broken tags, and tags are no reason to refuse a file
         file = None
     if file is None or file.tags is None:
-        return Tags(title=fallback)
+        return Tags(title=shortened(fallback, LONGEST_TAG))
     tags = file.tags
     return Tags(
-        title=_first(tags, "title") or fallback,
+        title=_first(tags, "title") or shortened(fallback, LONGEST_TAG),
         artist=_first(tags, "artist") or "",
         bpm=_number(_first(tags, "bpm")),
         key=(_first(tags, "key") or "")[:16] or None,
@@ -75,8 +81,9 @@ def _first(tags: Any, what: str) -> str | None:
             continue
         first = value[0] if isinstance(value, list) else getattr(value, "text", [value])[0]
         text = first.decode(errors="replace") if isinstance(first, bytes) else str(first)
-        if text.strip():
-            return text.strip()
+        plain = shortened(text, LONGEST_TAG)
+        if plain:
+            return plain
     return None
 
 
@@ -85,4 +92,4 @@ def _number(text: str | None) -> float | None:
         value = float(text.replace(",", ".")) if text else 0.0
     except ValueError:
         return None
-    return value if 20.0 <= value <= 400.0 else None
+    return value if MIN_BPM <= value <= MAX_BPM else None

@@ -8,7 +8,7 @@ from typing import Generic, TypeVar
 
 from sqlalchemy.orm import Session
 
-from fernbrook.service.errors import RefusedError, StaleError
+from fernbrook.errors import RefusedError, StaleError
 from fernbrook.store.database import Database
 from fernbrook.store.history import next_of, parent_of
 from fernbrook.store.tables import MixRow, Revision, TrackRow

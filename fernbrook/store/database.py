@@ -14,6 +14,8 @@ from sqlalchemy.engine.interfaces import DBAPIConnection
 from sqlalchemy.orm import Session, sessionmaker
 from sqlalchemy.pool import ConnectionPoolEntry
 
+from fernbrook.disk import writing
+
 MIGRATIONS = Path(__file__).parent / "migrations"
 
 
@@ -22,6 +24,7 @@ class Database:
 
     def __init__(self, path: Path) -> None:
         path.parent.mkdir(parents=True, exist_ok=True)
+        self._path = path
         self._engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": 20})
         event.listen(self._engine, "connect", _configure)
         migrate(self._engine)
@@ -36,8 +39,14 @@ class Database:
 
     @contextmanager
     def write(self) -> Iterator[Session]:
-        """A session whose changes are kept when the block ends well, and none of them when it does not."""
-        with self._writing, self._sessions.begin() as session:
+        """A session whose changes are kept when the block ends well, and none of them when it does not.
+
+        Raises
+        ------
+        DiskFullError
+            When there is no room for them.
+        """
+        with self._writing, writing("the change was not kept", self._path), self._sessions.begin() as session:
             yield session
 
     def close(self) -> None:

@@ -5,8 +5,13 @@ from __future__ import annotations
 import os
 from dataclasses import dataclass
 from pathlib import Path
+from urllib.parse import quote, unquote_to_bytes
 
 from platformdirs import user_data_path
+
+from fernbrook.disk import writing
+
+AS_URI = "file://"
 
 
 @dataclass(frozen=True)
@@ -61,20 +66,34 @@ class Folders:
         return self.peaks / f"{content_hash}.onsets.bin"
 
     def audio_file(self, stored: str) -> Path:
-        """The audio file of a track: relative paths lie in the data folder."""
+        """The audio file of a track: relative paths lie in the data folder, others stayed in their own place."""
+        if stored.startswith(AS_URI):
+            return Path(os.fsdecode(unquote_to_bytes(stored.removeprefix(AS_URI))))
         path = Path(stored)
         return path if path.is_absolute() else self.root / path
 
     def stored(self, path: Path) -> str:
-        """How a file is noted in the database; the inverse of ``audio_file``."""
-        return str(path.relative_to(self.root) if path.is_relative_to(self.root) else path)
+        """How a file is noted in the database; the inverse of ``audio_file``.
+
+        A path whose bytes are no text (an old disk's Latin-1 name) is noted as a URI.
+        """
+        noted = path.relative_to(self.root).as_posix() if path.is_relative_to(self.root) else str(path)
+        try:
+            noted.encode()
+        except UnicodeEncodeError:
+            return AS_URI + quote(os.fsencode(path))
+        return noted
+
+    def render_target(self, name: str) -> str:
+        """Where a rendered file of a name lies, as noted: relative to the data folder."""
+        return f"{self.renders.name}/{name}"
 
 
 def write_atomically(path: Path, content: bytes) -> None:
-    """Write a file so that it is either wholly there or as it was."""
+    """Write a file so that it is either wholly there or as it was; raises DiskFullError where there is no room."""
     partial = path.with_name(f".{path.name}.part")
     try:
-        with partial.open("wb") as file:
+        with writing(f"‘{path.name}’ was not written", path), partial.open("wb") as file:
             file.write(content)
             file.flush()
             os.fsync(file.fileno())

@@ -10,12 +10,6 @@ from sqlalchemy.orm import Session
 from fernbrook.store.tables import JobRow
 
 
-class JobKind(StrEnum):
-    ANALYSE = "analyse"
-    RENDER = "render"
-    STRAIGHTEN = "straighten"
-
-
 class JobState(StrEnum):
     """Waiting and running jobs are open; the others have ended."""
 
@@ -30,7 +24,7 @@ class JobState(StrEnum):
 OPEN = (JobState.WAITING, JobState.RUNNING)
 
 
-def jobs_of_kind(session: Session, kind: JobKind, subject: str | None = None) -> list[JobRow]:
+def jobs_of_kind(session: Session, kind: str, subject: str | None = None) -> list[JobRow]:
     """Jobs of a kind, newest first; only those about one track or mix where ``subject`` is given."""
     query = select(JobRow).where(JobRow.kind == kind)
     if subject is not None:
@@ -43,7 +37,7 @@ def open_jobs(session: Session) -> list[JobRow]:
     return list(session.scalars(select(JobRow).where(JobRow.state.in_(OPEN)).order_by(JobRow.created_at, JobRow.id)))
 
 
-def unfinished_by_subject(session: Session, kind: JobKind, subject: str | None = None) -> dict[str, JobRow]:
+def unfinished_by_subject(session: Session, kind: str, subject: str | None = None) -> dict[str, JobRow]:
     """For each subject its job of a kind, unless that is done."""
     query = select(JobRow).where(JobRow.kind == kind, JobRow.state != JobState.DONE).order_by(JobRow.created_at)
     if subject is not None:
@@ -51,6 +45,6 @@ def unfinished_by_subject(session: Session, kind: JobKind, subject: str | None =
     return {row.subject: row for row in session.scalars(query)}
 
 
-def forget_jobs(session: Session, kind: JobKind, subject: str) -> None:
+def forget_jobs(session: Session, kind: str, subject: str) -> None:
     """Delete the jobs of a kind about one subject: a newer one takes their place."""
     session.execute(delete(JobRow).where(JobRow.kind == kind, JobRow.subject == subject))

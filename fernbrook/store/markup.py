@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-import zlib
-
 from sqlalchemy.orm import Session
 
-from fernbrook.core.grid import Grid
-from fernbrook.core.markup import Markup
+from fernbrook.core.track.grid import Grid
+from fernbrook.core.track.markup import Markup
+from fernbrook.store.stored import Stored
 from fernbrook.store.tables import TrackRevisionRow, TrackRow
+from fernbrook.store.upgrades import as_it_was
+
+MARKUP = Stored(Markup, {1: as_it_was})
 
 
 def markup_of(session: Session, row: TrackRow) -> Markup:
@@ -20,6 +22,12 @@ def markup_of(session: Session, row: TrackRow) -> Markup:
     return Markup(grid=grid, by_hand=row.grid_by_hand)
 
 
+def found_markup(row: TrackRow) -> Markup:
+    """The markup that the last analysis of a track found; an empty one before the first."""
+    found = (row.findings or {}).get("markup")
+    return MARKUP.from_json(found) if found else Markup()
+
+
 def head_of(session: Session, row: TrackRow) -> TrackRevisionRow | None:
     """The revision that a track is at; None before the first."""
     return session.get(TrackRevisionRow, row.head) if row.head else None
@@ -27,7 +35,7 @@ def head_of(session: Session, row: TrackRow) -> TrackRevisionRow | None:
 
 def markup_in(state: bytes) -> Markup:
     """The markup that a revision holds."""
-    return Markup.model_validate_json(zlib.decompress(state))
+    return MARKUP.from_bytes(state)
 
 
 def advance(session: Session, row: TrackRow, markup: Markup, label: str) -> None:
@@ -57,14 +65,12 @@ def put(row: TrackRow, markup: Markup) -> None:
     row.grid = grid.model_dump() if grid else None
     row.bpm = grid.mean_bpm(row.sound_start_s, row.sound_end_s or row.duration_s) if grid else None
     row.steady = grid is not None and grid.is_constant
-    row.voice = [[v.start, v.end] for v in markup.voice]
     row.grid_by_hand, row.checked = markup.by_hand, markup.checked
     row.version += 1
 
 
 def _add(session: Session, row: TrackRow, markup: Markup, label: str) -> None:
-    state = zlib.compress(markup.model_dump_json().encode())
-    revision = TrackRevisionRow(subject=row.id, parent=row.head, label=label, state=state)
+    revision = TrackRevisionRow(subject=row.id, parent=row.head, label=label, state=MARKUP.to_bytes(markup))
     session.add(revision)
     session.flush()
     row.head = revision.id

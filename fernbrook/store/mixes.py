@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
-import zlib
 from functools import lru_cache
 from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from fernbrook.core.grid import Grid
-from fernbrook.core.mix import Mix
-from fernbrook.core.recount import Recount, recounted_mix
+from fernbrook.core.mix.mix import Mix
+from fernbrook.core.mix.recount import Recount, recounted_mix
+from fernbrook.core.track.grid import Grid
 from fernbrook.store.markup import markup_in
+from fernbrook.store.stored import Stored
 from fernbrook.store.tables import MixRow, RevisionRow, TrackRevisionRow, TrackRow, now
+from fernbrook.store.upgrades import mix_1_to_2
+
+MIX = Stored(Mix, {1: mix_1_to_2})
 
 
 def all_mixes(session: Session) -> list[MixRow]:
@@ -23,7 +26,13 @@ def all_mixes(session: Session) -> list[MixRow]:
 
 def state_of(revision: RevisionRow) -> Mix:
     """The mix as it was at a revision, counted by the grids of then."""
-    return Mix.model_validate_json(zlib.decompress(revision.state))
+    return _mix_in(revision.state)
+
+
+@lru_cache(maxsize=64)
+def _mix_in(state: bytes) -> Mix:
+    """A mix as it is stored; kept, because an open mix is asked for again at every look."""
+    return MIX.from_bytes(state)
 
 
 def mix_at(session: Session, revision: RevisionRow) -> Mix:
@@ -97,7 +106,7 @@ def _add_revision(session: Session, row: MixRow, mix: Mix, label: str, command: 
         parent=row.head,
         label=label,
         command=command,
-        state=zlib.compress(mix.model_dump_json().encode()),
+        state=MIX.to_bytes(mix),
         track_ids=" ".join(sorted({e.track_id for e in mix.entries})),
         counted_by=_heads(session, mix),
     )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import JSON, DateTime, Dialect, ForeignKey, Index, LargeBinary, String, Text, TypeDecorator
+from sqlalchemy import JSON, BigInteger, DateTime, Dialect, ForeignKey, Index, LargeBinary, String, Text, TypeDecorator
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 
@@ -37,6 +37,8 @@ class TrackRow(Base):
     ``path`` is relative to the data folder, or absolute where the file stayed in place. ``bpm``, ``steady`` and
     ``checked`` follow from the markup; they are kept so that a long list need not read ten thousand grids. ``head`` is
     the revision of the markup that counts, ``findings`` what the last analysis found and no one changes by hand.
+    ``version`` counts every change of what is known of it. ``kept_bytes``, ``kept_mtime_ns`` and ``kept_hash`` are the
+    size, time and content of the file that is played, when it was last seen to be the one that was analysed.
     """
 
     __tablename__ = "tracks"
@@ -62,7 +64,6 @@ class TrackRow(Base):
     steady: Mapped[bool] = mapped_column(default=False)
     grid_by_hand: Mapped[bool] = mapped_column(default=False)
     checked: Mapped[bool] = mapped_column(default=False)
-    voice: Mapped[list[list[float]] | None] = mapped_column(JSON)
     version: Mapped[int] = mapped_column("markup_version", default=0)
     head: Mapped[int | None] = mapped_column(ForeignKey("track_revisions.id", use_alter=True, ondelete="SET NULL"))
     doubts: Mapped[list[dict[str, Any]] | None] = mapped_column(JSON)
@@ -76,10 +77,13 @@ class TrackRow(Base):
     sound_start_s: Mapped[float] = mapped_column(default=0.0)
     sound_end_s: Mapped[float | None]
     analysis_version: Mapped[int | None]
+    kept_bytes: Mapped[int | None]
+    kept_mtime_ns: Mapped[int | None] = mapped_column(BigInteger)
+    kept_hash: Mapped[str | None] = mapped_column(String(64))
 
 
 class Revision(Base):
-    """A state of something, what made it, and the revision before it. ``state`` is deflated JSON."""
+    """A state of something, what made it, and the revision before it. ``state`` is as ``stored.py`` writes it."""
 
     __abstract__ = True
 

@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Any
 
+from cachetools import LRUCache
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from fernbrook.core.grid import Grid
-from fernbrook.core.section import VoiceSpan
-from fernbrook.core.track import TrackFacts
+from fernbrook.core.track.facts import Energy, KeyFact, TrackFacts
+from fernbrook.core.track.key import Key
+from fernbrook.store.markup import markup_of
 from fernbrook.store.tables import RevisionRow, TrackRow
 
 LISTED = tuple(
@@ -18,7 +19,7 @@ LISTED = tuple(
     for name in (
         "id", "title", "artist", "file_name", "key_tag", "bpm", "steady", "clarity", "format", "coding", "rate",
         "channels", "duration_s", "loudness_lufs", "true_peak_dbtp", "added_at", "analysis_version", "key", "checked",
-        "grid_by_hand", "doubts",
+        "grid_by_hand", "doubts", "version",
     )
 )  # fmt: skip
 """The columns that a list of tracks shows; the others, grids above all, would make it slow."""
@@ -37,25 +38,53 @@ def by_hash(session: Session, content_hash: str) -> TrackRow | None:
 
 
 def facts_of(session: Session, ids: Iterable[str]) -> dict[str, TrackFacts]:
-    """What the rules need to know of some tracks, by id; unknown ids are left out."""
-    rows = session.scalars(select(TrackRow).where(TrackRow.id.in_(list(ids))))
-    return {row.id: as_facts(row) for row in rows}
+    """What the rules need to know of some tracks, by id; unknown ids are left out.
+
+    Facts are kept by the version of their track. So this is not for a session that changes tracks itself and might be
+    taken back.
+    """
+    known = {}
+    wanted = select(TrackRow.id, TrackRow.version).where(TrackRow.id.in_(list(ids)))
+    for track_id, version in session.execute(wanted).all():
+        key = (track_id, version)
+        if key not in _facts:
+            row = session.get(TrackRow, track_id)
+            if row is None:
+                continue
+            _facts[key] = as_facts(session, row)
+        known[track_id] = _facts[key]
+    return known
 
 
-def as_facts(row: TrackRow) -> TrackFacts:
+_facts: LRUCache[tuple[str, int], TrackFacts] = LRUCache(2000)
+
+
+def as_facts(session: Session, row: TrackRow) -> TrackFacts:
     """A row as the rules see it."""
+    markup = markup_of(session, row)
+    found = row.findings or {}
     return TrackFacts(
         id=row.id,
+        version=row.version,
         title=row.title,
         artist=row.artist,
         duration_s=row.duration_s,
-        grid=Grid.model_validate(row.grid) if row.grid else None,
+        grid=markup.grid,
         loudness_lufs=row.loudness_lufs,
         true_peak_dbtp=row.true_peak_dbtp,
         sound_start_s=row.sound_start_s,
         sound_end_s=row.sound_end_s,
-        voice=tuple(VoiceSpan(start=start, end=end) for start, end in row.voice or ()),
+        key=_key_of(row.key, found.get("key_confidence"), row.key_tag),
+        sections=markup.sections,
+        voice=markup.voice,
+        energy=Energy(first_bar=found.get("first_bar", 0), by_bar=found["energy"]) if found.get("energy") else None,
     )
+
+
+def _key_of(found: str | None, confidence: float | None, tag: str | None) -> KeyFact | None:
+    """The key that was found, else the one of the file's tags."""
+    key = Key.parse(found or tag or "")
+    return KeyFact(key=key, confidence=confidence if found else None) if key else None
 
 
 def is_in_history(session: Session, track_id: str) -> bool:

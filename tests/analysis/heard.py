@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 
+from fernbrook.analysis.beat.onsets import BANDS, Onsets
 from fernbrook.analysis.features import Features
-from fernbrook.analysis.harmony import FINE, Harmony
-from fernbrook.analysis.onsets import BANDS, Onsets
-from fernbrook.analysis.voice import Movement
-from fernbrook.core.grid import Grid
+from fernbrook.analysis.structure.voice import Movement
+from fernbrook.analysis.tone.harmony import FINE, Harmony
+from fernbrook.core.track.grid import Grid
 
 RATE = 44_100 / 128
 HARMONY_RATE = 44_100 / 2048

@@ -7,7 +7,7 @@ import pytest
 import soundfile
 
 from fernbrook.analysis.analyse import analyse
-from fernbrook.analysis.onsets import OnsetMeter
+from fernbrook.analysis.beat.onsets import OnsetMeter
 from fernbrook.analysis.peaks import BUCKETS, PeaksMeter
 from fernbrook.demo.make import make
 from fernbrook.demo.songs import SONGS

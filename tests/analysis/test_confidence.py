@@ -7,15 +7,15 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from fernbrook.analysis.bar import Bar
+from fernbrook.analysis.beat.bar import Bar
+from fernbrook.analysis.beat.drift import Drift
+from fernbrook.analysis.beat.grid_search import Found, Kind
+from fernbrook.analysis.beat.metre import Metre
 from fernbrook.analysis.confidence import doubts, runner_up
-from fernbrook.analysis.drift import Drift
-from fernbrook.analysis.grid_search import Found, Kind
-from fernbrook.analysis.key import KeyFound
-from fernbrook.analysis.metre import Metre
-from fernbrook.core.grid import Grid
-from fernbrook.core.key import Key
-from fernbrook.core.track import DoubtKind
+from fernbrook.analysis.tone.key import KeyFound
+from fernbrook.core.track.facts import DoubtKind
+from fernbrook.core.track.grid import Grid
+from fernbrook.core.track.key import Key
 
 BEATS = 400
 LENGTH_S = 201.0

@@ -3,16 +3,16 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from fernbrook.analysis import fit
+from fernbrook.analysis.beat import fit
+from fernbrook.analysis.beat.drift import drift
+from fernbrook.analysis.beat.grid_search import Found, Kind, find_grid
 from fernbrook.analysis.confidence import doubts
-from fernbrook.analysis.drift import drift
 from fernbrook.analysis.features import Features
-from fernbrook.analysis.grid_search import Found, Kind, find_grid
-from fernbrook.analysis.key import find_key
 from fernbrook.analysis.mend import following, measured, nearest_onset, snapped
-from fernbrook.core.grid import Grid
-from fernbrook.core.grid_edits import GridEditError, set_tempo, slide
-from fernbrook.core.track import DoubtKind
+from fernbrook.analysis.tone.key import find_key
+from fernbrook.core.track.facts import DoubtKind
+from fernbrook.core.track.grid import Grid
+from fernbrook.core.track.grid_edits import GridEditError, set_tempo, slide
 from tests.analysis.heard import RATE, features
 
 LENGTH_S = 90.0

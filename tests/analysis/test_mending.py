@@ -10,9 +10,9 @@ import pytest
 
 from fernbrook.analysis import mend
 from fernbrook.analysis.features import Features
-from fernbrook.core import markup as m
-from fernbrook.core.grid import Grid
-from fernbrook.core.markup import Markup, apply
+from fernbrook.core.track import markup as m
+from fernbrook.core.track.grid import Grid
+from fernbrook.core.track.markup import Markup, apply
 from tests.analysis.heard import features
 
 LENGTH_S = 90.0

@@ -5,11 +5,11 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from fernbrook.analysis.bar import find_bar
-from fernbrook.analysis.harmony import Harmony
-from fernbrook.analysis.metre import drum_patterns, readings
-from fernbrook.analysis.onsets import Onsets
-from fernbrook.core.grid import Grid
+from fernbrook.analysis.beat.bar import find_bar
+from fernbrook.analysis.beat.metre import drum_patterns, readings
+from fernbrook.analysis.beat.onsets import Onsets
+from fernbrook.analysis.tone.harmony import Harmony
+from fernbrook.core.track.grid import Grid
 from tests.analysis.heard import HARMONY_RATE, RATE, chords, drums
 
 LENGTH_S = 120.0

@@ -3,10 +3,10 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from fernbrook.analysis.energy import bar_energy
-from fernbrook.analysis.sections import BarFeatures, bar_features, find_sections
-from fernbrook.core.grid import Grid
-from fernbrook.core.section import SectionKind as K
+from fernbrook.analysis.structure.energy import bar_energy
+from fernbrook.analysis.structure.sections import BarFeatures, bar_features, find_sections
+from fernbrook.core.track.grid import Grid
+from fernbrook.core.track.section import SectionKind as K
 from tests.analysis.heard import chords, drums
 
 GRID = Grid.constant(120.0, 0.0)

@@ -5,9 +5,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from fernbrook.analysis.follow import follow, local_tempo
-from fernbrook.analysis.tempo import coherence, preferring_whole, refined, rough_tempi
-from fernbrook.core.grid import Grid
+from fernbrook.analysis.beat.follow import follow, local_tempo
+from fernbrook.analysis.beat.tempo import coherence, preferring_whole, refined, rough_tempi
+from fernbrook.core.track.grid import Grid
 from tests.analysis.heard import RATE, drums
 
 LENGTH_S = 60.0

@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 
 from fernbrook.analysis.features import Features
-from fernbrook.analysis.voice import Movement, VoiceMeter, voice_spans
-from fernbrook.core.grid import Grid
+from fernbrook.analysis.structure.voice import Movement, VoiceMeter, voice_spans
+from fernbrook.core.track.grid import Grid
 from fernbrook.demo import tones
 from tests.analysis import heard
 

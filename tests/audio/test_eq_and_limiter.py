@@ -5,7 +5,7 @@ import pytest
 from scipy.signal import butter, resample_poly, sosfilt
 
 from fernbrook.audio.eq import equalise
-from fernbrook.audio.limiter import context, limit
+from fernbrook.audio.limiter import after, limit
 from fernbrook.audio.true_peak import peak_per_sample
 from fernbrook.audio.zero_phase import CONTEXT
 from tests.listen import level_db
@@ -66,7 +66,7 @@ def test_context_is_long_enough_to_begin_anywhere() -> None:
 
 
 def _limited(sound: np.ndarray) -> np.ndarray:
-    padded = np.concatenate((np.zeros((N, 2)), sound, np.zeros((context(RATE), 2))))
+    padded = np.concatenate((np.zeros((N, 2)), sound, np.zeros((after(RATE), 2))))
     return limit(padded, N, N + len(sound), -1.0, RATE)
 
 

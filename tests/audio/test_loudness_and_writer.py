@@ -12,7 +12,8 @@ from hypothesis import strategies as st
 
 from fernbrook.audio import writer
 from fernbrook.audio.loudness import LoudnessMeter
-from fernbrook.audio.writer import OutputFormat, write_audio
+from fernbrook.audio.output import OutputFormat
+from fernbrook.audio.writer import write_audio
 
 
 def _material(rate: int) -> np.ndarray:
@@ -69,7 +70,7 @@ def test_each_format_holds_what_was_written(tmp_path: Path, output: OutputFormat
     path = tmp_path / f"x{output.suffix}"
     assert write_audio(path, _blocks(sound), len(sound), 44_100, output) == len(sound)
     info = soundfile.info(path)
-    assert (info.subtype, info.format, info.frames) == (output.subtype, output.container, len(sound))
+    assert (info.subtype, info.format, info.frames) == (output.spec.subtype, output.spec.container, len(sound))
     assert np.abs(soundfile.read(path, dtype="float32")[0] - sound).max() <= step
 
 

@@ -7,9 +7,9 @@ import pytest
 import soundfile
 
 from fernbrook.audio.downmix import to_stereo
-from fernbrook.audio.errors import AudioFileError
 from fernbrook.audio.interpolate import interpolate, margin
 from fernbrook.audio.source import KEPT, Source
+from fernbrook.errors import AudioFileError
 
 RATE = 44_100
 

@@ -5,15 +5,17 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import TypeAdapter, ValidationError
 
-from fernbrook.core import commands as c
-from fernbrook.core.curve import Curve
-from fernbrook.core.grid import Grid
-from fernbrook.core.hand_over import HandOver
-from fernbrook.core.labels import label_of
-from fernbrook.core.mix import Mix
-from fernbrook.core.plan import UnknownTrackError, plan
-from fernbrook.core.track import TrackFacts
-from fernbrook.core.transition import Control, Kind, Side, TempoPolicy
+from fernbrook.core.mix import commands as c
+from fernbrook.core.mix.control import Control
+from fernbrook.core.mix.curve import Curve
+from fernbrook.core.mix.hand_over import HandOver
+from fernbrook.core.mix.labels import label_of
+from fernbrook.core.mix.mix import Mix
+from fernbrook.core.mix.placing import UnknownTrackError
+from fernbrook.core.mix.transition import Kind, Side, TempoPolicy
+from fernbrook.core.plan.plan import plan
+from fernbrook.core.track.facts import TrackFacts
+from fernbrook.core.track.grid import Grid
 
 
 def track(name: str, bpm: float, seconds: float = 200.0, first: float = 0.2) -> TrackFacts:
@@ -106,7 +108,7 @@ def test_another_count_keeps_cues_on_their_sound() -> None:
     mix = mix_of("a", "b")
     placed = c.apply(mix, c.PlaceTransition(in_at=8.0, **pair(mix, 0)), TRACKS)
     doubled = c.apply(placed, c.SetCount(entry_id=mix.entries[1].id, count=2.0), TRACKS)
-    assert doubled.shaped(*pair(mix, 0).values()).in_at == 16.0
+    assert doubled.shaped()[tuple(pair(mix, 0).values())].in_at == 16.0
 
 
 def test_entry_settings_and_names() -> None:
@@ -115,7 +117,7 @@ def test_entry_settings_and_names() -> None:
     for command, field, value in (
         (c.SetGain(entry_id=entry, gain_db=-3.0), "gain_db", -3.0),
         (c.SetKeyLock(entry_id=entry, key_lock=False), "key_lock", False),
-        (c.SetTempo(entry_id=entry, bpm=125.0), "tempo", 125.0),
+        (c.SetHomeTempo(entry_id=entry, bpm=125.0), "tempo", 125.0),
     ):
         assert getattr(c.apply(mix, command, TRACKS).entries[0], field) == value
     assert c.apply(mix, c.RenameMix(name=" Night "), TRACKS).name == "Night"

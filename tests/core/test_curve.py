@@ -6,9 +6,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from fernbrook.core.curve import Curve, gain_of
-from fernbrook.core.hand_over import HandOver, middle_phrase, shape_of
-from fernbrook.core.transition import Kind, SideCurves, TempoPolicy, Transition
+from fernbrook.core.mix.control import Control
+from fernbrook.core.mix.curve import Curve, gain_of
+from fernbrook.core.mix.hand_over import HandOver, middle_phrase, shape_of
+from fernbrook.core.mix.transition import Kind, SideCurves, TempoPolicy, Transition
+
+
+def _low(side: SideCurves) -> Curve:
+    return side.curve(Control.LOW)
 
 
 def test_neutral_is_exactly_one_and_off_exactly_zero() -> None:
@@ -31,7 +36,7 @@ def test_curve_is_held_beyond_its_points() -> None:
 def test_bass_hand_over_never_has_two_basses(beats: float, bar: int) -> None:
     shape = shape_of(HandOver.BASS, beats, bar)
     places = np.linspace(0, 1, 20_001)
-    both = shape.outgoing.low.value_at(places) * shape.incoming.low.value_at(places)
+    both = _low(shape.outgoing).value_at(places) * _low(shape.incoming).value_at(places)
     assert both.max() == 0.0
 
 
@@ -40,8 +45,8 @@ def test_bass_changes_hands_on_the_middle_phrase() -> None:
     assert middle_phrase(128.0, 4) == 64.0
     assert middle_phrase(16.0, 4) == 8.0
     shape = shape_of(HandOver.BASS, 64.0, 4)
-    assert shape.incoming.low.value_at(0.5) == 1.0
-    assert shape.incoming.low.value_at(0.49) == 0.0
+    assert _low(shape.incoming).value_at(0.5) == 1.0
+    assert _low(shape.incoming).value_at(0.49) == 0.0
 
 
 def _transition(**changes: object) -> Transition:
@@ -53,16 +58,16 @@ def _transition(**changes: object) -> Transition:
         "in_at": 0.0,
         "beats": 16.0,
         "tempo": TempoPolicy.RAMP,
-        "outgoing": SideCurves(),
-        "incoming": SideCurves(),
+        "outgoing": SideCurves({}),
+        "incoming": SideCurves({}),
     }
     return Transition.model_validate(fields | changes)
 
 
 def test_transitions_that_would_jump_are_refused() -> None:
     with pytest.raises(ValidationError, match="start neutral"):
-        _transition(outgoing=SideCurves(mid=Curve.flat(0.5)))
+        _transition(outgoing=SideCurves.of(mid=Curve.flat(0.5)))
     with pytest.raises(ValidationError, match="end neutral"):
-        _transition(incoming=SideCurves(volume=Curve.of((0, 1), (1, 0))))
+        _transition(incoming=SideCurves.of(volume=Curve.of((0, 1), (1, 0))))
     with pytest.raises(ValidationError, match="no length"):
         _transition(kind=Kind.CUT)

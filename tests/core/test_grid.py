@@ -6,7 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from fernbrook.core.grid import Anchor, Grid
+from fernbrook.core.track.grid import Anchor, Grid
 
 bpms = st.floats(30.0, 300.0)
 

@@ -2,7 +2,7 @@ from __future__ import annotations
 
 import pytest
 
-from fernbrook.core.key import Key
+from fernbrook.core.track.key import Key
 
 ALL = [Key(tonic=t, minor=m) for t in range(12) for m in (False, True)]
 
@@ -26,7 +26,19 @@ def test_every_key_is_read_back_from_both_notations() -> None:
 
 @pytest.mark.parametrize(
     ("text", "name"),
-    [("c# min", "Dbm"), ("D♭", "Db"), ("A minor", "Am"), ("a", "A"), ("Gmaj", "G"), ("08a", "Am"), ("B#", "C")],
+    [
+        ("c# min", "C#m"),
+        ("Dbm", "C#m"),
+        ("G#", "Ab"),
+        ("Abm", "G#m"),
+        ("A#", "Bb"),
+        ("D♭", "Db"),
+        ("A minor", "Am"),
+        ("a", "A"),
+        ("Gmaj", "G"),
+        ("08a", "Am"),
+        ("B#", "C"),
+    ],
 )
 def test_tags_are_read_as_people_write_them(text: str, name: str) -> None:
     key = Key.parse(text)

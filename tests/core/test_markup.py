@@ -2,10 +2,10 @@ from __future__ import annotations
 
 import pytest
 
-from fernbrook.core import markup as m
-from fernbrook.core.grid import Grid
-from fernbrook.core.markup import Markup, MarkupError, apply, label_of
-from fernbrook.core.section import Section, SectionKind, VoiceSpan
+from fernbrook.core.track import markup as m
+from fernbrook.core.track.grid import Grid
+from fernbrook.core.track.markup import Markup, MarkupError, apply, label_of
+from fernbrook.core.track.section import Section, SectionKind, VoiceSpan
 
 MARKUP = Markup(
     grid=Grid.constant(120.0, 2.0),

@@ -5,8 +5,8 @@ from __future__ import annotations
 import json
 from pathlib import Path
 
-from fernbrook.core.grid import Grid
-from fernbrook.core.tempo_map import TempoMap
+from fernbrook.core.plan.tempo_map import TempoMap
+from fernbrook.core.track.grid import Grid
 
 FIXTURE = Path(__file__).parents[2] / "web" / "src" / "time" / "clock.fixture.json"
 COUNT = 2.0

@@ -5,16 +5,16 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fernbrook.core import commands as c
-from fernbrook.core.grid import Grid
-from fernbrook.core.mix import Mix
-from fernbrook.core.placing import Room, fitted
-from fernbrook.core.plan import RATE, plan
-from fernbrook.core.section import VoiceSpan
-from fernbrook.core.snag import SnagKind
-from fernbrook.core.time_map import HOLD_S, Mode
-from fernbrook.core.track import TrackFacts
-from fernbrook.core.transition import TempoPolicy
+from fernbrook.core.mix import commands as c
+from fernbrook.core.mix.mix import Mix
+from fernbrook.core.mix.placing import Room, fitted
+from fernbrook.core.mix.transition import TempoPolicy
+from fernbrook.core.plan.plan import RATE, plan
+from fernbrook.core.plan.snag import SnagKind
+from fernbrook.core.plan.time_map import HOLD_S, Mode
+from fernbrook.core.track.facts import TrackFacts
+from fernbrook.core.track.grid import Grid
+from fernbrook.core.track.section import VoiceSpan
 from tests.core.test_commands import TRACKS, mix_of, pair, track
 
 
@@ -65,7 +65,7 @@ def test_beats_of_both_tracks_fall_together() -> None:
     beats = np.arange(t.start_beat, t.end_beat + 1)
     mix_times = resolved.tempo.time_at(beats)
     for entry in resolved.entries:
-        own = entry.time_map.grid.time_at((beats - entry.offset) / entry.entry.count)
+        own = entry.played.grid.time_at((beats - entry.offset) / entry.entry.count)
         assert np.allclose(entry.time_map.source_at(mix_times), own, atol=1e-4)
         assert np.allclose(entry.time_map.held_source_at(mix_times), own, atol=1e-4)
 

@@ -2,7 +2,7 @@ from __future__ import annotations
 
 import pytest
 
-from fernbrook.core.plan import plan
+from fernbrook.core.plan.plan import plan
 from fernbrook.formats.track_list import clock, track_list
 from tests.core.test_commands import TRACKS, mix_of
 

@@ -7,7 +7,7 @@ from typing import Any, TypeVar
 
 import pytest
 
-from fernbrook.service.errors import NotFoundError, RefusedError
+from fernbrook.errors import NotFoundError, RefusedError
 from fernbrook.service.events import WAITING_MOST, Events
 from fernbrook.service.house import House
 from fernbrook.store.folders import Folders
@@ -58,19 +58,19 @@ def test_a_listener_who_does_not_read_loses_the_oldest() -> None:
 
 def test_an_analysis_is_cancelled_and_tried_again(house: House, first: Made) -> None:
     track = house.library.bring_in_path(first.path).track
-    job = house.library.get(track.id)[1]
+    job = house.library.get(track.id).job
     assert job is not None
     house.jobs.cancel(job.id)
-    assert house.library.get(track.id)[1].state == "cancelled"
+    assert house.library.get(track.id).job.state == "cancelled"
     house.start()
     house.library.analyse_again(track.id)
-    until(lambda: analysed(house) and house.library.get(track.id)[1] is None)
-    assert house.library.get(track.id)[0].bpm == pytest.approx(120.0, abs=0.02)
+    until(lambda: analysed(house) and house.library.get(track.id).job is None)
+    assert house.library.get(track.id).bpm == pytest.approx(120.0, abs=0.02)
 
 
 def test_what_has_ended_cannot_be_cancelled_and_what_is_open_not_retried(house: House, first: Made) -> None:
     track = house.library.bring_in_path(first.path).track
-    job = house.library.get(track.id)[1]
+    job = house.library.get(track.id).job
     with pytest.raises(RefusedError, match="needs no second try"):
         house.jobs.retry(job.id)
     house.jobs.cancel(job.id)
@@ -87,7 +87,7 @@ def test_what_waits_at_a_stop_is_done_after_the_next_start(house: House, folders
     try:
         again.start()
         until(lambda: analysed(again))
-        assert again.library.get(track.id)[0].analysis_version is not None
+        assert again.library.get(track.id).has_peaks
     finally:
         again.stop()
 

@@ -7,11 +7,10 @@ import numpy as np
 import pytest
 import soundfile
 
-from fernbrook.audio.errors import AudioFileError
-from fernbrook.core.commands import AddTracks, RemoveEntry
-from fernbrook.core.grid import Grid
-from fernbrook.core.markup import PutGrid
-from fernbrook.service.errors import InUseError, NotFoundError
+from fernbrook.core.mix.commands import AddTracks, RemoveEntry
+from fernbrook.core.track.grid import Grid
+from fernbrook.core.track.markup import PutGrid
+from fernbrook.errors import AudioFileError, InUseError, NotFoundError
 from fernbrook.service.house import House
 from fernbrook.service.library import find_audio
 from fernbrook.store.folders import Folders
@@ -25,10 +24,10 @@ def test_a_track_comes_in_with_its_tags_and_is_analysed(house: House, second: Ma
     house.start()
     until(lambda: analysed(house))
     [listed] = house.library.list()
-    track = house.library.get(imported.track.id)[0]
+    track = house.library.get(imported.track.id)
     assert (track.title, track.artist, track.key_tag, track.format) == ("Stomata", "Kelp Union", "Fm", "FLAC")
     assert listed.job is None
-    assert Grid.model_validate(track.grid).bpm_after == pytest.approx(126.0, abs=0.02)
+    assert house.library.facts(track.id).grid.bpm_after == pytest.approx(126.0, abs=0.02)
     assert track.loudness_lufs is not None
     peaks = np.frombuffer(house.library.peaks(track.id, 1024).read_bytes(), np.uint8)
     assert len(peaks) == 3 * -(-round(track.duration_s * 44_100) // 1024)
@@ -50,9 +49,9 @@ def test_a_refused_file_is_named_and_leaves_nothing(house: House, folders: Folde
     assert not [p for p in folders.audio.rglob("*") if p.is_file()]
 
 
-def test_a_file_that_stays_in_place_is_not_copied_or_deleted(house: House, folders: Folders, first: Made) -> None:
+def test_a_file_that_stays_in_place_is_not_copied_or_deleted(house: House, first: Made) -> None:
     track = house.library.bring_in_path(first.path, in_place=True).track
-    assert folders.audio_file(track.path) == first.path
+    assert house.files.find(track.id) == first.path
     house.library.remove(track.id)
     assert first.path.is_file()
 
@@ -60,23 +59,25 @@ def test_a_file_that_stays_in_place_is_not_copied_or_deleted(house: House, folde
 def test_removing_waits_for_mixes_and_keeps_undo_whole(house: House, first: Made) -> None:
     track = house.library.bring_in_path(first.path).track
     opened = house.mixes.create("Night")
-    opened = house.mixes.change(opened.row.id, opened.row.version, AddTracks(track_ids=(track.id,)))
+    opened = house.mixes.change(opened.id, opened.version, AddTracks(track_ids=(track.id,)))
     with pytest.raises(InUseError, match="‘Night’"):
         house.library.remove(track.id)
     entry = opened.plan.entries[0].entry.id
-    opened = house.mixes.change(opened.row.id, opened.row.version, RemoveEntry(entry_id=entry))
+    opened = house.mixes.change(opened.id, opened.version, RemoveEntry(entry_id=entry))
     house.library.remove(track.id)
     assert house.library.list() == []
-    assert len(house.mixes.undo(opened.row.id, opened.row.version).plan.entries) == 1
+    assert len(house.mixes.undo(opened.id, opened.version).plan.entries) == 1
     assert house.library.bring_in_path(first.path).track.id == track.id
     assert len(house.library.list()) == 1
 
 
 def test_removing_for_good_deletes_the_files(house: House, folders: Folders, first: Made) -> None:
     track = house.library.bring_in_path(first.path).track
-    assert folders.audio_file(track.path).is_file()
+    path = house.files.find(track.id)
+    assert path.is_relative_to(folders.audio)
+    assert path.is_file()
     house.library.remove(track.id)
-    assert not folders.audio_file(track.path).exists()
+    assert not path.exists()
     with pytest.raises(NotFoundError):
         house.library.get(track.id)
 
@@ -89,7 +90,7 @@ def test_a_grid_set_by_hand_outlasts_another_analysis(house: House, first: Made)
     house.marking.change(track.id, None, PutGrid(grid=mended))
     house.library.analyse_again(track.id)
     until(lambda: analysed(house))
-    assert Grid.model_validate(house.library.get(track.id)[0].grid) == mended
+    assert house.library.facts(track.id).grid == mended
 
 
 def test_a_file_cut_off_after_its_header_fails_with_a_reason(house: House, tmp_path: Path, second: Made) -> None:
@@ -98,7 +99,7 @@ def test_a_file_cut_off_after_its_header_fails_with_a_reason(house: House, tmp_p
     track = house.library.bring_in_path(path).track
     house.start()
     until(lambda: analysed(house))
-    job = house.library.get(track.id)[1]
+    job = house.library.get(track.id).job
     assert job is not None
     assert job.error.startswith("‘cut.flac’ cannot be read any further at")
 

@@ -7,10 +7,10 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from fernbrook.core import markup as m
-from fernbrook.core.grid import Grid
-from fernbrook.core.section import VoiceSpan
-from fernbrook.service.errors import RefusedError, StaleError
+from fernbrook.core.track import markup as m
+from fernbrook.core.track.grid import Grid
+from fernbrook.core.track.section import VoiceSpan
+from fernbrook.errors import RefusedError, StaleError
 from fernbrook.service.house import House
 from fernbrook.store.folders import Folders
 from tests.conftest import Made
@@ -41,7 +41,7 @@ def house(analysed_folder: Path, tmp_path: Path) -> Iterator[House]:
 
 @pytest.fixture
 def track(house: House) -> str:
-    return str(house.library.list()[0].track["id"])
+    return str(house.library.list()[0].id)
 
 
 def _grid(house: House, track: str) -> Grid:
@@ -69,15 +69,15 @@ def test_an_analysed_track_tells_what_was_found(house: House, track: str) -> Non
     assert kinds == ["beat", "full", "beat"]
     assert [s.start for s in opened.markup.sections] == [0.0, 32.0, 96.0]
     assert np.abs(_late_ms(house, track)).max() < 3.0
-    assert opened.row.key
+    assert house.library.get(track).key
     assert house.marking.onsets_picture(track).stat().st_size > 10_000
 
 
 def test_offsets_show_a_grid_that_is_off(house: House, track: str) -> None:
-    version = house.marking.open(track).row.version
+    version = house.marking.open(track).version
     opened = house.marking.change(track, version, m.Slide(by_s=-0.015))
     assert np.median(_late_ms(house, track)) == pytest.approx(15.0, abs=2.0)
-    house.marking.change(track, opened.row.version, m.SetTempo(bpm=119.8, about_beat=0.0))
+    house.marking.change(track, opened.version, m.SetTempo(bpm=119.8, about_beat=0.0))
     late = _late_ms(house, track)
     assert late[-1] < late[0] - 60.0
 
@@ -90,20 +90,20 @@ def test_every_change_is_taken_back_exactly_and_brought_again(house: House, trac
         m.MoveLine(beat=8.0, to_s=4.0),
         m.CountFrom(beat=4.0),
     ):
-        states.append(house.marking.change(track, states[-1].row.version, command))
+        states.append(house.marking.change(track, states[-1].version, command))
     for before in reversed(states[:-1]):
-        opened = house.marking.undo(track, house.marking.open(track).row.version)
+        opened = house.marking.undo(track, house.marking.open(track).version)
         assert opened.markup == before.markup
     with pytest.raises(RefusedError, match="nothing left to undo"):
-        house.marking.undo(track, opened.row.version)
+        house.marking.undo(track, opened.version)
     assert opened.steps.redo == "slide the grid by +10 ms"
     for after in states[1:]:
-        opened = house.marking.redo(track, opened.row.version)
+        opened = house.marking.redo(track, opened.version)
         assert opened.markup == after.markup
 
 
 def test_a_change_on_an_old_version_does_nothing(house: House, track: str) -> None:
-    version = house.marking.open(track).row.version
+    version = house.marking.open(track).version
     house.marking.change(track, version, m.Slide(by_s=0.01))
     before = house.marking.open(track).markup
     with pytest.raises(StaleError):
@@ -115,7 +115,7 @@ def test_a_spoilt_grid_is_right_again_after_one_measured_action(house: House, tr
     true = _grid(house, track)
 
     def spoil(command: m.MarkupCommand) -> int:
-        return house.marking.change(track, None, command).row.version
+        return house.marking.change(track, None, command).version
 
     version = spoil(m.Slide(by_s=0.02))
     house.marking.snap(track, version, 16.0)
@@ -139,7 +139,7 @@ def test_a_spoilt_grid_is_right_again_after_one_measured_action(house: House, tr
 
 
 def test_a_range_of_tempi_chooses_the_octave(house: House, track: str) -> None:
-    version = house.marking.open(track).row.version
+    version = house.marking.open(track).version
     opened = house.marking.measure(track, version, (50.0, 70.0), None)
     assert opened.markup.grid is not None
     assert opened.markup.grid.bpm_after == pytest.approx(60.0, abs=0.02)
@@ -147,7 +147,7 @@ def test_a_range_of_tempi_chooses_the_octave(house: House, track: str) -> None:
 
 def test_a_player_is_followed_in_a_span_alone(house: House, track: str) -> None:
     true = _grid(house, track)
-    version = house.marking.change(track, None, m.Slide(by_s=0.012)).row.version
+    version = house.marking.change(track, None, m.Slide(by_s=0.012)).version
     followed = house.marking.follow(track, version, (32.0, 64.0), 4).markup.grid
     assert followed is not None
     inside, outside = np.arange(36.0, 60.0), np.arange(80.0, 120.0)
@@ -156,15 +156,15 @@ def test_a_player_is_followed_in_a_span_alone(house: House, track: str) -> None:
 
 
 def test_taps_and_what_cannot_be_measured(house: House, track: str) -> None:
-    version = house.marking.open(track).row.version
+    version = house.marking.open(track).version
     opened = house.marking.tap(track, version, [1.0, 1.5, 2.0, 2.5, 3.0])
     assert opened.markup.grid is not None
     assert opened.markup.grid.bpm_after == pytest.approx(120.0)
     assert float(opened.markup.grid.time_at(0.0)) == pytest.approx(1.0)
     with pytest.raises(RefusedError, match="four beats"):
-        house.marking.tap(track, opened.row.version, [1.0, 1.2])
+        house.marking.tap(track, opened.version, [1.0, 1.2])
     with pytest.raises(RefusedError, match="No beat between 60 and 200 BPM"):
-        house.marking.measure(track, opened.row.version, (60.0, 200.0), (0.0, 3.0))
+        house.marking.measure(track, opened.version, (60.0, 200.0), (0.0, 3.0))
 
 
 def test_a_checked_grid_outlasts_another_analysis(house: House, track: str) -> None:
@@ -176,7 +176,7 @@ def test_a_checked_grid_outlasts_another_analysis(house: House, track: str) -> N
     assert opened.markup.checked
     assert opened.markup.grid is not None
     assert opened.markup.grid.bpm_after == pytest.approx(120.0)
-    house.marking.back_to_analysed(track, opened.row.version)
+    house.marking.back_to_analysed(track, opened.version)
     assert _grid(house, track).bpm_after == pytest.approx(60.0, abs=0.02)
 
 
@@ -196,8 +196,8 @@ def test_sections_and_voice_changed_by_hand_outlast_another_analysis_and_can_be_
     assert again.markup.grid.bpm_after == pytest.approx(60.0, abs=0.02)
     assert {s.name for s in again.markup.sections} == {"door"}
     assert (again.markup.voice[0].start, again.markup.voice[0].end) == pytest.approx((20.0, 24.0), abs=0.05)
-    house.marking.back_to_analysed(track, again.row.version, m.Part.SECTIONS)
-    house.marking.back_to_analysed(track, again.row.version + 1, m.Part.VOICE)
+    house.marking.back_to_analysed(track, again.version, m.Facet.SECTIONS)
+    house.marking.back_to_analysed(track, again.version + 1, m.Facet.VOICE)
     after = house.marking.open(track).markup
     assert after.grid == again.markup.grid
     assert {s.name for s in after.sections} == {""}
@@ -227,7 +227,7 @@ def test_a_track_that_is_not_analysed_yet_can_be_changed(tmp_path: Path, first: 
             house.marking.change(track, None, m.Slide(by_s=0.01))
         opened = house.marking.change(track, None, m.SetTempo(bpm=100.0))
         with pytest.raises(RefusedError, match="Analyse it again"):
-            house.marking.snap(track, opened.row.version, 0.0)
-        assert house.marking.undo(track, opened.row.version).markup.grid is None
+            house.marking.snap(track, opened.version, 0.0)
+        assert house.marking.undo(track, opened.version).markup.grid is None
     finally:
         house.stop()

@@ -2,9 +2,9 @@ from __future__ import annotations
 
 import pytest
 
-from fernbrook.core import markup as m
-from fernbrook.core.commands import AddTracks, PlaceTransition, RenameMix, SetGain, SetTempo
-from fernbrook.service.errors import NotFoundError, RefusedError, StaleError
+from fernbrook.core.mix.commands import AddTracks, PlaceTransition, RenameMix, SetGain, SetHomeTempo
+from fernbrook.core.track import markup as m
+from fernbrook.errors import NotFoundError, RefusedError, StaleError
 from fernbrook.service.house import House
 from fernbrook.service.mixes import OpenMix
 from fernbrook.store.folders import Folders
@@ -16,35 +16,36 @@ def opened(house: House, first: Made, second: Made) -> OpenMix:
     """A mix of two tracks."""
     ids = tuple(house.library.bring_in_path(m.path).track.id for m in (first, second))
     mix = house.mixes.create("Night")
-    return house.mixes.change(mix.row.id, mix.row.version, AddTracks(track_ids=ids))
+    return house.mixes.change(mix.id, mix.version, AddTracks(track_ids=ids))
 
 
 def test_undo_and_redo_go_all_the_way(house: House, opened: OpenMix) -> None:
-    mix_id, version = opened.row.id, opened.row.version
+    mix_id, version = opened.id, opened.version
     for number in range(20):
-        version = house.mixes.change(mix_id, version, RenameMix(name=f"Name {number}")).row.version
+        version = house.mixes.change(mix_id, version, RenameMix(name=f"Name {number}")).version
     names = []
     while (now := house.mixes.open(mix_id)).steps.undo:
-        version = house.mixes.undo(mix_id, now.row.version).row.version
+        version = house.mixes.undo(mix_id, now.version).version
         names.append(house.mixes.open(mix_id).plan.mix.name)
     assert names == [*(f"Name {n}" for n in range(18, -1, -1)), "Night", "Night"]
     while (now := house.mixes.open(mix_id)).steps.redo:
-        house.mixes.redo(mix_id, now.row.version)
+        house.mixes.redo(mix_id, now.version)
     assert house.mixes.open(mix_id).plan.mix.name == "Name 19"
 
 
 def test_history_outlasts_a_restart(house: House, folders: Folders, opened: OpenMix) -> None:
-    changed = house.mixes.change(opened.row.id, opened.row.version, RenameMix(name="Morning"))
+    changed = house.mixes.change(opened.id, opened.version, RenameMix(name="Morning"))
+    house.stop()
     again = House(folders, workers=1)
     try:
-        assert again.mixes.open(opened.row.id).steps.undo == "rename the mix"
-        assert again.mixes.undo(opened.row.id, changed.row.version).plan.mix.name == "Night"
+        assert again.mixes.open(opened.id).steps.undo == "rename the mix"
+        assert again.mixes.undo(opened.id, changed.version).plan.mix.name == "Night"
     finally:
         again.stop()
 
 
 def test_a_stale_change_is_refused_and_nothing_is_lost(house: House, opened: OpenMix) -> None:
-    mix_id, seen = opened.row.id, opened.row.version
+    mix_id, seen = opened.id, opened.version
     house.mixes.change(mix_id, seen, RenameMix(name="From tab one"))
     with pytest.raises(StaleError, match="changed elsewhere") as caught:
         house.mixes.change(mix_id, seen, RenameMix(name="From tab two"))
@@ -53,72 +54,72 @@ def test_a_stale_change_is_refused_and_nothing_is_lost(house: House, opened: Ope
 
 
 def test_a_new_change_after_undo_leads_on_from_there(house: House, opened: OpenMix) -> None:
-    mix_id = opened.row.id
-    one = house.mixes.change(mix_id, opened.row.version, RenameMix(name="One"))
-    back = house.mixes.undo(mix_id, one.row.version)
-    two = house.mixes.change(mix_id, back.row.version, RenameMix(name="Two"))
+    mix_id = opened.id
+    one = house.mixes.change(mix_id, opened.version, RenameMix(name="One"))
+    back = house.mixes.undo(mix_id, one.version)
+    two = house.mixes.change(mix_id, back.version, RenameMix(name="Two"))
     assert two.steps.redo is None
-    assert house.mixes.undo(mix_id, two.row.version).plan.mix.name == "Night"
+    assert house.mixes.undo(mix_id, two.version).plan.mix.name == "Night"
 
 
 def test_a_change_that_changes_nothing_leaves_no_trace(house: House, opened: OpenMix) -> None:
-    same = house.mixes.change(opened.row.id, opened.row.version, RenameMix(name="Night"))
-    assert same.row.version == opened.row.version
+    same = house.mixes.change(opened.id, opened.version, RenameMix(name="Night"))
+    assert same.version == opened.version
 
 
 def test_a_refused_command_says_why_and_changes_nothing(house: House, opened: OpenMix) -> None:
     with pytest.raises(RefusedError, match="not in the mix"):
-        house.mixes.change(opened.row.id, opened.row.version, SetGain(entry_id="e99", gain_db=0.0))
-    assert house.mixes.open(opened.row.id).row.version == opened.row.version
+        house.mixes.change(opened.id, opened.version, SetGain(entry_id="e99", gain_db=0.0))
+    assert house.mixes.open(opened.id).version == opened.version
 
 
 def test_a_copy_is_independent(house: House, opened: OpenMix) -> None:
-    copy = house.mixes.duplicate(opened.row.id)
+    copy = house.mixes.duplicate(opened.id)
     entry = copy.plan.entries[0].entry.id
-    house.mixes.change(copy.row.id, copy.row.version, SetTempo(entry_id=entry, bpm=100.0))
-    assert house.mixes.open(opened.row.id).plan.entries[0].entry.tempo is None
+    house.mixes.change(copy.id, copy.version, SetHomeTempo(entry_id=entry, bpm=100.0))
+    assert house.mixes.open(opened.id).plan.entries[0].entry.tempo is None
     assert copy.plan.mix.name == "Night (copy)"
     assert copy.steps.undo is None
 
 
 def test_a_deleted_mix_is_gone(house: House, opened: OpenMix) -> None:
-    house.mixes.delete(opened.row.id)
+    house.mixes.delete(opened.id)
     with pytest.raises(NotFoundError):
-        house.mixes.open(opened.row.id)
+        house.mixes.open(opened.id)
     assert house.mixes.list() == []
 
 
 def test_a_track_that_is_counted_otherwise_leaves_its_mixes_as_they_sound(
     house: House, opened: OpenMix, first: Made, second: Made
 ) -> None:
-    mix_id, tracks = opened.row.id, [e.track.id for e in opened.plan.entries]
+    mix_id, tracks = opened.id, [e.track.id for e in opened.plan.entries]
     for track, made in zip(tracks, (first, second), strict=True):
         house.marking.change(track, None, m.PutGrid(grid=made.truth.grid))
     pair = {"out_id": opened.plan.entries[0].entry.id, "in_id": opened.plan.entries[1].entry.id}
-    version = opened.row.version
+    version = opened.version
     for out_at in (80.0, 88.0):
         place = PlaceTransition(**pair, out_at=out_at, in_at=8.0, beats=16.0)
-        version = house.mixes.change(mix_id, version, place).row.version
+        version = house.mixes.change(mix_id, version, place).version
 
     def starts() -> float:
         return house.mixes.open(mix_id).plan.transitions[0].start_s
 
     at_first = starts()
-    seen = house.marking.open(tracks[0]).row.version
+    seen = house.marking.open(tracks[0]).version
     for edit in (m.ScaleTempo(factor=0.5), m.CountFrom(beat=3.0)):
-        seen = house.marking.change(tracks[0], seen, edit).row.version
+        seen = house.marking.change(tracks[0], seen, edit).version
         assert starts() == pytest.approx(at_first)
     back = house.mixes.undo(mix_id, version)
     assert back.plan.transitions[0].start_s == pytest.approx(at_first - 4.0)
-    house.mixes.redo(mix_id, back.row.version)
+    house.mixes.redo(mix_id, back.version)
     for _ in range(2):
-        seen = house.marking.undo(tracks[0], seen).row.version
+        seen = house.marking.undo(tracks[0], seen).version
         assert starts() == pytest.approx(at_first)
 
 
 def test_there_is_an_end_to_undo(house: House) -> None:
     mix = house.mixes.create("New")
     with pytest.raises(RefusedError, match="where the mix began"):
-        house.mixes.undo(mix.row.id, mix.row.version)
+        house.mixes.undo(mix.id, mix.version)
     with pytest.raises(RefusedError, match="nothing to redo"):
-        house.mixes.redo(mix.row.id, mix.row.version)
+        house.mixes.redo(mix.id, mix.version)

@@ -9,12 +9,11 @@ import psutil
 import pytest
 import soundfile
 
-from fernbrook.audio.writer import OutputFormat
-from fernbrook.core.commands import AddTracks, RenameMix
-from fernbrook.core.markup import PutGrid
-from fernbrook.service.errors import NotFoundError, RefusedError
+from fernbrook.audio.output import OutputFormat
+from fernbrook.core.mix.commands import AddTracks, RenameMix
+from fernbrook.core.track.markup import PutGrid
+from fernbrook.errors import AudioFileError, NotFoundError, RefusedError
 from fernbrook.service.house import House
-from fernbrook.service.jobs import seconds_taken
 from fernbrook.service.mixes import OpenMix
 from fernbrook.store.folders import Folders
 from tests.conftest import Made
@@ -28,17 +27,17 @@ def opened(house: House, first: Made, second: Made) -> OpenMix:
         ids.append(house.library.bring_in_path(made.path).track.id)
         house.marking.change(ids[-1], None, PutGrid(grid=made.truth.grid))
     mix = house.mixes.create("Night: one/two")
-    return house.mixes.change(mix.row.id, mix.row.version, AddTracks(track_ids=tuple(ids)))
+    return house.mixes.change(mix.id, mix.version, AddTracks(track_ids=tuple(ids)))
 
 
 def _state(house: House, mix_id: str) -> str:
-    return house.renders.list(mix_id)[0].state
+    return house.renders.list(mix_id)[0].job.state
 
 
 def test_the_file_is_what_the_preview_was(house: House, opened: OpenMix) -> None:
-    mix_id = opened.row.id
-    job = house.renders.start(mix_id, OutputFormat.WAV_32_FLOAT)
-    house.mixes.change(mix_id, opened.row.version, RenameMix(name="Changed since"))
+    mix_id = opened.id
+    job = house.renders.start(mix_id, OutputFormat.WAV_32_FLOAT).job
+    house.mixes.change(mix_id, opened.version, RenameMix(name="Changed since"))
     start = round(opened.plan.transitions[0].start_s * 44_100) - 88_200
     frames, blocks = house.listening.preview(mix_id, start, start + 441_000, None)
     heard = np.concatenate(list(blocks))
@@ -53,16 +52,16 @@ def test_the_file_is_what_the_preview_was(house: House, opened: OpenMix) -> None
     text = house.renders.track_list(job.id)[0].read_text()
     assert text.splitlines()[0].startswith("Night: one/two (")
     assert "Kelp Union – Stomata" in text
-    done = house.renders.list(mix_id)[0]
+    done = house.renders.list(mix_id)[0].job
     assert done.started_at.utcoffset() == timedelta(0)
-    assert 0 < seconds_taken(done) < 600
+    assert 0 < done.seconds < 600
 
 
 def test_a_cancelled_render_leaves_no_file_and_can_be_tried_again(
     house: House, folders: Folders, opened: OpenMix
 ) -> None:
-    mix_id = opened.row.id
-    job = house.renders.start(mix_id, OutputFormat.WAV_24)
+    mix_id = opened.id
+    job = house.renders.start(mix_id, OutputFormat.WAV_24).job
     house.start()
     until(lambda: _state(house, mix_id) == "running")
     house.jobs.cancel(job.id)
@@ -77,15 +76,15 @@ def test_a_cancelled_render_leaves_no_file_and_can_be_tried_again(
 
 
 def test_a_worker_that_dies_fails_its_job_and_not_the_next(house: House, opened: OpenMix) -> None:
-    mix_id = opened.row.id
+    mix_id = opened.id
     house.renders.start(mix_id, OutputFormat.WAV_24)
     house.start()
-    until(lambda: _state(house, mix_id) == "running" and house.renders.list(mix_id)[0].progress > 0)
+    until(lambda: _state(house, mix_id) == "running" and house.renders.list(mix_id)[0].job.progress > 0)
     for child in psutil.Process().children():
         if "spawn_main" in " ".join(child.cmdline()):
             os.kill(child.pid, signal.SIGKILL)
     until(lambda: _state(house, mix_id) == "failed")
-    assert "worker process ended" in house.renders.list(mix_id)[0].error
+    assert "worker process ended" in house.renders.list(mix_id)[0].job.error
     house.renders.start(mix_id, OutputFormat.FLAC_16)
     until(lambda: _state(house, mix_id) == "done")
 
@@ -93,7 +92,7 @@ def test_a_worker_that_dies_fails_its_job_and_not_the_next(house: House, opened:
 def test_a_stop_in_the_middle_marks_renders_and_takes_analyses_up_again(
     house: House, folders: Folders, opened: OpenMix
 ) -> None:
-    mix_id = opened.row.id
+    mix_id = opened.id
     house.renders.start(mix_id, OutputFormat.WAV_24)
     house.start()
     until(lambda: _state(house, mix_id) == "running")
@@ -108,7 +107,7 @@ def test_a_stop_in_the_middle_marks_renders_and_takes_analyses_up_again(
 
 
 def test_all_renders_of_a_mix_go_those_under_way_too(house: House, folders: Folders, opened: OpenMix) -> None:
-    mix_id = opened.row.id
+    mix_id = opened.id
     house.renders.start(mix_id, OutputFormat.FLAC_16)
     house.start()
     until(lambda: _state(house, mix_id) == "done")
@@ -120,10 +119,10 @@ def test_all_renders_of_a_mix_go_those_under_way_too(house: House, folders: Fold
     assert not [p for p in folders.renders.iterdir() if not p.name.endswith(".part")]
 
 
-def test_an_empty_mix_or_a_lost_file_is_refused(house: House, folders: Folders, opened: OpenMix) -> None:
+def test_an_empty_mix_or_a_lost_file_is_refused(house: House, opened: OpenMix) -> None:
     with pytest.raises(RefusedError, match="empty"):
-        house.renders.start(house.mixes.create("Empty").row.id, OutputFormat.WAV_24)
-    track = house.library.get(house.library.list()[0].track["id"])[0]
-    folders.audio_file(track.path).unlink()
-    with pytest.raises(RefusedError, match=f"file of ‘{track.title}’ is missing"):
-        house.renders.start(opened.row.id, OutputFormat.WAV_24)
+        house.renders.start(house.mixes.create("Empty").id, OutputFormat.WAV_24)
+    track = house.library.list()[0]
+    house.files.find(track.id).unlink()
+    with pytest.raises(AudioFileError, match=f"file of ‘{track.title}’ is missing"):
+        house.renders.start(opened.id, OutputFormat.WAV_24)

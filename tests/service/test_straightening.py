@@ -5,10 +5,10 @@ import numpy as np
 import pytest
 import soundfile
 
-from fernbrook.audio.writer import OutputFormat
-from fernbrook.core.grid import Grid
-from fernbrook.core.markup import PutGrid
-from fernbrook.service.errors import NotFoundError, RefusedError
+from fernbrook.audio.output import OutputFormat
+from fernbrook.core.track.grid import Grid
+from fernbrook.core.track.markup import PutGrid
+from fernbrook.errors import AudioFileError, NotFoundError, RefusedError
 from fernbrook.service.house import House
 from fernbrook.store.jobs import JobState
 from tests.conftest import Made
@@ -27,13 +27,13 @@ def track(house: House, wandering: Made) -> str:
 @pytest.mark.parametrize("output", [OutputFormat.WAV_24, OutputFormat.FLAC_16])
 def test_a_wandering_track_comes_out_steady(house: House, track: str, wandering: Made, output: OutputFormat) -> None:
     assert house.straightening.suggested(track) == 118.0
-    job = house.straightening.start(track, 118.0, output)
+    job = house.straightening.start(track, 118.0, output).job
     house.start()
-    until(lambda: house.straightening.list(track)[0].state == JobState.DONE)
+    until(lambda: house.straightening.list(track)[0].job.state == JobState.DONE)
     path, name = house.straightening.file(job.id)
     assert name == f"{wandering.song.title} (118 BPM){output.suffix}"
     heard = soundfile.read(path, dtype="float32", always_2d=True)[0]
-    grid = Grid.model_validate(house.straightening.list(track)[0].result["grid"])
+    grid = Grid.model_validate(house.straightening.list(track)[0].job.result["grid"])
     assert grid.is_constant
     assert grid.bpm_after == 118.0
     source, true = mono(wandering.sound()), wandering.truth.grid
@@ -61,8 +61,8 @@ def test_what_has_no_grid_or_no_file_is_refused(house: House, first: Made) -> No
     with pytest.raises(RefusedError, match="no grid to straighten by"):
         house.straightening.start(track.id, 120.0, OutputFormat.WAV_24)
     house.marking.change(track.id, None, PutGrid(grid=first.truth.grid))
-    (house.folders.audio_file(track.path)).unlink()
-    with pytest.raises(RefusedError, match="is missing"):
+    house.files.find(track.id).unlink()
+    with pytest.raises(AudioFileError, match="is missing"):
         house.straightening.start(track.id, 120.0, OutputFormat.WAV_24)
     with pytest.raises(NotFoundError):
         house.straightening.start("nothing", 120.0, OutputFormat.WAV_24)

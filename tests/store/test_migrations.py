@@ -12,8 +12,9 @@ from alembic.config import Config
 from alembic.migration import MigrationContext
 from sqlalchemy import Engine, create_engine, text
 
-from fernbrook.core.grid import Grid
-from fernbrook.core.mix import Entry, Mix
+from fernbrook.core.mix.entry import Entry
+from fernbrook.core.mix.mix import Mix
+from fernbrook.core.track.grid import Grid
 from fernbrook.store.database import MIGRATIONS, Database, migrate
 from fernbrook.store.markup import markup_of
 from fernbrook.store.mixes import all_mixes, head_of, mix_at

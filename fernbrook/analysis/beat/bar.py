@@ -1,0 +1,137 @@
+"""Which beat is the first of the bar, and how many beats a bar has.
+
+What changes in music changes on the one: chords and basses (J. Hockman, M. Davies and I. Fujinaga, "One in the jungle:
+downbeat detection in hardcore, jungle and drum and bass", ISMIR 2012, use the same evidence), and sections begin there.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fernbrook.analysis.beat.metre import drum_patterns
+from fernbrook.analysis.beat.onsets import LOW_BANDS, Onsets
+from fernbrook.analysis.tone.harmony import Harmony, novelty
+from fernbrook.core.track.grid import Grid
+
+WEIGHTS = {
+    "chord, beat by beat": 0.5,
+    "chord, two beats": 0.3,
+    "chord, four beats": 0.55,
+    "level, eight beats": 0.4,
+    "phrase": 0.4,
+    "low": 0.25,
+    "all": 0.4,
+    "drum pattern": 0.4,
+}
+NEAR_S = 0.012
+THREE_OVER_FOUR = 0.08
+"""By how much bars of three must repeat better than bars of four."""
+
+Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Bar:
+    """``first`` is a beat of the grid that begins a bar; ``share`` how probable that is, 0..1."""
+
+    beats: int
+    first: int
+    share: float
+
+
+def find_bar(onsets: Onsets, harmony: Harmony, grid: Grid, first: int, count: int) -> Bar:
+    """Find the bars of a grid whose beats are right.
+
+    Parameters
+    ----------
+    first, count : the beats of the grid that lie within the track
+    """
+    features = beat_features(harmony, grid.time_at(first + np.arange(count + 1)))
+    hits = _hits(onsets, grid, first, count)
+    per_bar = _beats_per_bar(hits)
+    score = np.zeros(per_bar)
+    for name, value in _evidence(features, hits, per_bar).items():
+        score += WEIGHTS[name] * value
+    share = np.exp(score - score.max())
+    share /= share.sum()
+    best = int(np.argmax(share))
+    return Bar(per_bar, first + best, float(share[best]))
+
+
+def beat_features(harmony: Harmony, beats_s: Array) -> Array:
+    """Mean chroma and levels over each beat, each standardised over the track; shape (beats - 1, 17)."""
+    frames = np.concatenate((harmony.chroma, harmony.level), axis=1)
+    sums = np.concatenate((np.zeros((1, frames.shape[1])), np.cumsum(frames, axis=0, dtype=np.float64)))
+    edges = np.clip(np.rint(beats_s * harmony.rate).astype(int), 0, len(frames))
+    means = (sums[edges[1:]] - sums[edges[:-1]]) / np.maximum(np.diff(edges), 1)[:, None]
+    return np.asarray(means / np.maximum(means.std(axis=0), 1e-6))
+
+
+def _hits(onsets: Onsets, grid: Grid, first: int, count: int) -> Array:
+    """Strengths at the sixteenths of each beat: evened, a row for the harmony, plain; shape (13, count, 4)."""
+    even = onsets.evened
+    at = np.rint(grid.time_at(first + np.arange(count * 4) / 4) * onsets.rate).astype(int)
+    reach = int(NEAR_S * onsets.rate)
+    around = np.clip(at[:, None] + np.arange(-reach, reach + 1), 0, even.shape[1] - 1)
+    rows = [band[around].max(axis=1) / max(float(band.mean()), 1e-9) for band in even]
+    plain = [band[around].max(axis=1) / max(float(band.mean()), 1e-9) for band in onsets.bands]
+    return np.asarray([*rows, np.zeros(len(at)), *plain]).reshape(13, count, 4)
+
+
+def _beats_per_bar(hits: Array) -> int:
+    """Three where bars of three repeat clearly better than bars of two and four, else four."""
+    rows = hits[:6].transpose(1, 0, 2).reshape(hits.shape[1], -1)
+    if len(rows) < 24:
+        return 4
+    rows = (rows - rows.mean(axis=0)) / np.maximum(rows.std(axis=0), 1e-9)
+
+    def repeats(lag: int) -> float:
+        return float((rows[lag:] * rows[:-lag]).mean())
+
+    three = repeats(3) + repeats(6)
+    return 3 if three > max(repeats(4) + repeats(8), repeats(2) + repeats(4)) + 2 * THREE_OVER_FOUR else 4
+
+
+def _evidence(features: Array, hits: Array, per_bar: int) -> dict[str, Array]:
+    """What speaks for each place in the bar; each of shape (per_bar,), standardised."""
+    chroma, level = features[:, :12], features[:, 12:]
+    kicks, every = hits[LOW_BANDS, :, 0].mean(axis=0), hits[:6, :, 0].mean(axis=0)
+    evidence = {
+        "chord, beat by beat": _by_place(novelty(chroma, 1), per_bar),
+        "chord, two beats": _by_place(novelty(chroma, 2), per_bar),
+        "chord, four beats": _peaks_by_place(novelty(chroma, 4), per_bar, 16),
+        "level, eight beats": _peaks_by_place(novelty(level, 8), per_bar, 12),
+        "phrase": _peaks_by_place(novelty(features, 16), per_bar, 8),
+        "low": _by_place(kicks, per_bar),
+        "all": _by_place(every, per_bar),
+    }
+    if per_bar == 4:
+        whole = hits.shape[1] // 4 * 4
+        bar = hits[:, :whole].reshape(13, -1, 16).mean(axis=1)
+        evidence["drum pattern"] = _standard(drum_patterns(bar))
+    return evidence
+
+
+def _standard(values: Array) -> Array:
+    return np.asarray((values - values.mean()) / max(float(values.std()), 1e-9))
+
+
+def _by_place(values: Array, per_bar: int) -> Array:
+    """Mean of a value of each beat for each place in the bar."""
+    return _standard(np.array([values[c::per_bar].mean() for c in range(per_bar)]))
+
+
+def _peaks_by_place(change: Array, per_bar: int, peaks: int) -> Array:
+    """How the strongest changes of the track are spread over the places in the bar."""
+    strength = np.zeros(per_bar)
+    left = change.copy()
+    for _ in range(peaks):
+        best = int(np.argmax(left))
+        if left[best] <= 0.0:
+            break
+        strength[best % per_bar] += left[best]
+        left[max(0, best - 12) : best + 13] = 0.0
+    return _standard(strength)

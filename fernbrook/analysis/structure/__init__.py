@@ -1,0 +1,1 @@
+"""What a track consists of: sections, energy, where somebody sings."""

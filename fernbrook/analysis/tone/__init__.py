@@ -1,0 +1,1 @@
+"""The tones of a track: its harmony and its key."""

@@ -1,0 +1,226 @@
+"""Shapes of mixes and of their plans. Grids are not among them: they go out once, by track and version."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated
+
+from pydantic import Field
+
+from fernbrook.api.schemas.shape import Shape, rounded
+from fernbrook.core.mix.commands import Command
+from fernbrook.core.mix.transition import Transition
+from fernbrook.core.plan.plan import RATE, Plan, PlannedEntry, PlannedTransition
+from fernbrook.core.plan.snag import Snag
+from fernbrook.service.courses import CourseEntry
+from fernbrook.service.mixes import MixSummary, OpenMix
+
+Version = Annotated[int, Field(ge=0, le=2**53)]
+
+
+class NewMix(Shape):
+    """The name of a mix to begin."""
+
+    name: str = Field(max_length=200)
+
+
+class OnVersion(Shape):
+    """The version of the mix that a request was made on."""
+
+    version: Version
+
+
+class Change(OnVersion):
+    """A command on a mix."""
+
+    command: Command
+
+
+class EntryOut(Shape):
+    """An entry in its place. Beats are as played in the mix: ``count`` of them are one of the track's grid."""
+
+    id: str
+    index: int
+    track_id: str
+    track_version: int
+    title: str
+    artist: str
+    track_duration_s: float
+    has_grid: bool
+    count: float
+    bar: float = Field(description="Beats as played in a bar.")
+    key_lock: bool
+    tempo: float | None
+    own_bpm: float
+    home_bpm: float
+    gain_db: float
+    gain_by_hand: bool
+    offset: float = Field(description="The mix beat of the entry's beat 0.")
+    span_start: float = Field(description="The entry's beat at which its sound starts.")
+    span_end: float
+    start_beat: float
+    end_beat: float
+    start_s: float
+    end_s: float
+
+    @classmethod
+    def of(cls, planned: PlannedEntry) -> EntryOut:
+        entry, track = planned.entry, planned.track
+        return cls(
+            id=entry.id,
+            index=planned.index,
+            track_id=track.id,
+            track_version=track.version,
+            title=track.title,
+            artist=track.artist,
+            track_duration_s=rounded(track.duration_s),
+            has_grid=track.grid is not None,
+            count=entry.count,
+            bar=planned.played.bar,
+            key_lock=entry.key_lock,
+            tempo=entry.tempo,
+            own_bpm=rounded(entry.own_bpm(track)),
+            home_bpm=rounded(planned.home_bpm),
+            gain_db=planned.gain_db,
+            gain_by_hand=entry.gain_db is not None,
+            offset=rounded(planned.offset),
+            span_start=planned.span.start,
+            span_end=planned.span.end,
+            start_beat=rounded(planned.start_beat),
+            end_beat=rounded(planned.end_beat),
+            start_s=rounded(planned.start_s),
+            end_s=rounded(planned.end_s),
+        )
+
+
+class RoomOut(Shape):
+    """The spans, in beats of the two entries, within which the overlap must stay."""
+
+    out_from: float
+    out_to: float
+    in_from: float
+    in_to: float
+
+
+class TransitionOut(Shape):
+    """A transition in its place."""
+
+    index: int
+    transition: Transition
+    room: RoomOut
+    shaped: bool
+    start_beat: float
+    end_beat: float
+    start_s: float
+    end_s: float
+
+    @classmethod
+    def of(cls, planned: PlannedTransition) -> TransitionOut:
+        room = planned.room
+        return cls(
+            index=planned.index,
+            transition=planned.transition,
+            room=RoomOut(
+                out_from=rounded(room.out_from),
+                out_to=rounded(room.out_to),
+                in_from=rounded(room.in_from),
+                in_to=rounded(room.in_to),
+            ),
+            shaped=planned.shaped,
+            start_beat=rounded(planned.start_beat),
+            end_beat=rounded(planned.end_beat),
+            start_s=rounded(planned.start_s),
+            end_s=rounded(planned.end_s),
+        )
+
+
+class TempoPointOut(Shape):
+    """The tempo at a beat of the mix."""
+
+    beat: float
+    bpm: float
+
+
+class PlanOut(Shape):
+    """The resolved mix. The clock is zero at ``origin_beat``; tempo is linear in beats between the points."""
+
+    rate: int
+    frames: int
+    duration_s: float
+    origin_beat: float
+    tempo: list[TempoPointOut]
+    entries: list[EntryOut]
+    transitions: list[TransitionOut]
+    snags: list[Snag]
+
+    @classmethod
+    def of(cls, plan: Plan) -> PlanOut:
+        return cls(
+            rate=RATE,
+            frames=plan.frames,
+            duration_s=rounded(plan.duration_s),
+            origin_beat=plan.tempo.origin_beat,
+            tempo=[TempoPointOut(beat=rounded(p.beat), bpm=p.bpm) for p in plan.tempo.points],
+            entries=[EntryOut.of(e) for e in plan.entries],
+            transitions=[TransitionOut.of(t) for t in plan.transitions],
+            snags=list(plan.snags),
+        )
+
+
+class MixSummaryOut(Shape):
+    """A mix in the list of mixes."""
+
+    id: str
+    name: str
+    entries: int
+    duration_s: float
+    changed_at: datetime
+
+    @classmethod
+    def of(cls, summary: MixSummary) -> MixSummaryOut:
+        return cls(**{name: getattr(summary, name) for name in cls.model_fields})
+
+
+class MixOut(Shape):
+    """A mix as it stands. ``undo`` and ``redo`` say what they would do, or are None."""
+
+    id: str
+    version: int
+    name: str
+    target_lufs: float | None
+    undo: str | None
+    redo: str | None
+    plan: PlanOut
+
+    @classmethod
+    def of(cls, opened: OpenMix) -> MixOut:
+        mix = opened.plan.mix
+        return cls(
+            id=opened.id,
+            version=opened.version,
+            name=mix.name,
+            target_lufs=mix.target_lufs,
+            undo=opened.steps.undo,
+            redo=opened.steps.redo,
+            plan=PlanOut.of(opened.plan),
+        )
+
+
+class CourseEntryOut(Shape):
+    """How loud an entry is, 0..255, in each column from ``first`` on; no levels while there is no waveform."""
+
+    first: int
+    columns: int
+    low: list[int]
+    full: list[int]
+
+    @classmethod
+    def of(cls, entry: CourseEntry) -> CourseEntryOut:
+        return cls(first=entry.first, columns=entry.columns, low=entry.low.tolist(), full=entry.full.tolist())
+
+
+class CourseOut(Shape):
+    """A whole mix in columns of equal time, an item an entry in order."""
+
+    columns: int
+    entries: list[CourseEntryOut]

@@ -1,0 +1,16 @@
+"""The base of all shapes: what comes in is bounded and strict, what goes out has every field."""
+
+from __future__ import annotations
+
+from pydantic import BaseModel, ConfigDict
+
+
+class Shape(BaseModel):
+    """A request or an answer. Numbers that are none, and unknown fields, are refused."""
+
+    model_config = ConfigDict(allow_inf_nan=False, extra="forbid")
+
+
+def rounded(value: float) -> float:
+    """A moment or a beat to a millionth, which is less than a sample in both."""
+    return round(value, 6)

@@ -1,0 +1,110 @@
+"""Shapes of tracks."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+
+from pydantic import Field
+
+from fernbrook.api.schemas.jobs import JobOut
+from fernbrook.api.schemas.shape import Shape
+from fernbrook.core.track.grid import Grid
+from fernbrook.core.track.section import VoiceSpan
+from fernbrook.service.library import Imported
+from fernbrook.service.track import Track
+
+
+class TrackOut(Shape):
+    """A track of the library."""
+
+    id: str
+    version: int = Field(description="Counts every change of what is known of the track.")
+    title: str
+    artist: str
+    file_name: str
+    key_tag: str | None
+    bpm: float | None
+    steady: bool
+    clarity: float | None
+    format: str
+    coding: str
+    rate: int
+    channels: int
+    duration_s: float
+    loudness_lufs: float | None
+    true_peak_dbtp: float | None
+    added_at: datetime
+    key: str | None
+    key_wheel: str | None
+    checked: bool
+    grid_by_hand: bool
+    doubts: list[str] = Field(description="What should be looked at, in plain sentences.")
+    outdated: bool = Field(description="Whether a newer version of the analysis would find more.")
+    has_peaks: bool
+    analysis: JobOut | None
+
+    @classmethod
+    def of(cls, track: Track) -> TrackOut:
+        seen = {name: getattr(track, name) for name in cls.model_fields if name not in {"doubts", "analysis"}}
+        return cls(**seen, doubts=list(track.doubts), analysis=JobOut.of(track.job) if track.job else None)
+
+
+class TrackTableOut(Shape):
+    """All tracks as columns of one length, newest first: without ten thousand times the same names."""
+
+    id: list[str]
+    version: list[int]
+    title: list[str]
+    artist: list[str]
+    file_name: list[str]
+    bpm: list[float | None]
+    steady: list[bool]
+    key: list[str | None]
+    key_wheel: list[str | None]
+    format: list[str]
+    rate: list[int]
+    channels: list[int]
+    duration_s: list[float]
+    loudness_lufs: list[float | None]
+    added_at: list[datetime]
+    checked: list[bool]
+    doubts: list[list[str]]
+    outdated: list[bool]
+    has_peaks: list[bool]
+    analyses: dict[str, JobOut] = Field(description="By track, analyses that have not ended well, or not yet.")
+
+
+def track_table(tracks: list[Track]) -> dict[str, Any]:
+    """What ``TrackTableOut`` says, as plain values: models of ten thousand tracks would take half a second."""
+    columns = [name for name in TrackTableOut.model_fields if name != "analyses"]
+    table: dict[str, Any] = {name: [getattr(t, name) for t in tracks] for name in columns}
+    table["bpm"] = [None if b is None else round(b, 3) for b in table["bpm"]]
+    table["duration_s"] = [round(d, 3) for d in table["duration_s"]]
+    table["loudness_lufs"] = [None if x is None else round(x, 2) for x in table["loudness_lufs"]]
+    table["analyses"] = {t.id: JobOut.of(t.job).model_dump(mode="json") for t in tracks if t.job}
+    return table
+
+
+class ImportedOut(Shape):
+    """A file that was brought in.
+
+    ``known`` when the library had it already, ``restored`` when the library had lost its file and has it again.
+    """
+
+    track: TrackOut
+    known: bool
+    restored: bool
+
+    @classmethod
+    def of(cls, imported: Imported) -> ImportedOut:
+        return cls(track=TrackOut.of(imported.track), known=imported.known, restored=imported.restored)
+
+
+class GridOut(Shape):
+    """What is counted in a track: its grid, or a stand-in where it has none, and where somebody sings."""
+
+    track_id: str
+    version: int
+    grid: Grid
+    voice: list[VoiceSpan]

@@ -1,0 +1,166 @@
+"""The commands."""
+
+from __future__ import annotations
+
+import time
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+app = typer.Typer(
+    help="Prepare and render a continuous mix: cues, transitions, tempo ramps, EQ and volume fades.",
+    no_args_is_help=True,
+    add_completion=False,
+    pretty_exceptions_enable=False,
+)
+
+DataOption = Annotated[
+    Path | None,
+    typer.Option("--data", metavar="DIR", help="Where everything is kept; the user's data folder without it."),
+]
+
+
+@app.command()
+def serve(
+    data: DataOption = None,
+    port: Annotated[int, typer.Option(help="The port to listen on, on this machine only.", min=1, max=65_535)] = 8420,
+    demo: Annotated[
+        bool, typer.Option("--demo", help="Fill the library with the demo mix first, if it is empty.")
+    ] = False,
+    open_page: Annotated[bool, typer.Option("--open", help="Open the page in the browser.")] = False,
+) -> None:
+    """Start the application; then open the page in a browser."""
+    from fernbrook.cli.desk import folders_of
+    from fernbrook.cli.screen import complain
+    from fernbrook.cli.serving import serve_folder
+    from fernbrook.errors import FernbrookError
+
+    try:
+        served = serve_folder(folders_of(data), port, demo, open_page)
+    except FernbrookError as error:
+        complain(str(error))
+        raise typer.Exit(1) from None
+    raise typer.Exit(0 if served else 1)
+
+
+@app.command()
+def demo(data: DataOption = None) -> None:
+    """Make the demo material ‘Glasshouse Late’ and put it into the library, if that is empty."""
+    from fernbrook.cli.desk import folders_of
+    from fernbrook.cli.screen import complain
+    from fernbrook.cli.serving import install_demo
+    from fernbrook.errors import FernbrookError
+
+    try:
+        install_demo(folders_of(data))
+    except FernbrookError as error:
+        complain(str(error))
+        raise typer.Exit(1) from None
+
+
+@app.command(name="import")
+def import_files(
+    paths: Annotated[list[Path], typer.Argument(metavar="PATHS...", help="Audio files, or folders to search through.")],
+    data: DataOption = None,
+    in_place: Annotated[
+        bool, typer.Option("--in-place", help="Leave the files where they are; do not copy them.")
+    ] = False,
+    analyse_later: Annotated[
+        bool, typer.Option("--analyse-later", help="Do not wait for the analyses; they are done when it next runs.")
+    ] = False,
+) -> None:
+    """Bring audio files into the library and analyse them; beside a running application, through it."""
+    from fernbrook.cli.desk import LOOK_EVERY_S, desk
+    from fernbrook.cli.screen import complain, progress, say
+    from fernbrook.errors import FernbrookError
+    from fernbrook.service.library import find_audio
+
+    failed = 0
+    brought: list[str] = []
+    with desk(data, "fernbrook import") as here:
+        for path in find_audio(paths):
+            try:
+                taken = here.bring_in(path, in_place)
+            except FernbrookError as error:
+                failed += 1
+                complain(str(error))
+            except Exception as error:  # one file never stops the rest
+                failed += 1
+                complain(f"‘{path.name}’ could not be imported: {error!r}")
+            else:
+                brought.append(taken.track_id)
+                say(f"{'put back' if taken.restored else 'had already' if taken.known else 'imported'}  {taken.title}")
+        if brought and analyse_later:
+            say("The analyses are done when the application next runs.")
+        elif brought and here.waiting(brought) is not None:
+            with progress("Analysing") as report:
+                while (share := here.waiting(brought)) is not None:
+                    report(share)
+                    time.sleep(LOOK_EVERY_S)
+                report(1.0)
+    raise typer.Exit(1 if failed else 0)
+
+
+@app.command()
+def analyse(
+    files: Annotated[list[Path], typer.Argument(metavar="FILES...", help="Audio files.")],
+    as_json: Annotated[
+        bool, typer.Option("--json", help="Print JSON, one object a file, with all that was found.")
+    ] = False,
+) -> None:
+    """Analyse files without a library: beats, key, sections, voices, loudness, and what is doubtful."""
+    from fernbrook.analysis.analyse import analyse as analyse_file
+    from fernbrook.audio.file import probe
+    from fernbrook.cli.findings import findings_json, findings_line
+    from fernbrook.cli.screen import complain, say
+    from fernbrook.errors import AudioFileError
+
+    failed = 0
+    for path in files:
+        try:
+            probe(path)
+            found = analyse_file(path)
+        except AudioFileError as error:
+            failed += 1
+            complain(str(error))
+            continue
+        if as_json:
+            print(findings_json(str(path), found))
+        else:
+            say(findings_line(path.name, found))
+    raise typer.Exit(1 if failed else 0)
+
+
+@app.command()
+def render(
+    mix: Annotated[str, typer.Argument(metavar="MIX", help="The name or id of a mix in the library.")],
+    out: Annotated[Path, typer.Option("-o", "--out", metavar="FILE", help="The file to write; .wav or .flac.")],
+    data: DataOption = None,
+    bits: Annotated[str, typer.Option(help="16, 24 or, for WAV, 32f.")] = "24",
+) -> None:
+    """Render a mix to one continuous audio file; beside a running application, through it."""
+    from fernbrook.audio.output import output_named
+    from fernbrook.cli.desk import desk, one_named
+    from fernbrook.cli.screen import complain, progress, say
+    from fernbrook.errors import FernbrookError, NotFoundError
+
+    output = output_named(out.suffix, bits)
+    if output is None:
+        complain(f"‘{out.suffix}’ with {bits} bits cannot be written. Choose .wav (16, 24, 32f) or .flac (16, 24).")
+        raise typer.Exit(2)
+    try:
+        with desk(data, "fernbrook render") as here:
+            found = one_named(here.mixes(), mix)
+            with progress(f"Rendering ‘{found.name}’") as report:
+                seconds = here.render(found, out, output, report)
+    except NotFoundError as error:
+        complain(str(error))
+        raise typer.Exit(2) from None
+    except FernbrookError as error:
+        complain(str(error))
+        raise typer.Exit(1) from None
+    except OSError as error:
+        complain(f"‘{out}’ cannot be written: {error.strerror or error}.")
+        raise typer.Exit(1) from None
+    say(f"{out}: {seconds / 60:.1f} minutes")

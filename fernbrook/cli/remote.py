@@ -1,0 +1,111 @@
+"""Work handed to the server that has the data folder."""
+
+from __future__ import annotations
+
+import time
+from pathlib import Path
+from typing import Any
+
+import httpx
+
+from fernbrook.audio.output import OutputFormat
+from fernbrook.cli.desk import LOOK_EVERY_S, NamedMix, Report, Taken
+from fernbrook.disk import writing
+from fernbrook.errors import AudioFileError, FernbrookError
+from fernbrook.store.ownership import Owner
+
+STARTING_S = 30.0
+"""How long a server that has just taken the folder may take before it answers."""
+OPEN = {"waiting", "running"}
+
+
+class RemoteDesk:
+    """A server's library and mixes, through its API."""
+
+    def __init__(self, owner: Owner) -> None:
+        self._owner = owner
+        self._client = httpx.Client(base_url=f"http://127.0.0.1:{owner.port}/api", timeout=None, trust_env=False)
+
+    def __enter__(self) -> RemoteDesk:
+        end = time.monotonic() + STARTING_S
+        while True:
+            try:
+                self._client.get("/formats")
+                return self
+            except httpx.TransportError:
+                if time.monotonic() > end:
+                    raise FernbrookError(
+                        f"Process {self._owner.pid} has the data folder, but does not answer at port "
+                        f"{self._owner.port}. End it, then try again."
+                    ) from None
+                time.sleep(LOOK_EVERY_S)
+
+    def __exit__(self, *_: object) -> None:
+        self._client.close()
+
+    def bring_in(self, path: Path, in_place: bool) -> Taken:
+        """Take a file into the server's library."""
+        if in_place:
+            headers = {"x-folder-token": self._owner.token}
+            answer = self._ask("POST", "/tracks/in-place", json={"path": str(path.resolve())}, headers=headers)
+        else:
+            try:
+                with path.open("rb") as file:
+                    answer = self._ask("POST", "/tracks", files={"file": (_plain(path.name), file)})
+            except OSError as error:
+                raise AudioFileError(f"‘{_plain(path.name)}’ cannot be opened: {error.strerror or error}.") from error
+        track = answer["track"]
+        return Taken(track["title"], track["id"], answer["known"], answer["restored"])
+
+    def waiting(self, track_ids: list[str]) -> float | None:
+        """How far the analyses of some tracks are."""
+        jobs = [self._ask("GET", f"/tracks/{i}")["analysis"] for i in track_ids]
+        still = [j for j in jobs if j and j["state"] in OPEN]
+        return (len(jobs) - len(still) + sum(j["progress"] for j in still)) / len(jobs) if still else None
+
+    def mixes(self) -> list[NamedMix]:
+        """All mixes of the server."""
+        return [NamedMix(m["id"], m["name"]) for m in self._ask("GET", "/mixes")]
+
+    def render(self, mix: NamedMix, out: Path, output: OutputFormat, report: Report) -> float:
+        """Have the server render a mix, take the file, and leave nothing there."""
+        job = self._ask("POST", f"/mixes/{mix.id}/renders", json={"output": output.value})
+        while job["state"] in OPEN:
+            report(job["progress"])
+            time.sleep(LOOK_EVERY_S)
+            job = next(j for j in self._ask("GET", f"/mixes/{mix.id}/renders") if j["id"] == job["id"])
+        if job["state"] != "done":
+            raise FernbrookError(job["error"] or f"The render ended as {job['state']}.")
+        report(1.0)
+        partial = out.with_name(f".{out.name}.part")
+        try:
+            with (
+                writing(f"‘{out.name}’ was not written", out),
+                self._client.stream("GET", f"/renders/{job['id']}/file") as answer,
+                partial.open("wb") as file,
+            ):
+                for piece in answer.raise_for_status().iter_bytes():
+                    file.write(piece)
+            partial.replace(out)
+        finally:
+            partial.unlink(missing_ok=True)
+        self._ask("DELETE", f"/renders/{job['id']}")
+        return float(job["duration_s"])
+
+    def _ask(self, method: str, path: str, **what: Any) -> Any:
+        try:
+            answer = self._client.request(method, path, **what)
+        except httpx.TransportError as error:
+            raise FernbrookError(f"The Fernbrook at port {self._owner.port} stopped answering: {error}") from error
+        if answer.is_success:
+            return answer.json() if answer.content else None
+        problem = answer.json() if "json" in answer.headers.get("content-type", "") else {}
+        words = problem.get("detail") or f"The server answered with {answer.status_code}."
+        raise AudioFileError(words) if answer.status_code == httpx.codes.UNPROCESSABLE_ENTITY else FernbrookError(words)
+
+
+def _plain(name: str) -> str:
+    """A file name that can be sent: bytes that are no UTF-8 are read as Latin-1."""
+    from fernbrook.service.file_names import display_name
+
+    return display_name(name)

@@ -1,0 +1,77 @@
+"""One use of a track in a mix."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import AfterValidator, Field
+
+from fernbrook.core.track.facts import TrackFacts
+from fernbrook.core.track.grid import MAX_BPM, MIN_BPM
+from fernbrook.core.value import Value
+
+CEILING_DBTP = -1.0
+COUNTS = (1.0, 0.5, 2.0)
+
+
+def _a_count(value: float) -> float:
+    if value not in COUNTS:
+        raise ValueError(f"an entry counts 0.5, 1 or 2 beats for each of its grid, not {value:g}")
+    return value
+
+
+Count = Annotated[float, AfterValidator(_a_count)]
+GainDb = Annotated[float, Field(ge=-40.0, le=24.0)]
+Bpm = Annotated[float, Field(ge=MIN_BPM, le=MAX_BPM)]
+
+
+class Entry(Value):
+    """One use of a track in a mix.
+
+    ``gain_db`` None means: brought to the mix's target loudness. ``tempo`` None means: the track's own.
+    ``count`` is how many beats of the mix one beat of the grid is: an 87 BPM track with count 2 rides at 174.
+    """
+
+    id: str = Field(max_length=32)
+    track_id: str = Field(max_length=32)
+    gain_db: GainDb | None = None
+    key_lock: bool = True
+    tempo: Bpm | None = None
+    count: Count = 1.0
+
+    def own_bpm(self, track: TrackFacts) -> float:
+        """The track's own tempo as this entry counts it.
+
+        That of a steady track is used as it is, so that it passes untouched; a wandering one has its mean, rounded to
+        a hundredth.
+        """
+        grid = track.riding_grid
+        mean = grid.mean_bpm(track.sound_start_s, max(track.last_sound_s, track.sound_start_s + 1.0))
+        return self.count * (mean if grid.is_constant else round(mean, 2))
+
+    def home_bpm(self, track: TrackFacts) -> float:
+        """The tempo at which the entry plays between its transitions: as set, or its own."""
+        return self.own_bpm(track) if self.tempo is None else self.tempo
+
+    def gain_for(self, track: TrackFacts, target_lufs: float | None) -> float:
+        """The entry's gain in dB: as set, or what brings the track to the target without passing the ceiling."""
+        if self.gain_db is not None:
+            return self.gain_db
+        gain = suggested_gain(track.loudness_lufs, track.true_peak_dbtp, target_lufs)
+        return 0.0 if gain is None else gain
+
+
+def suggested_gain(
+    loudness_lufs: float | None, true_peak_dbtp: float | None, target_lufs: float | None
+) -> float | None:
+    """The gain in dB that brings a track to a target without passing the ceiling; None where either is not known.
+
+    >>> suggested_gain(-9.0, -0.5, -14.0), suggested_gain(-20.0, -3.0, -14.0)
+    (-5.0, 2.0)
+    """
+    if target_lufs is None or loudness_lufs is None:
+        return None
+    gain = target_lufs - loudness_lufs
+    if true_peak_dbtp is not None and gain > 0:
+        gain = max(0.0, min(gain, CEILING_DBTP - true_peak_dbtp))
+    return round(gain, 1)

@@ -1,0 +1,64 @@
+"""What a command is called in the history: 'Undo: move the mix-in of Heliconia'."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from fernbrook.core.mix import commands as c
+from fernbrook.core.mix.mix import Mix
+from fernbrook.core.mix.transition import Side
+from fernbrook.core.track.facts import TrackFacts
+
+HAND_OVERS = {"even_blend": "even blend", "bass": "bass hand-over", "clean_cut": "clean cut"}
+
+
+def label_of(command: c.Command, mix: Mix, tracks: Mapping[str, TrackFacts]) -> str:
+    """A few words on what the command does to the mix, with the titles of the tracks concerned."""
+
+    def title(entry_id: str) -> str:
+        index = mix.index_of(entry_id)
+        track = tracks.get(mix.entries[index].track_id) if index is not None else None
+        return f"‘{track.title}’" if track else "an entry"
+
+    match command:
+        case c.RenameMix():
+            return "rename the mix"
+        case c.SetTarget():
+            return "set the target loudness"
+        case c.AddTracks(track_ids=ids):
+            first = tracks.get(ids[0])
+            return f"add ‘{first.title}’" if len(ids) == 1 and first else f"add {len(ids)} tracks"
+        case c.RemoveEntry(entry_id=entry):
+            return f"take out {title(entry)}"
+        case c.MoveEntry(entry_id=entry):
+            return f"move {title(entry)} in the order"
+        case c.SetGain(entry_id=entry):
+            return f"set the gain of {title(entry)}"
+        case c.SetKeyLock(entry_id=entry, key_lock=on):
+            return f"switch key lock {'on' if on else 'off'} for {title(entry)}"
+        case c.SetHomeTempo(entry_id=entry):
+            return f"set the tempo of {title(entry)}"
+        case c.SetCount(entry_id=entry):
+            return f"set the count of {title(entry)}"
+        case c.PlaceTransition():
+            return f"{_placing(command)} {title(command.in_id)}"
+        case c.SetTempoPolicy():
+            return f"set the tempo into {title(command.in_id)}"
+        case c.SetCurve(side=side, control=control):
+            whose = title(command.out_id if side is Side.OUTGOING else command.in_id)
+            return f"shape the {control} of {whose}"
+        case c.ApplyHandOver(hand_over=name):
+            return f"use the {HAND_OVERS[name]} into {title(command.in_id)}"
+        case c.ResetTransition():
+            return f"reset the transition into {title(command.in_id)}"
+
+
+def _placing(command: c.PlaceTransition) -> str:
+    changed = [n for n in ("out_at", "in_at", "beats") if getattr(command, n) is not None]
+    if changed == ["in_at"]:
+        return "move the mix-in of"
+    if changed == ["out_at"]:
+        return "move the mix-out before"
+    if changed == ["beats"]:
+        return "change the length of the transition into"
+    return "move the transition into"

@@ -1,0 +1,109 @@
+"""Snags: things to look at before rendering, each said in plain words."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from enum import StrEnum
+
+from fernbrook.core.mix.control import Control
+from fernbrook.core.mix.transition import Kind, Transition
+from fernbrook.core.track.facts import TrackFacts
+from fernbrook.core.track.section import VoiceSpan
+from fernbrook.core.value import Value
+
+NOTICEABLE_STRETCH = 0.06
+HEARD = 0.4
+"""A side whose volume is below this, as a fader position, is hardly heard."""
+LONG_TOGETHER = 2.0
+"""Two voices for less than so many beats are no trouble."""
+
+
+class SnagKind(StrEnum):
+    """What sort of thing it is."""
+
+    NO_GRID = "no_grid"
+    TEMPO_LEAP = "tempo_leap"
+    DOES_NOT_FIT = "does_not_fit"
+    TWO_VOICES = "two_voices"
+
+
+class Snag(Value):
+    """One thing to look at; ``transition`` or ``entry`` is the index that it belongs to."""
+
+    kind: SnagKind
+    message: str
+    entry: int | None = None
+    transition: int | None = None
+
+
+def snags_of_entry(index: int, track: TrackFacts) -> list[Snag]:
+    """What is doubtful about one entry."""
+    if track.grid is not None:
+        return []
+    return [
+        Snag(
+            kind=SnagKind.NO_GRID,
+            message=f"‘{track.title}’ has no beat grid yet: it is laid out at 120 BPM until the analysis has one.",
+            entry=index,
+        )
+    ]
+
+
+def snags_of_transition(
+    index: int, asked: Transition, got: Transition, out_speed: float, in_speed: float
+) -> list[Snag]:
+    """What is doubtful about one transition: how far the tracks are bent, and whether it fits as it was shaped."""
+    found: list[Snag] = []
+    if got.kind is Kind.BLEND:
+        for which, speed in (("outgoing", out_speed), ("incoming", in_speed)):
+            if abs(speed - 1.0) > NOTICEABLE_STRETCH:
+                way = "faster" if speed > 1 else "slower"
+                found.append(
+                    Snag(
+                        kind=SnagKind.TEMPO_LEAP,
+                        message=f"The {which} track plays up to {abs(speed - 1):.1%} {way} than its own tempo.",
+                        transition=index,
+                    )
+                )
+    if asked != got:
+        found.append(
+            Snag(
+                kind=SnagKind.DOES_NOT_FIT,
+                message="This transition no longer fits between its neighbours as it was set: it was made to fit.",
+                transition=index,
+            )
+        )
+    return found
+
+
+def snags_of_voices(
+    index: int, transition: Transition, out: Sequence[VoiceSpan], into: Sequence[VoiceSpan], bar: float
+) -> list[Snag]:
+    """Where both sides sing while both are heard.
+
+    Parameters
+    ----------
+    out, into : voice spans of both entries, in their beats
+    """
+    both = [
+        (start, end)
+        for a in out
+        for b in into
+        if (start := max(a.start - transition.out_at, b.start - transition.in_at, 0.0))
+        < (end := min(a.end - transition.out_at, b.end - transition.in_at, transition.beats))
+        and _both_heard(transition, (start + end) / 2.0)
+    ]
+    together = sum(end - start for start, end in both)
+    if together < LONG_TOGETHER:
+        return []
+    first_bar = int(min(start for start, _ in both) // bar) + 1
+    message = f"Two voices at once for {together:.0f} beats, from bar {first_bar} of the overlap on."
+    return [Snag(kind=SnagKind.TWO_VOICES, message=message, transition=index)]
+
+
+def _both_heard(transition: Transition, beat: float) -> bool:
+    place = beat / transition.beats
+    return all(
+        float(side.curve(Control.VOLUME).value_at(place)) >= HEARD
+        for side in (transition.outgoing, transition.incoming)
+    )

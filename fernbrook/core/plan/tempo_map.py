@@ -1,0 +1,115 @@
+"""The tempo of the whole mix over its beats, and the clock that follows from it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from itertools import pairwise
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from fernbrook.core.track.grid import FloatArray
+
+
+@dataclass(frozen=True)
+class TempoPoint:
+    """The tempo at one beat of the mix."""
+
+    beat: float
+    bpm: float
+
+
+@dataclass(frozen=True)
+class TempoMap:
+    """Tempo that is linear in beats between points and constant outside them.
+
+    Two points on one beat make a step. The clock reads zero at ``origin_beat``.
+
+    With tempo v(b) = v0 + k (b - b0), time is the integral of 60 / v(b), which is
+    t = 60 / k * log(1 + k (b - b0) / v0); its inverse is b - b0 = v0 / k * (exp(k t / 60) - 1).
+    """
+
+    points: tuple[TempoPoint, ...]
+    origin_beat: float
+
+    def __post_init__(self) -> None:
+        if not self.points:
+            raise ValueError("a tempo map needs at least one point")
+        if any(p.bpm <= 0 for p in self.points):
+            raise ValueError("tempo must be above 0 BPM")
+        if any(b.beat < a.beat for a, b in pairwise(self.points)):
+            raise ValueError("tempo points must not go back in beats")
+
+    @classmethod
+    def of(cls, pairs: Sequence[tuple[float, float]], origin_beat: float = 0.0) -> TempoMap:
+        """A map from ``(beat, bpm)`` pairs."""
+        return cls(tuple(TempoPoint(beat, bpm) for beat, bpm in pairs), origin_beat)
+
+    @cached_property
+    def _beats(self) -> FloatArray:
+        """Start of each stretch; the first, constant one begins anywhere before the first point."""
+        return np.array([self.points[0].beat, *(p.beat for p in self.points)])
+
+    @cached_property
+    def _bpm(self) -> FloatArray:
+        return np.array([self.points[0].bpm, *(p.bpm for p in self.points)])
+
+    @cached_property
+    def _slope(self) -> FloatArray:
+        """BPM per beat within each stretch, zero for steps and outside the points."""
+        beats = np.diff(self._beats)
+        rise = np.diff(self._bpm)
+        slope = np.divide(rise, beats, out=np.zeros_like(rise), where=beats > 0)
+        return np.append(slope, 0.0)
+
+    @cached_property
+    def _times(self) -> FloatArray:
+        """Clock at the start of each stretch."""
+        lengths = self._elapsed(np.arange(len(self._beats) - 1), np.diff(self._beats))
+        times = np.concatenate(([0.0], np.cumsum(lengths)))
+        at_origin = self._stretch_of(np.asarray(self.origin_beat))
+        origin = times[at_origin] + self._elapsed(at_origin, self.origin_beat - self._beats[at_origin])
+        return np.asarray(times - origin)
+
+    def _stretch_of(self, beats: FloatArray) -> np.ndarray:
+        """Index of the stretch that holds each beat: 0 lies before the first point."""
+        return np.searchsorted(self._beats[1:], beats, side="right")
+
+    def _elapsed(self, stretch: np.ndarray, beats: FloatArray | float) -> FloatArray:
+        """Seconds that ``beats`` take from the start of their stretch."""
+        v0, k = self._bpm[stretch], self._slope[stretch]
+        ramp = k != 0
+        safe = np.where(ramp, k, 1.0)
+        return np.asarray(np.where(ramp, 60.0 / safe * np.log1p(safe * beats / v0 * ramp), 60.0 * beats / v0))
+
+    def time_at(self, beats: ArrayLike) -> FloatArray:
+        """Seconds of the mix at the given beats; same shape as ``beats``."""
+        b = np.asarray(beats, dtype=np.float64)
+        stretch = self._stretch_of(b)
+        return np.asarray(self._times[stretch] + self._elapsed(stretch, b - self._beats[stretch]))
+
+    def beat_at(self, times_s: ArrayLike) -> FloatArray:
+        """Beats of the mix at the given seconds; the inverse of ``time_at``."""
+        t = np.asarray(times_s, dtype=np.float64)
+        stretch = np.searchsorted(self._times[1:], t, side="right")
+        v0, k = self._bpm[stretch], self._slope[stretch]
+        elapsed = t - self._times[stretch]
+        ramp = k != 0
+        safe = np.where(ramp, k, 1.0)
+        beats = np.where(ramp, v0 / safe * np.expm1(safe * elapsed / 60.0 * ramp), v0 * elapsed / 60.0)
+        return np.asarray(self._beats[stretch] + beats)
+
+    def bpm_at(self, beats: ArrayLike) -> FloatArray:
+        """Tempo at the given beats; on a step, the tempo after it."""
+        b = np.asarray(beats, dtype=np.float64)
+        stretch = self._stretch_of(b)
+        return np.asarray(self._bpm[stretch] + self._slope[stretch] * (b - self._beats[stretch]))
+
+    def is_steady(self, start_beat: float, end_beat: float) -> bool:
+        """Whether the tempo stays the same throughout a span of beats."""
+        inside = [p.bpm for p in self.points if start_beat < p.beat < end_beat]
+        edge = float(self.bpm_at(start_beat))
+        just_before_end = float(self.bpm_at(np.nextafter(end_beat, start_beat)))
+        return all(abs(bpm - edge) < 1e-9 for bpm in [*inside, just_before_end])

@@ -1,0 +1,133 @@
+"""Which moment of an entry's audio sounds at which moment of the mix.
+
+Between its edges an entry is played in segments: copied sample for sample where it runs at its own speed, resampled
+where pitch may follow the tempo (or the difference is too small to hear), stretched otherwise.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from enum import StrEnum
+from functools import cached_property
+from itertools import pairwise
+
+import numpy as np
+
+from fernbrook.core.mix.played import Played
+from fernbrook.core.plan.tempo_map import TempoMap
+from fernbrook.core.track.grid import FloatArray
+
+HOLD_S = 0.036
+"""The stretch keeps speed 1 for this long on both sides of a beat, so that attacks pass unsmeared."""
+INAUDIBLE = 1e-3
+"""A change of speed by less than this is played by resampling: 1.7 cents."""
+EXACT = 1e-9
+SPARE_BEATS = 4
+"""The held map goes on this far beyond the entry, for frames that reach over its edges."""
+RESET_BEATS = 8
+"""The stretch forgets its past this often, so that a render may begin anywhere and come out the same."""
+
+
+class Mode(StrEnum):
+    """How a segment of an entry is played."""
+
+    COPY = "copy"
+    RESAMPLE = "resample"
+    STRETCH = "stretch"
+
+
+@dataclass(frozen=True)
+class Segment:
+    """A stretch of the mix, in seconds, in which a part is played in one way."""
+
+    start_s: float
+    end_s: float
+    mode: Mode
+
+
+@dataclass(frozen=True)
+class TimeMap:
+    """The map from mix time to source time.
+
+    ``offset`` is the mix beat of the entry's beat 0; ``shift_s`` moves the source by less than a sample so that
+    copied segments fall on whole samples.
+    """
+
+    played: Played
+    offset: float
+    tempo: TempoMap
+    start_beat: float
+    end_beat: float
+    shift_s: float = 0.0
+
+    def source_at(self, mix_times: FloatArray) -> FloatArray:
+        """Seconds of the source at seconds of the mix; same shape."""
+        return self.played.time_at(self.tempo.beat_at(mix_times) - self.offset) + self.shift_s
+
+    def held_source_at(self, mix_times: FloatArray) -> FloatArray:
+        """Like ``source_at``, but at speed 1 around each beat, with the difference made up between beats."""
+        mix, source = self._held_knots
+        return np.asarray(np.interp(mix_times, mix, source))
+
+    @cached_property
+    def _held_knots(self) -> tuple[FloatArray, FloatArray]:
+        """Corners of the held map: a beat's hold spans at most a quarter of the way to its neighbours."""
+        beats = self.played.grid_lines(self.start_beat - self.offset, self.end_beat - self.offset, SPARE_BEATS)
+        source = self.played.time_at(beats) + self.shift_s
+        mix = self.tempo.time_at(beats + self.offset)
+        closest = min(float(np.min(np.diff(source))), float(np.min(np.diff(mix))))
+        hold = min(HOLD_S, closest / 4)
+        around = np.array([-hold, hold])
+        return (mix[:, None] + around).ravel(), (source[:, None] + around).ravel()
+
+    @cached_property
+    def resets_s(self) -> FloatArray:
+        """Mix times at which a stretch takes up the source's phases afresh: every few bars of the grid."""
+        lines = self.played.grid_lines(self.start_beat - self.offset, self.end_beat - self.offset, RESET_BEATS)
+        wanted = np.rint(lines / self.played.count) % RESET_BEATS == 0
+        return self.tempo.time_at(lines[wanted] + self.offset)
+
+    def speeds(self, start_beat: float, end_beat: float) -> FloatArray:
+        """Source seconds per mix second through a span of mix beats; at each half beat where the grid is free."""
+        n = 9 if self.played.grid.is_constant else max(9, int(2 * (end_beat - start_beat)) + 1)
+        inset = 1e-9 * (end_beat - start_beat)
+        beats = np.linspace(start_beat + inset, end_beat - inset, n)
+        return np.asarray(self.tempo.bpm_at(beats) / self.played.bpm_at(beats - self.offset))
+
+    def farthest_speed(self, start_beat: float, end_beat: float) -> float:
+        """The speed in a span that differs most from 1."""
+        speeds = self.speeds(start_beat, end_beat)
+        return float(speeds[np.argmax(np.abs(speeds - 1.0))])
+
+    def mode_between(self, start_beat: float, end_beat: float, key_lock: bool) -> Mode:
+        """How the span is best played."""
+        off = abs(self.farthest_speed(start_beat, end_beat) - 1.0)
+        if off < EXACT:
+            return Mode.COPY
+        if not key_lock or off < INAUDIBLE:
+            return Mode.RESAMPLE
+        return Mode.STRETCH
+
+    def on_whole_samples(self, at_s: float, rate: int) -> TimeMap:
+        """The map shifted so that the copy around ``at_s`` reads whole samples of the source.
+
+        The shift is at most half a sample; all of the entry moves with it, so nothing jumps.
+        """
+        lead = float(self.source_at(np.asarray(at_s))) - at_s
+        shift = (round(lead * rate) - lead * rate) / rate
+        return replace(self, shift_s=self.shift_s + shift)
+
+
+def segments_of(time_map: TimeMap, borders: list[float], key_lock: bool) -> tuple[Segment, ...]:
+    """The segments between successive borders, given in mix beats; neighbours of one mode are joined."""
+    times = [float(t) for t in time_map.tempo.time_at(borders)]
+    joined: list[Segment] = []
+    for i, (start, end) in enumerate(pairwise(times)):
+        if end - start < 1e-9:
+            continue
+        mode = time_map.mode_between(borders[i], borders[i + 1], key_lock)
+        if joined and joined[-1].mode is mode:
+            joined[-1] = Segment(joined[-1].start_s, end, mode)
+        else:
+            joined.append(Segment(start, end, mode))
+    return tuple(joined)

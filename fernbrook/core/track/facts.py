@@ -1,0 +1,83 @@
+"""What the rules need to know of a track."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+from functools import cached_property
+
+from fernbrook.core.track.grid import Grid
+from fernbrook.core.track.key import Key
+from fernbrook.core.track.section import Section, VoiceSpan
+from fernbrook.core.value import Value
+
+STAND_IN_BPM = 120.0
+
+
+class DoubtKind(StrEnum):
+    """What is doubtful about an analysis."""
+
+    NO_BEAT = "no_beat"
+    OCTAVE = "octave"
+    PHASE = "phase"
+    BAR = "bar"
+    UNSTEADY = "unsteady"
+    DRIFT = "drift"
+    GAP = "gap"
+    KEY = "key"
+
+
+class Doubt(Value):
+    """A plain reason to look at a track; ``bpm`` is the other tempo, ``at_s`` the place, where there is one."""
+
+    kind: DoubtKind
+    text: str
+    bpm: float | None = None
+    at_s: float | None = None
+
+
+class KeyFact(Value):
+    """The key of a track. ``confidence`` is from 0 to 1, None where the key comes from the file's tags."""
+
+    key: Key
+    confidence: float | None = None
+
+
+class Energy(Value):
+    """How much is going on in each bar from ``first_bar`` on, from 0 to 1."""
+
+    first_bar: int
+    by_bar: tuple[float, ...]
+
+
+class TrackFacts(Value):
+    """A track as the rules see it.
+
+    ``version`` counts the changes of what is known of it.
+    ``grid`` is None until the analysis has found one. ``sound_start_s`` and ``sound_end_s`` leave out silence at both
+    ends of the file.
+    """
+
+    id: str
+    version: int = 0
+    title: str
+    artist: str = ""
+    duration_s: float
+    grid: Grid | None = None
+    loudness_lufs: float | None = None
+    true_peak_dbtp: float | None = None
+    sound_start_s: float = 0.0
+    sound_end_s: float | None = None
+    key: KeyFact | None = None
+    sections: tuple[Section, ...] = ()
+    voice: tuple[VoiceSpan, ...] = ()
+    energy: Energy | None = None
+
+    @cached_property
+    def riding_grid(self) -> Grid:
+        """The grid, or a stand-in of 120 BPM from the start where there is none."""
+        return self.grid or Grid.constant(STAND_IN_BPM, 0.0)
+
+    @property
+    def last_sound_s(self) -> float:
+        """Where the sound ends: the end of the file where that is not known."""
+        return self.duration_s if self.sound_end_s is None else self.sound_end_s

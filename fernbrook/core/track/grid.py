@@ -1,0 +1,176 @@
+"""The beat grid of a track: which moment of the audio is which beat.
+
+A grid is piecewise linear between anchors. One anchor and a tempo describe a machine-made track, a second
+tempo after an anchor a change in mid-track, an anchor every beat a live player.
+"""
+
+from __future__ import annotations
+
+from functools import cached_property
+from itertools import pairwise
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+from pydantic import Field, model_validator
+
+from fernbrook.core.value import Beat, Seconds, Value
+
+FloatArray = NDArray[np.float64]
+
+MIN_BPM = 20.0
+MAX_BPM = 400.0
+MOST_ANCHORS = 50_000
+
+
+class Anchor(Value):
+    """Ties a moment of the audio to a beat of the grid."""
+
+    time_s: Seconds
+    beat: Beat
+
+
+class Grid(Value):
+    """Anchors, strictly rising in time and beat, with the tempo before the first and after the last.
+
+    Beat 0 is the first downbeat; beats before it are negative.
+    """
+
+    anchors: tuple[Anchor, ...] = Field(min_length=1, max_length=MOST_ANCHORS)
+    bpm_before: float = Field(ge=MIN_BPM, le=MAX_BPM)
+    bpm_after: float = Field(ge=MIN_BPM, le=MAX_BPM)
+    beats_per_bar: int = Field(default=4, ge=2, le=12)
+
+    @model_validator(mode="after")
+    def _rising(self) -> Grid:
+        for earlier, later in pairwise(self.anchors):
+            if later.time_s <= earlier.time_s or later.beat <= earlier.beat:
+                raise ValueError(
+                    f"anchors must rise in time and beat: {later.beat:g} at {later.time_s:g} s "
+                    f"follows {earlier.beat:g} at {earlier.time_s:g} s"
+                )
+        return self
+
+    @classmethod
+    def constant(cls, bpm: float, first_downbeat_s: float, beats_per_bar: int = 4) -> Grid:
+        """A grid of one tempo whose beat 0 lies at ``first_downbeat_s`` seconds.
+
+        >>> Grid.constant(120.0, 0.5).time_at([0, 1, 4]).tolist()
+        [0.5, 1.0, 2.5]
+        """
+        return cls(
+            anchors=(Anchor(time_s=first_downbeat_s, beat=0.0),),
+            bpm_before=bpm,
+            bpm_after=bpm,
+            beats_per_bar=beats_per_bar,
+        )
+
+    @classmethod
+    def through(cls, times_s: ArrayLike, beats: ArrayLike, beats_per_bar: int = 4) -> Grid:
+        """A grid through all given points; the tempo outside them is that of the outermost pairs.
+
+        Parameters
+        ----------
+        times_s, beats : array_like, shape (n,), n >= 2
+        """
+        t = np.asarray(times_s, dtype=np.float64)
+        b = np.asarray(beats, dtype=np.float64)
+        if len(t) < 2 or len(t) != len(b):
+            raise ValueError("a grid through points needs at least two times and as many beats")
+        tempo = 60.0 * np.diff(b) / np.diff(t)
+        anchors = tuple(Anchor(time_s=float(x), beat=float(y)) for x, y in zip(t, b, strict=True))
+        return cls(anchors=anchors, bpm_before=float(tempo[0]), bpm_after=float(tempo[-1]), beats_per_bar=beats_per_bar)
+
+    @cached_property
+    def _times(self) -> FloatArray:
+        return np.array([a.time_s for a in self.anchors], dtype=np.float64)
+
+    @cached_property
+    def _beats(self) -> FloatArray:
+        return np.array([a.beat for a in self.anchors], dtype=np.float64)
+
+    @cached_property
+    def _bpm(self) -> FloatArray:
+        """Tempo of each stretch: before the first anchor, between each two, after the last."""
+        inner = 60.0 * np.diff(self._beats) / np.diff(self._times)
+        return np.concatenate(([self.bpm_before], inner, [self.bpm_after]))
+
+    @cached_property
+    def is_constant(self) -> bool:
+        """Whether one tempo describes the whole track."""
+        return bool(np.ptp(self._bpm) < 1e-9)
+
+    @property
+    def stretch_tempi(self) -> FloatArray:
+        """The tempi of the stretches between anchors, and those beyond where there are no two."""
+        return self._bpm[1:-1] if len(self.anchors) > 1 else self._bpm
+
+    def time_at(self, beats: ArrayLike) -> FloatArray:
+        """Seconds of audio at the given beats; same shape as ``beats``."""
+        b = np.asarray(beats, dtype=np.float64)
+        stretch = np.searchsorted(self._beats, b, side="right")
+        anchor = np.maximum(stretch - 1, 0)
+        return np.asarray(self._times[anchor] + (b - self._beats[anchor]) * (60.0 / self._bpm[stretch]))
+
+    def beat_at(self, times_s: ArrayLike) -> FloatArray:
+        """Beats at the given seconds of audio; the exact inverse of ``time_at``."""
+        t = np.asarray(times_s, dtype=np.float64)
+        stretch = np.searchsorted(self._times, t, side="right")
+        anchor = np.maximum(stretch - 1, 0)
+        return np.asarray(self._beats[anchor] + (t - self._times[anchor]) * (self._bpm[stretch] / 60.0))
+
+    def bpm_at(self, beats: ArrayLike) -> FloatArray:
+        """Tempo in BPM at the given beats; on an anchor, that of the stretch which begins there."""
+        b = np.asarray(beats, dtype=np.float64)
+        return np.asarray(self._bpm[np.searchsorted(self._beats, b, side="right")])
+
+    def ticks(self, start_s: float, end_s: float) -> tuple[FloatArray, np.ndarray]:
+        """The moments of all beats in [start_s, end_s), and which of them begin a bar."""
+        first, last = self.beat_at([start_s, end_s])
+        beats = np.arange(np.ceil(first - 1e-6), np.ceil(last - 1e-6))
+        return self.time_at(beats), beats % self.beats_per_bar == 0
+
+    def mean_bpm(self, start_s: float, end_s: float) -> float:
+        """The steady tempo that has as many beats between two moments as the grid has."""
+        if self.is_constant:
+            return self.bpm_after
+        first, last = self.beat_at([start_s, end_s])
+        return float(60.0 * (last - first) / (end_s - start_s))
+
+    def without_needless_anchors(self, tolerance_s: float) -> Grid:
+        """The same grid with only the anchors that are needed to stay within a tolerance of all of them.
+
+        Found as in D. Douglas and T. Peucker, "Algorithms for the reduction of the number of points required to
+        represent a digitized line", Cartographica 10(2), 1973, with the distance taken in time.
+        """
+        times, beats = self._times, self._beats
+        keep = {0, len(times) - 1}
+        spans = [(0, len(times) - 1)]
+        while spans:
+            begin, end = spans.pop()
+            if end - begin < 2:
+                continue
+            inner = np.arange(begin + 1, end)
+            line = np.interp(beats[inner], [beats[begin], beats[end]], [times[begin], times[end]])
+            far = np.abs(times[inner] - line)
+            worst = int(np.argmax(far))
+            if far[worst] > tolerance_s:
+                middle = begin + 1 + worst
+                keep.add(middle)
+                spans += [(begin, middle), (middle, end)]
+        anchors = tuple(self.anchors[i] for i in sorted(keep))
+        return self.model_copy(update={"anchors": anchors})
+
+    def counted(self, beats_per_beat: float, zero_beat: float) -> Grid:
+        """The same moments counted otherwise: ``beats_per_beat`` new ones for each beat, 0 at ``zero_beat``."""
+        return Grid(
+            anchors=tuple(Anchor(time_s=a.time_s, beat=(a.beat - zero_beat) * beats_per_beat) for a in self.anchors),
+            bpm_before=self.bpm_before * beats_per_beat,
+            bpm_after=self.bpm_after * beats_per_beat,
+            beats_per_bar=self.beats_per_bar,
+        )
+
+    def slid(self, by_s: float) -> Grid:
+        """The whole grid moved in time."""
+        return self.model_copy(
+            update={"anchors": tuple(Anchor(time_s=a.time_s + by_s, beat=a.beat) for a in self.anchors)}
+        )

@@ -1,0 +1,161 @@
+"""Changes to a grid by hand: each takes a grid and gives another, and says what it holds.
+
+Held means: the moments of the beats in question are the same afterwards. Lines stay in order, or the change is refused.
+"""
+
+from __future__ import annotations
+
+from itertools import pairwise
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from fernbrook.core.track.grid import MAX_BPM, MIN_BPM, Anchor, Grid
+from fernbrook.errors import RefusedError
+
+SAME_BEAT = 1e-6
+
+
+class GridEditError(RefusedError):
+    """The grid cannot be changed so; the message says why."""
+
+
+def slide(grid: Grid, by_s: float) -> Grid:
+    """Move the whole grid in time. All distances are held."""
+    return _made(tuple(Anchor(time_s=a.time_s + by_s, beat=a.beat) for a in grid.anchors), grid)
+
+
+def count_from(grid: Grid, beat: float) -> Grid:
+    """Count from another beat: it becomes beat 0, the first of bar 1. All moments are held."""
+    return _made(tuple(Anchor(time_s=a.time_s, beat=a.beat - beat) for a in grid.anchors), grid)
+
+
+def first_of_bar(grid: Grid, beat: float) -> Grid:
+    """Make a beat the first of its bar, counting on by as few beats as that takes. All moments are held."""
+    off = (round(beat) + grid.beats_per_bar // 2) % grid.beats_per_bar - grid.beats_per_bar // 2
+    return count_from(grid, off)
+
+
+def set_tempo(grid: Grid, bpm: float, about_beat: float) -> Grid:
+    """One tempo for the whole track. The moment of ``about_beat`` is held."""
+    _check(bpm)
+    time_s = float(grid.time_at(about_beat))
+    return grid.model_copy(
+        update={"anchors": (Anchor(time_s=time_s, beat=about_beat),), "bpm_before": bpm, "bpm_after": bpm}
+    )
+
+
+def scale(grid: Grid, factor: float) -> Grid:
+    """Count ``factor`` times as many beats: 2 doubles the tempo, 0.5 halves it.
+
+    The moment of beat 0 and those of all lines that remain are held.
+    """
+    for bpm in (grid.bpm_before, grid.bpm_after, *grid.stretch_tempi):
+        _check(float(bpm) * factor)
+    return grid.counted(factor, 0.0)
+
+
+def round_tempo(grid: Grid, about_beat: float) -> Grid:
+    """The nearest whole tempo for the whole track. The moment of ``about_beat`` is held."""
+    return set_tempo(grid, float(max(round(float(grid.bpm_at(about_beat))), MIN_BPM)), about_beat)
+
+
+def move_line(grid: Grid, beat: float, to_s: float) -> Grid:
+    """Put a line at another moment.
+
+    The anchors next to it are held, and the tempo between follows. A grid of one tempo stays one: it is stretched about
+    its anchor, or slid where the anchor's own line is moved.
+    """
+    if len(grid.anchors) == 1:
+        anchor = grid.anchors[0]
+        if abs(beat - anchor.beat) < SAME_BEAT:
+            return slide(grid, to_s - anchor.time_s)
+        if grid.is_constant:
+            bpm = 60.0 * (beat - anchor.beat) / (to_s - anchor.time_s) if to_s != anchor.time_s else -1.0
+            return set_tempo(grid, _check(bpm), anchor.beat)
+    others = [a for a in grid.anchors if abs(a.beat - beat) >= SAME_BEAT]
+    return _through(sorted([*others, Anchor(time_s=to_s, beat=beat)], key=lambda a: a.beat), grid)
+
+
+def add_anchor(grid: Grid, beat: float) -> Grid:
+    """Hold a line where it is from now on. All moments are held."""
+    if any(abs(a.beat - beat) < SAME_BEAT for a in grid.anchors):
+        raise GridEditError("There is an anchor on this line already.")
+    new = Anchor(time_s=float(grid.time_at(beat)), beat=beat)
+    return _made(tuple(sorted([*grid.anchors, new], key=lambda a: a.beat)), grid)
+
+
+def remove_anchor(grid: Grid, beat: float) -> Grid:
+    """Let go of an anchor: the tempo between its neighbours becomes one. The other anchors are held."""
+    rest = [a for a in grid.anchors if abs(a.beat - beat) >= SAME_BEAT]
+    if len(rest) == len(grid.anchors):
+        raise GridEditError("There is no anchor on this line.")
+    if not rest:
+        raise GridEditError("A grid needs at least one anchor. Slide it instead.")
+    return _made(tuple(rest), grid)
+
+
+def tempo_from(grid: Grid, beat: float, bpm: float) -> Grid:
+    """A new tempo from a line on, to the end. All before it, and the line, are held."""
+    _check(bpm)
+    here = Anchor(time_s=float(grid.time_at(beat)), beat=beat)
+    before = [a for a in grid.anchors if a.beat < beat - SAME_BEAT]
+    bpm_before = grid.bpm_before if before else float(grid.bpm_at(beat - SAME_BEAT))
+    return grid.model_copy(update={"anchors": (*before, here), "bpm_before": bpm_before, "bpm_after": bpm})
+
+
+def replace_span(grid: Grid, times_s: ArrayLike, beats: ArrayLike) -> Grid:
+    """Anchors through measured lines over a span. Lines outside the span are held, but for those next to it."""
+    t, b = np.asarray(times_s, dtype=np.float64), np.asarray(beats, dtype=np.float64)
+    outside = [a for a in _held_outside(grid, float(b[0]), float(b[-1]))]
+    new = [Anchor(time_s=float(x), beat=float(y)) for x, y in zip(t, b, strict=True)]
+    return _made(tuple(sorted([*outside, *new], key=lambda a: a.beat)), grid)
+
+
+def tapped(times_s: ArrayLike, beats_per_bar: int = 4) -> Grid:
+    """The steady grid through taps: the line of least squares, the first tap a downbeat.
+
+    Parameters
+    ----------
+    times_s : rising moments of at least four taps, shape (n,)
+    """
+    t = np.asarray(times_s, dtype=np.float64)
+    if len(t) < 4 or np.any(np.diff(t) <= 0.0):
+        raise GridEditError("Tap at least four beats in time.")
+    # A tap that was left out makes one distance a multiple of the others.
+    beats = np.concatenate(([0.0], np.cumsum(np.maximum(np.rint(np.diff(t) / np.median(np.diff(t))), 1.0))))
+    slope, start = np.polyfit(beats, t, 1)
+    return Grid.constant(_check(60.0 / float(slope)), float(start), beats_per_bar)
+
+
+def _held_outside(grid: Grid, first: float, last: float) -> list[Anchor]:
+    """Anchors outside a span, and one a bar away on either side, so that what lies beyond stays."""
+    edges = [first - grid.beats_per_bar, last + grid.beats_per_bar]
+    kept = [a for a in grid.anchors if a.beat < edges[0] or a.beat > edges[1]]
+    return [*kept, *(Anchor(time_s=float(grid.time_at(e)), beat=e) for e in edges)]
+
+
+def _check(bpm: float) -> float:
+    if not MIN_BPM <= bpm <= MAX_BPM:
+        raise GridEditError(f"The tempo would be {bpm:.4g} BPM. It must lie between {MIN_BPM:g} and {MAX_BPM:g}.")
+    return bpm
+
+
+def _through(anchors: list[Anchor], grid: Grid) -> Grid:
+    """A grid through anchors, of which the outermost may have moved: the tempo beyond is that of the last stretch."""
+    made = _made(tuple(anchors), grid)
+    update = {}
+    if anchors[0] != grid.anchors[0]:
+        update["bpm_before"] = float(made.stretch_tempi[0])
+    if anchors[-1] != grid.anchors[-1]:
+        update["bpm_after"] = float(made.stretch_tempi[-1])
+    return made.model_copy(update=update)
+
+
+def _made(anchors: tuple[Anchor, ...], grid: Grid) -> Grid:
+    """The grid with other anchors, or the reason why there is none."""
+    for earlier, later in pairwise(anchors):
+        if later.time_s <= earlier.time_s:
+            raise GridEditError(f"The line of beat {later.beat:g} would lie before that of beat {earlier.beat:g}.")
+        _check(60.0 * (later.beat - earlier.beat) / (later.time_s - earlier.time_s))
+    return grid.model_copy(update={"anchors": anchors})

@@ -1,0 +1,91 @@
+"""The course of a mix: how loud each entry is over the whole of it, coarse enough for one answer."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+from cachetools import LRUCache
+from numpy.typing import NDArray
+
+from fernbrook.core.plan.plan import RATE, Plan, PlannedEntry
+from fernbrook.service.mixes import Mixes
+from fernbrook.store.database import Database
+from fernbrook.store.folders import Folders
+from fernbrook.store.tables import TrackRow
+
+MOST_COLUMNS = 4000
+BUCKET = 4096
+KEPT = 1000
+
+Peaks = NDArray[np.uint8]
+
+
+@dataclass(frozen=True)
+class CourseEntry:
+    """One entry's part of a course.
+
+    ``low`` and ``full`` are its levels, 0..255 of full scale with its gain applied, in each column from ``first`` on;
+    both are empty while there is no waveform.
+    """
+
+    first: int
+    columns: int
+    low: NDArray[np.uint8]
+    full: NDArray[np.uint8]
+
+
+class Courses:
+    """Draws the courses of mixes from the coarse peaks of their tracks."""
+
+    def __init__(self, folders: Folders, database: Database, mixes: Mixes) -> None:
+        self._folders = folders
+        self._database = database
+        self._mixes = mixes
+        self._peaks: LRUCache[Path, Peaks] = LRUCache(KEPT)
+
+    def course(self, mix_id: str, columns: int) -> list[CourseEntry]:
+        """The course of a mix in so many columns of equal time, an item an entry."""
+        plan = self._mixes.open(mix_id).plan
+        files = self._files(plan)
+        return [self._entry(plan, entry, files.get(entry.track.id), columns) for entry in plan.entries]
+
+    def _files(self, plan: Plan) -> dict[str, Path]:
+        """The file of coarse peaks of each track."""
+        with self._database.read() as session:
+            rows = {e.track.id: session.get(TrackRow, e.track.id) for e in plan.entries}
+        return {i: self._folders.peaks_file(row.content_hash, BUCKET) for i, row in rows.items() if row is not None}
+
+    def _entry(self, plan: Plan, entry: PlannedEntry, file: Path | None, columns: int) -> CourseEntry:
+        width = max(plan.duration_s, 1e-9) / columns
+        first = min(int(entry.start_s / width), columns - 1)
+        last = min(max(int(np.ceil(entry.end_s / width)), first + 1), columns)
+        peaks = self._read(file) if file else None
+        if peaks is None:
+            return CourseEntry(first, last - first, np.zeros(0, np.uint8), np.zeros(0, np.uint8))
+        edges = np.arange(first, last + 1, dtype=np.float64) * width
+        places = np.rint(entry.time_map.source_at(edges) * RATE / BUCKET).astype(np.int64)
+        gain = 10.0 ** (entry.gain_db / 20.0)
+        low, full = (_means(band, places) * gain for band in (peaks[:, 0], peaks.max(axis=1)))
+        return CourseEntry(first, last - first, _bytes(low), _bytes(full))
+
+    def _read(self, file: Path) -> Peaks | None:
+        if file not in self._peaks:
+            try:
+                self._peaks[file] = np.frombuffer(file.read_bytes(), np.uint8).reshape(-1, 3)
+            except OSError:
+                return None
+        return self._peaks[file]
+
+
+def _means(band: NDArray[np.uint8], places: NDArray[np.int64]) -> NDArray[np.float64]:
+    """The mean of a band between each two successive places; shape (len(places) - 1,)."""
+    sums = np.concatenate(([0.0], np.cumsum(band, dtype=np.float64)))
+    begin = np.clip(places[:-1], 0, len(band) - 1)
+    end = np.clip(np.maximum(places[1:], places[:-1] + 1), begin + 1, len(band))
+    return np.asarray((sums[end] - sums[begin]) / (end - begin))
+
+
+def _bytes(levels: NDArray[np.float64]) -> NDArray[np.uint8]:
+    return np.clip(np.rint(levels), 0, 255).astype(np.uint8)

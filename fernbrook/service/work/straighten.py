@@ -1,0 +1,47 @@
+"""Rendering a track at one steady tempo."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from fernbrook.audio.output import OutputFormat
+from fernbrook.core.plan.plan import RATE
+from fernbrook.core.plan.straight import straight_plan
+from fernbrook.core.track.facts import TrackFacts
+from fernbrook.core.value import Value
+from fernbrook.render.renderer import FULL_SCALE_DBTP
+from fernbrook.render.to_file import render_to_file
+from fernbrook.service.tags import Tags, write_tags
+from fernbrook.service.work.worker import Report, Result
+from fernbrook.store.folders import Folders
+
+
+class StraightenOrder(Value):
+    """A track, its tempo, and where the file goes; paths are as the data folder notes them."""
+
+    track: TrackFacts
+    bpm: float
+    path: str
+    target: str
+    output: OutputFormat
+    key: str | None
+
+
+def straighten_track(order: StraightenOrder, root: Path, report: Report) -> Result:
+    """Render a track to a tagged file and return what it is."""
+    resolved = straight_plan(order.track, order.bpm)
+    paths = {order.track.id: Folders(root).audio_file(order.path)}
+    target = root / order.target
+    under_way = target.with_name(f".{target.name}.tagged.part")
+    try:
+        frames = render_to_file(resolved, paths, under_way, order.output, report, FULL_SCALE_DBTP)
+        title = f"{order.track.title} ({order.bpm:g} BPM)"
+        write_tags(
+            under_way,
+            order.output.spec.container,
+            Tags(title=title, artist=order.track.artist, bpm=order.bpm, key=order.key),
+        )
+        under_way.replace(target)
+    finally:
+        under_way.unlink(missing_ok=True)
+    return {"bytes": target.stat().st_size, "duration_s": frames / RATE}

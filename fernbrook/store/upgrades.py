@@ -1,0 +1,71 @@
+"""From each version of a stored state to the next. Plain JSON in and out: these outlive the models of their time."""
+
+from __future__ import annotations
+
+import json
+from pathlib import PurePath
+from typing import Any
+
+Json = dict[str, Any]
+
+FADERS = ("volume", "low", "mid", "high")
+LEVEL = [[0.0, 1.0], [1.0, 1.0]]
+
+
+def as_it_was(state: Json) -> Json:
+    """Nothing but the version is new."""
+    return state
+
+
+def mix_1_to_2(mix: Json) -> Json:
+    """Curves became a table by control, without those that do nothing; points became pairs."""
+    return {**mix, "transitions": [_transition_1_to_2(t) for t in mix.get("transitions", [])]}
+
+
+def _transition_1_to_2(transition: Json) -> Json:
+    return {**transition, **{side: _curves_1_to_2(transition[side]) for side in ("outgoing", "incoming")}}
+
+
+def _curves_1_to_2(curves: Json) -> Json:
+    pairs = {
+        name: [[p["at"], p["value"]] for p in curves[name]["points"]] for name in FADERS if curves.get(name) is not None
+    }
+    return {name: {"points": points} for name, points in pairs.items() if points != LEVEL}
+
+
+def _inside(path: str, folder: str) -> str:
+    """A path that was noted in full, as it lies in a folder of the data folder."""
+    return f"{folder}/{PurePath(path.replace(chr(92), '/')).name}"
+
+
+def _kept(path: str) -> str:
+    """The path of an audio file: relative where it lies in the data folder, as it is where it stayed in its place."""
+    parts = PurePath(path).parts
+    is_ours = len(parts) >= 3 and parts[-3] == "audio" and parts[-1].startswith(parts[-2])
+    return "/".join(parts[-3:]) if is_ours else path
+
+
+def analyse_order_1_to_2(order: Json) -> Json:
+    """Paths became relative to the data folder, which is not named any more."""
+    return {k: v for k, v in order.items() if k != "root"} | {"path": _kept(order["path"])}
+
+
+def render_order_1_to_2(order: Json) -> Json:
+    """Paths became relative; the mix and its tracks are values in place of JSON in a string."""
+    return {
+        "mix": mix_1_to_2(json.loads(order["mix"])),
+        "tracks": [json.loads(t) for t in order["tracks"]],
+        "paths": {track: _kept(path) for track, path in order["paths"].items()},
+        "target": _inside(order["target"], "renders"),
+        "output": order["output"],
+    }
+
+
+def straighten_order_1_to_2(order: Json) -> Json:
+    """As for renders."""
+    return {
+        **order,
+        "track": json.loads(order["track"]),
+        "path": _kept(order["path"]),
+        "target": _inside(order["target"], "renders"),
+    }

@@ -20,7 +20,9 @@ Seconds = Annotated[float, Field(ge=-MOST_SECONDS, le=MOST_SECONDS)]
 class Value(BaseModel):
     """A frozen, strictly shaped value: unknown fields and infinities are refused, equality is by content."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+    model_config = ConfigDict(
+        frozen=True, extra="forbid", allow_inf_nan=False, json_schema_serialization_defaults_required=True
+    )
 
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
         """A copy with some fields changed. What the original had computed and kept of itself is not taken along."""

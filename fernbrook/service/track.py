@@ -8,6 +8,7 @@ from functools import lru_cache
 from typing import Any
 
 from fernbrook.analysis.analyse import VERSION
+from fernbrook.core.track.facts import Doubt
 from fernbrook.core.track.key import Key
 from fernbrook.service.jobs import Job
 from fernbrook.store.tables import TrackRow
@@ -18,7 +19,7 @@ from fernbrook.store.tracks import LISTED
 class Track:
     """What a list shows of a track, and its analysis job while that has not ended well.
 
-    ``key`` is the key that was found, else that of the file's tags; ``doubts`` are plain sentences.
+    ``key`` is the key that was found, else that of the file's tags.
     """
 
     id: str
@@ -42,7 +43,7 @@ class Track:
     added_at: datetime
     checked: bool
     grid_by_hand: bool
-    doubts: tuple[str, ...]
+    doubts: tuple[Doubt, ...]
     outdated: bool
     has_peaks: bool
     job: Job | None
@@ -53,7 +54,7 @@ class Track:
         seen = dict(columns)
         analysed_by = seen.pop("analysis_version")
         name, wheel = _spelled(seen.pop("key") or seen["key_tag"])
-        doubts = tuple(d["text"] for d in seen.pop("doubts") or ())
+        doubts = tuple(Doubt.model_validate(d) for d in seen.pop("doubts") or ())
         outdated = analysed_by is not None and analysed_by < VERSION
         has_peaks = analysed_by is not None
         return cls(**seen, key=name, key_wheel=wheel, doubts=doubts, outdated=outdated, has_peaks=has_peaks, job=job)

@@ -18,7 +18,7 @@ def as_it_was(state: Json) -> Json:
 
 
 def mix_1_to_2(mix: Json) -> Json:
-    """Curves became a table by control, without those that do nothing; points became pairs."""
+    """Curves became a table by control, without those that do nothing; and lists of pairs."""
     return {**mix, "transitions": [_transition_1_to_2(t) for t in mix.get("transitions", [])]}
 
 
@@ -30,7 +30,7 @@ def _curves_1_to_2(curves: Json) -> Json:
     pairs = {
         name: [[p["at"], p["value"]] for p in curves[name]["points"]] for name in FADERS if curves.get(name) is not None
     }
-    return {name: {"points": points} for name, points in pairs.items() if points != LEVEL}
+    return {name: points for name, points in pairs.items() if points != LEVEL}
 
 
 def _inside(path: str, folder: str) -> str:

@@ -1,13 +1,16 @@
 <script setup lang="ts">
 import { usePreferredDark, useStorage } from '@vueuse/core'
 import { ConfigProvider } from 'ant-design-vue'
-import { computed, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
-import AppRail from './components/AppRail.vue'
-import DropZone from './components/DropZone.vue'
-import ListeningBar from './components/ListeningBar.vue'
-import MixHeader from './components/MixHeader.vue'
+import AppRail from './components/shell/AppRail.vue'
+import DropZone from './components/shell/DropZone.vue'
+import KeysHelp from './components/shell/KeysHelp.vue'
+import ListeningBar from './components/shell/ListeningBar.vue'
+import MixHeader from './components/shell/MixHeader.vue'
+import { listenForKeys, useKeys } from './composables/useKeys'
 import { useNews } from './composables/useNews'
+import { useTrackPictures } from './composables/useTrackPictures'
 import { useMix } from './stores/mix'
 import { antTheme } from './theme/antd'
 
@@ -16,6 +19,11 @@ const theme = computed(() => antTheme(dark.value))
 const route = useRoute()
 const mix = useMix()
 const line = useNews()
+const showsKeys = ref(false)
+
+useTrackPictures()
+listenForKeys()
+useKeys('Everywhere', [{ keys: ['?'], label: 'All keys of this view', run: () => (showsKeys.value = true) }])
 const lastMix = useStorage('fernbrook.lastMix', '')
 
 watch(
@@ -33,8 +41,9 @@ const mixId = computed(() => (typeof route.params.mix === 'string' ? route.param
 <template>
   <ConfigProvider :theme="theme">
     <DropZone />
+    <KeysHelp v-model:open="showsKeys" />
     <div class="frame">
-      <AppRail :mix-id="mixId" />
+      <AppRail :mix-id="mixId" @keys="showsKeys = true" />
       <div class="work">
         <MixHeader v-if="route.params.mix" />
         <main class="view">

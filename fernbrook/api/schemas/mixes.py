@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Annotated
+from typing import Annotated, NamedTuple
 
 from pydantic import Field
 
@@ -45,8 +45,6 @@ class EntryOut(Shape):
     track_version: int
     title: str
     artist: str
-    track_duration_s: float
-    has_grid: bool
     count: float
     bar: float = Field(description="Beats as played in a bar.")
     key_lock: bool
@@ -56,10 +54,6 @@ class EntryOut(Shape):
     gain_db: float
     gain_by_hand: bool
     offset: float = Field(description="The mix beat of the entry's beat 0.")
-    span_start: float = Field(description="The entry's beat at which its sound starts.")
-    span_end: float
-    start_beat: float
-    end_beat: float
     start_s: float
     end_s: float
 
@@ -73,8 +67,6 @@ class EntryOut(Shape):
             track_version=track.version,
             title=track.title,
             artist=track.artist,
-            track_duration_s=rounded(track.duration_s),
-            has_grid=track.grid is not None,
             count=entry.count,
             bar=planned.played.bar,
             key_lock=entry.key_lock,
@@ -84,10 +76,6 @@ class EntryOut(Shape):
             gain_db=planned.gain_db,
             gain_by_hand=entry.gain_db is not None,
             offset=rounded(planned.offset),
-            span_start=planned.span.start,
-            span_end=planned.span.end,
-            start_beat=rounded(planned.start_beat),
-            end_beat=rounded(planned.end_beat),
             start_s=rounded(planned.start_s),
             end_s=rounded(planned.end_s),
         )
@@ -134,8 +122,8 @@ class TransitionOut(Shape):
         )
 
 
-class TempoPointOut(Shape):
-    """The tempo at a beat of the mix."""
+class TempoPointOut(NamedTuple):
+    """The tempo in BPM at a beat of the mix; a pair of numbers."""
 
     beat: float
     bpm: float
@@ -160,7 +148,7 @@ class PlanOut(Shape):
             frames=plan.frames,
             duration_s=rounded(plan.duration_s),
             origin_beat=plan.tempo.origin_beat,
-            tempo=[TempoPointOut(beat=rounded(p.beat), bpm=p.bpm) for p in plan.tempo.points],
+            tempo=[TempoPointOut(rounded(p.beat), rounded(p.bpm)) for p in plan.tempo.points],
             entries=[EntryOut.of(e) for e in plan.entries],
             transitions=[TransitionOut.of(t) for t in plan.transitions],
             snags=list(plan.snags),

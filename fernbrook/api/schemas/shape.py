@@ -8,7 +8,7 @@ from pydantic import BaseModel, ConfigDict
 class Shape(BaseModel):
     """A request or an answer. Numbers that are none, and unknown fields, are refused."""
 
-    model_config = ConfigDict(allow_inf_nan=False, extra="forbid")
+    model_config = ConfigDict(allow_inf_nan=False, extra="forbid", json_schema_serialization_defaults_required=True)
 
 
 def rounded(value: float) -> float:

@@ -9,6 +9,7 @@ from pydantic import Field
 
 from fernbrook.api.schemas.jobs import JobOut
 from fernbrook.api.schemas.shape import Shape
+from fernbrook.core.track.facts import Doubt
 from fernbrook.core.track.grid import Grid
 from fernbrook.core.track.section import VoiceSpan
 from fernbrook.service.library import Imported
@@ -39,7 +40,7 @@ class TrackOut(Shape):
     key_wheel: str | None
     checked: bool
     grid_by_hand: bool
-    doubts: list[str] = Field(description="What should be looked at, in plain sentences.")
+    doubts: list[Doubt]
     outdated: bool = Field(description="Whether a newer version of the analysis would find more.")
     has_peaks: bool
     analysis: JobOut | None
@@ -69,7 +70,7 @@ class TrackTableOut(Shape):
     loudness_lufs: list[float | None]
     added_at: list[datetime]
     checked: list[bool]
-    doubts: list[list[str]]
+    doubts: list[list[str]] = Field(description="What should be looked at, in plain sentences.")
     outdated: list[bool]
     has_peaks: list[bool]
     analyses: dict[str, JobOut] = Field(description="By track, analyses that have not ended well, or not yet.")
@@ -79,6 +80,7 @@ def track_table(tracks: list[Track]) -> dict[str, Any]:
     """What ``TrackTableOut`` says, as plain values: models of ten thousand tracks would take half a second."""
     columns = [name for name in TrackTableOut.model_fields if name != "analyses"]
     table: dict[str, Any] = {name: [getattr(t, name) for t in tracks] for name in columns}
+    table["doubts"] = [[d.text for d in doubts] for doubts in table["doubts"]]
     table["bpm"] = [None if b is None else round(b, 3) for b in table["bpm"]]
     table["duration_s"] = [round(d, 3) for d in table["duration_s"]]
     table["loudness_lufs"] = [None if x is None else round(x, 2) for x in table["loudness_lufs"]]

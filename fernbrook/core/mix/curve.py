@@ -12,10 +12,9 @@ from typing import Annotated, NamedTuple
 
 import numpy as np
 from numpy.typing import ArrayLike
-from pydantic import Field, model_validator
+from pydantic import ConfigDict, Field, RootModel, model_validator
 
 from fernbrook.core.track.grid import FloatArray
-from fernbrook.core.value import Value
 
 NEUTRAL = 1.0
 """Where a fader leaves the sound as it is."""
@@ -23,17 +22,31 @@ MIN_GAP = 1e-4
 """Points lie at least this far apart, so that no control jumps within a sample."""
 
 
+Share = Annotated[float, Field(ge=0.0, le=1.0, allow_inf_nan=False)]
+
+
 class CurvePoint(NamedTuple):
     """A position at a place in the overlap: 0 is its start, 1 its end. A pair of numbers in JSON."""
 
-    at: Annotated[float, Field(ge=0.0, le=1.0)]
-    value: Annotated[float, Field(ge=0.0, le=1.0)]
+    at: Share
+    value: Share
 
 
-class Curve(Value):
-    """Straight lines through points that rise in place; level before the first and after the last."""
+Points = Annotated[tuple[CurvePoint, ...], Field(min_length=1, max_length=64)]
 
-    points: tuple[CurvePoint, ...] = Field(min_length=1, max_length=64)
+
+class Curve(RootModel[Points]):
+    """Straight lines through points that rise in place; level before the first and after the last.
+
+    In JSON a list of pairs, for a long mix holds thousands: ``[[0.0, 1.0], [1.0, 0.0]]``.
+    """
+
+    model_config = ConfigDict(frozen=True)
+
+    @property
+    def points(self) -> tuple[CurvePoint, ...]:
+        """The points in order."""
+        return self.root
 
     @model_validator(mode="after")
     def _rising(self) -> Curve:
@@ -45,7 +58,7 @@ class Curve(Value):
     @classmethod
     def of(cls, *pairs: tuple[float, float]) -> Curve:
         """A curve from ``(at, value)`` pairs."""
-        return cls(points=tuple(CurvePoint(at, value) for at, value in pairs))
+        return cls(tuple(CurvePoint(at, value) for at, value in pairs))
 
     @classmethod
     def flat(cls, value: float = NEUTRAL) -> Curve:

@@ -18,10 +18,19 @@ export class ApiError extends Error {
 const UNREACHABLE =
   'Fernbrook does not answer. Is it still running in its window? Your work so far is stored.'
 
+/** The client takes pairs of numbers, which curves and tempi are made of, for lists of any length: back to pairs. */
+type WithPairs<T> = T extends number[][]
+  ? [number, number][]
+  : T extends (infer E)[]
+    ? WithPairs<E>[]
+    : T extends object
+      ? { [K in keyof T]: WithPairs<T[K]> }
+      : T
+
 /** The data of an answer; throws what the problem says. */
 export async function data<T>(
   answer: Promise<{ data?: T; error?: unknown; response: Response }>,
-): Promise<T> {
+): Promise<WithPairs<T>> {
   let result
   try {
     result = await answer
@@ -29,7 +38,7 @@ export async function data<T>(
     throw new ApiError(UNREACHABLE, 0)
   }
   if (!result.response.ok) throw asError(result.error as Problem | undefined, result.response.status)
-  return result.data as T
+  return result.data as WithPairs<T>
 }
 
 /** What a problem says, as an error. */

@@ -1005,15 +1005,33 @@ export interface components {
         /**
          * Curve
          * @description Straight lines through points that rise in place; level before the first and after the last.
+         *
+         *     In JSON a list of pairs, for a long mix holds thousands: ``[[0.0, 1.0], [1.0, 0.0]]``.
          */
-        Curve: {
-            /** Points */
-            points: components["schemas"]["CurvePoint"][];
-        };
+        Curve: components["schemas"]["CurvePoint"][];
         CurvePoint: [
             number,
             number
         ];
+        /**
+         * Doubt
+         * @description A plain reason to look at a track; ``bpm`` is the other tempo, ``at_s`` the place, where there is one.
+         */
+        Doubt: {
+            /** At S */
+            at_s: number | null;
+            /** Bpm */
+            bpm: number | null;
+            kind: components["schemas"]["DoubtKind"];
+            /** Text */
+            text: string;
+        };
+        /**
+         * DoubtKind
+         * @description What is doubtful about an analysis.
+         * @enum {string}
+         */
+        DoubtKind: "no_beat" | "octave" | "phase" | "bar" | "unsteady" | "drift" | "gap" | "key";
         /**
          * EntryOut
          * @description An entry in its place. Beats are as played in the mix: ``count`` of them are one of the track's grid.
@@ -1028,16 +1046,12 @@ export interface components {
             bar: number;
             /** Count */
             count: number;
-            /** End Beat */
-            end_beat: number;
             /** End S */
             end_s: number;
             /** Gain By Hand */
             gain_by_hand: boolean;
             /** Gain Db */
             gain_db: number;
-            /** Has Grid */
-            has_grid: boolean;
             /** Home Bpm */
             home_bpm: number;
             /** Id */
@@ -1053,23 +1067,12 @@ export interface components {
             offset: number;
             /** Own Bpm */
             own_bpm: number;
-            /** Span End */
-            span_end: number;
-            /**
-             * Span Start
-             * @description The entry's beat at which its sound starts.
-             */
-            span_start: number;
-            /** Start Beat */
-            start_beat: number;
             /** Start S */
             start_s: number;
             /** Tempo */
             tempo: number | null;
             /** Title */
             title: string;
-            /** Track Duration S */
-            track_duration_s: number;
             /** Track Id */
             track_id: string;
             /** Track Version */
@@ -1130,7 +1133,26 @@ export interface components {
          *
          *     Beat 0 is the first downbeat; beats before it are negative.
          */
-        Grid: {
+        "Grid-Input": {
+            /** Anchors */
+            anchors: components["schemas"]["Anchor"][];
+            /**
+             * Beats Per Bar
+             * @default 4
+             */
+            beats_per_bar: number;
+            /** Bpm After */
+            bpm_after: number;
+            /** Bpm Before */
+            bpm_before: number;
+        };
+        /**
+         * Grid
+         * @description Anchors, strictly rising in time and beat, with the tempo before the first and after the last.
+         *
+         *     Beat 0 is the first downbeat; beats before it are negative.
+         */
+        "Grid-Output": {
             /** Anchors */
             anchors: components["schemas"]["Anchor"][];
             /**
@@ -1148,7 +1170,7 @@ export interface components {
          * @description What is counted in a track: its grid, or a stand-in where it has none, and where somebody sings.
          */
         GridOut: {
-            grid: components["schemas"]["Grid"];
+            grid: components["schemas"]["Grid-Output"];
             /** Track Id */
             track_id: string;
             /** Version */
@@ -1242,12 +1264,12 @@ export interface components {
              * @default false
              */
             checked: boolean;
-            grid?: components["schemas"]["Grid"] | null;
+            grid: components["schemas"]["Grid-Output"] | null;
             /**
              * Sections
              * @default []
              */
-            sections: components["schemas"]["Section"][];
+            sections: components["schemas"]["Section-Output"][];
             /**
              * Voice
              * @default []
@@ -1520,7 +1542,7 @@ export interface components {
          * @description Another grid altogether; ``why`` says where it comes from.
          */
         PutGrid: {
-            grid: components["schemas"]["Grid"];
+            grid: components["schemas"]["Grid-Input"];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1543,7 +1565,7 @@ export interface components {
              */
             kind: "put_sections";
             /** Sections */
-            sections: components["schemas"]["Section"][];
+            sections: components["schemas"]["Section-Input"][];
             /**
              * Why
              * @default change sections
@@ -1700,7 +1722,23 @@ export interface components {
          * Section
          * @description A stretch of a track from one beat to another; ``name`` replaces the kind where the user gave one.
          */
-        Section: {
+        "Section-Input": {
+            /** End */
+            end: number;
+            kind: components["schemas"]["SectionKind"];
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Start */
+            start: number;
+        };
+        /**
+         * Section
+         * @description A stretch of a track from one beat to another; ``name`` replaces the kind where the user gave one.
+         */
+        "Section-Output": {
             /** End */
             end: number;
             kind: components["schemas"]["SectionKind"];
@@ -1890,12 +1928,12 @@ export interface components {
          */
         Snag: {
             /** Entry */
-            entry?: number | null;
+            entry: number | null;
             kind: components["schemas"]["SnagKind"];
             /** Message */
             message: string;
             /** Transition */
-            transition?: number | null;
+            transition: number | null;
         };
         /**
          * SnagKind
@@ -1938,16 +1976,10 @@ export interface components {
              */
             kind: "tempo_from";
         };
-        /**
-         * TempoPointOut
-         * @description The tempo at a beat of the mix.
-         */
-        TempoPointOut: {
-            /** Beat */
-            beat: number;
-            /** Bpm */
-            bpm: number;
-        };
+        TempoPointOut: [
+            number,
+            number
+        ];
         /**
          * TempoPolicy
          * @description How the mix moves from the tempo of the outgoing entry to that of the incoming.
@@ -1987,11 +2019,8 @@ export interface components {
             clarity: number | null;
             /** Coding */
             coding: string;
-            /**
-             * Doubts
-             * @description What should be looked at, in plain sentences.
-             */
-            doubts: string[];
+            /** Doubts */
+            doubts: components["schemas"]["Doubt"][];
             /** Duration S */
             duration_s: number;
             /** File Name */
@@ -2053,7 +2082,10 @@ export interface components {
             channels: number[];
             /** Checked */
             checked: boolean[];
-            /** Doubts */
+            /**
+             * Doubts
+             * @description What should be looked at, in plain sentences.
+             */
             doubts: string[][];
             /** Duration S */
             duration_s: number[];

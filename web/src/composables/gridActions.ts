@@ -74,7 +74,7 @@ export function useGridActions(cursor: Ref<number>) {
       id: 'followBars',
       key: 'W',
       label: 'Follow, by the bar',
-      run: () => markup.follow(markup.grid?.beats_per_bar ?? 4),
+      run: () => markup.follow(markup.grid?.beats_per_bar ?? 1),
     },
     { id: 'analysed', key: 'z', label: 'Back to the analysed grid', run: () => markup.backToAnalysed() },
     {
@@ -86,7 +86,7 @@ export function useGridActions(cursor: Ref<number>) {
   ]
   const byId = Object.fromEntries(actions.map((a) => [a.id, a])) as Record<string, GridAction>
   const byKey = new Map(actions.map((a) => [a.key, a]))
-  return { beat, isAnchor, byId, byKey, slide }
+  return { beat, isAnchor, all: actions, byId, byKey, slide }
 }
 
 export type GridActions = ReturnType<typeof useGridActions>

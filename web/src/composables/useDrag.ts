@@ -26,13 +26,14 @@ export function startDrag(event: PointerEvent, steps: DragSteps) {
     if (left) steps.move(dx, dy, at)
   }
   function end(e: Event) {
-    target.removeEventListener('pointermove', move)
-    target.removeEventListener('pointerup', end)
-    target.removeEventListener('pointercancel', end)
+    window.removeEventListener('pointermove', move)
+    window.removeEventListener('pointerup', end)
+    window.removeEventListener('pointercancel', end)
     if (left) steps.drop(e as PointerEvent)
     else if (e.type === 'pointerup') steps.click?.(e as PointerEvent)
   }
-  target.addEventListener('pointermove', move)
-  target.addEventListener('pointerup', end)
-  target.addEventListener('pointercancel', end)
+  // On the window: what was pressed may be taken out of the page while a long list scrolls under the drag.
+  window.addEventListener('pointermove', move)
+  window.addEventListener('pointerup', end)
+  window.addEventListener('pointercancel', end)
 }

@@ -1,9 +1,9 @@
 import { useQueryClient } from '@tanstack/vue-query'
-import { tryOnScopeDispose } from '@vueuse/core'
-import { ref } from 'vue'
+import { useEventSource, useThrottleFn } from '@vueuse/core'
+import { ref, watch } from 'vue'
 import { useMarkup } from '../stores/markup'
 import { useMix } from '../stores/mix'
-import { forgetOnsets } from './useOnsets'
+import { forgetPictures } from './useTrackPictures'
 
 type News =
   | { type: 'hello' }
@@ -18,6 +18,8 @@ export type Line = 'open' | 'connecting' | 'lost'
 /** Where the jobs about a mix or a track are listed. */
 const JOB_LISTS = { render: 'renders', straighten: 'straight' }
 const TRY_AGAIN_MS = 1500
+/** The list of tracks may be long: while analyses run it is looked at no more often. */
+const LIST_EVERY_MS = 1000
 
 /** Listen to the server's news and have what changed looked at again. Returns the state of the line. */
 export function useNews() {
@@ -25,18 +27,16 @@ export function useNews() {
   const mix = useMix()
   const markup = useMarkup()
   const line = ref<Line>('connecting')
-  let source: EventSource
-  let timer: ReturnType<typeof setTimeout> | undefined
 
-  function connect() {
-    source = new EventSource('/api/news')
-    source.onmessage = ({ data }: MessageEvent<string>) => heard(JSON.parse(data) as News)
-    source.onerror = () => {
-      line.value = 'lost'
-      source.close()
-      timer = setTimeout(connect, TRY_AGAIN_MS)
-    }
-  }
+  const { data, status } = useEventSource('/api/news', [], {
+    autoReconnect: { delay: TRY_AGAIN_MS },
+    serializer: { read: (text) => JSON.parse(text!) as News },
+  })
+  // Each piece of news is an object of its own, heard as it comes: none is lost for being like the one before.
+  watch(data, (news) => news && heard(news), { flush: 'sync' })
+  watch(status, (now) => now === 'CLOSED' && (line.value = 'lost'), { flush: 'sync' })
+
+  const lookAtTracks = useThrottleFn(() => look(['tracks']), LIST_EVERY_MS, true)
 
   function heard(news: News) {
     switch (news.type) {
@@ -45,11 +45,11 @@ export function useNews() {
         line.value = 'open'
         break
       case 'tracks':
-        look(['tracks'])
-        if (mix.mix) void mix.open(mix.mix.id)
+        void lookAtTracks()
         break
       case 'track':
         void markup.heard(news.id, news.version)
+        void mix.heardOfTrack(news.id, news.version)
         break
       case 'mixes':
         look(['mixes'])
@@ -59,8 +59,12 @@ export function useNews() {
         void mix.heard(news.id, news.version)
         break
       case 'job':
-        if (news.kind === 'analyse' && news.state === 'done') forgetOnsets(news.subject)
-        look(news.kind === 'analyse' ? ['tracks'] : [JOB_LISTS[news.kind], news.subject])
+        if (news.kind !== 'analyse') return look([JOB_LISTS[news.kind], news.subject])
+        if (news.state === 'done') {
+          forgetPictures(news.subject)
+          look(['course'])
+        }
+        void lookAtTracks()
     }
   }
 
@@ -75,10 +79,5 @@ export function useNews() {
     if (markup.track) void markup.open(markup.track.id)
   }
 
-  connect()
-  tryOnScopeDispose(() => {
-    clearTimeout(timer)
-    source.close()
-  })
   return line
 }

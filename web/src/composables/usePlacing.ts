@@ -1,5 +1,6 @@
 import { computed, ref, watch, type Ref } from 'vue'
-import type { Command, Entry, PlannedTransition } from '../api/types'
+import type { EntryClock } from '../time/entryClock'
+import type { Command, PlannedTransition } from '../api/types'
 
 export type Snap = 'bar' | 'beat' | 'none'
 export type Part = 'start' | 'end' | 'body' | 'incoming'
@@ -19,7 +20,7 @@ const SHORTEST = 0.25
  */
 export function usePlacing(
   planned: Ref<PlannedTransition>,
-  outgoing: Ref<Entry>,
+  outgoing: Ref<Pick<EntryClock, 'mixBeat'>>,
   beatsPerBar: Ref<number>,
   snap: Ref<Snap>,
   send: (command: Command) => Promise<boolean>,
@@ -30,7 +31,7 @@ export function usePlacing(
   })
   const draft = ref<Place>()
   const place = computed(() => draft.value ?? stored.value)
-  const start = computed(() => outgoing.value.offset + place.value.outAt)
+  const start = computed(() => outgoing.value.mixBeat(place.value.outAt))
   const end = computed(() => start.value + place.value.beats)
   /** The mix beat of the incoming's beat 0. */
   const incomingOffset = computed(() => start.value - place.value.inAt)

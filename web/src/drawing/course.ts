@@ -1,41 +1,36 @@
-import { peaksOf } from '../composables/usePeaks'
-import type { Entry, Plan } from '../api/types'
+import type { Course, Plan } from '../api/types'
 import { hueOf } from '../theme/hues'
 import type { Tokens } from '../theme/tokens'
 import type { Clock } from '../time/clock'
-import type { BeatGrid } from '../time/grid'
-import { meanLevel } from './level'
 
 const STRIPE = 3
 const PROFILE_HEIGHT = 16
 /** Music at the target level fills most of the ribbon. */
 const FULL = 2.1
+/** Drawn where there is no waveform yet. */
+const UNKNOWN = { low: 0.04, full: 0.08 }
 
 /**
  * The whole mix as one ribbon over time: as wide as it is loud, a hue for each entry, hues interlaced where two
- * overlap; the tempo as a thin profile above.
+ * overlap.
  */
-export function drawCourse(
+export function drawRibbon(
   context: CanvasRenderingContext2D,
   width: number,
+  top: number,
   height: number,
-  plan: Plan,
-  clock: Clock,
-  grids: Map<string, BeatGrid>,
-  tokens: Tokens,
+  course: Course,
 ) {
-  if (!plan.entries.length) return
-  drawTempo(context, width, plan, clock, tokens)
-  const middle = PROFILE_HEIGHT + (height - PROFILE_HEIGHT) / 2
-  const half = (height - PROFILE_HEIGHT) / 2 - 1
+  const middle = top + height / 2
+  const half = height / 2 - 1
+  const sounding = entriesByColumn(course)
   for (let x = 0; x < width; x++) {
-    const from = (x / width) * plan.duration_s
-    const to = ((x + 1) / width) * plan.duration_s
-    const sounding = plan.entries.filter((e) => e.start_s < to && e.end_s > from)
-    const entry = sounding[Math.floor(x / STRIPE) % sounding.length]
-    if (!entry) continue
-    const [low, full] = loudness(entry, clock, grids.get(entry.id)!, from, to)
-    const hue = hueOf(entry.index)
+    const column = Math.min(course.columns - 1, Math.floor((x / width) * course.columns))
+    const here = sounding[column]
+    if (!here?.length) continue
+    const index = here[Math.floor(x / STRIPE) % here.length]!
+    const { low, full } = levels(course, index, column)
+    const hue = hueOf(index)
     context.fillStyle = hue.middle
     context.fillRect(x, middle - full * half, 1, Math.max(1, 2 * full * half))
     context.fillStyle = hue.strong
@@ -43,19 +38,36 @@ export function drawCourse(
   }
 }
 
-/** Low and full level (0..1) of an entry over a stretch of the mix. */
-function loudness(entry: Entry, clock: Clock, grid: BeatGrid, from: number, to: number): [number, number] {
-  const peaks = peaksOf(entry.track_id, 4096)
-  if (!peaks) return [0.04, 0.08]
-  const gain = 10 ** (entry.gain_db / 20)
-  const sourceAt = (t: number) => grid.timeAt(clock.beatAt(t) - entry.offset)
-  const first = Math.floor(sourceAt(from) / peaks.step)
-  const { low, full } = meanLevel(
-    peaks.bytes,
-    first,
-    Math.max(first + 1, Math.ceil(sourceAt(to) / peaks.step)),
-  )
-  return [Math.min(1, low * gain * FULL), Math.min(1, full * gain * FULL)]
+/** The ribbon under the tempo of the mix as a thin profile. */
+export function drawCourse(
+  context: CanvasRenderingContext2D,
+  width: number,
+  height: number,
+  plan: Plan,
+  course: Course,
+  clock: Clock,
+  tokens: Tokens,
+) {
+  if (!plan.entries.length) return
+  drawTempo(context, width, plan, clock, tokens)
+  drawRibbon(context, width, PROFILE_HEIGHT, height - PROFILE_HEIGHT, course)
+}
+
+/** Which entries sound in each column. */
+function entriesByColumn(course: Course): number[][] {
+  const found: number[][] = Array.from({ length: course.columns }, () => [])
+  course.entries.forEach(({ first, columns }, index) => {
+    for (let c = first; c < first + columns; c++) found[c]?.push(index)
+  })
+  return found
+}
+
+function levels(course: Course, index: number, column: number) {
+  const entry = course.entries[index]!
+  const low = entry.low[column - entry.first]
+  const full = entry.full[column - entry.first]
+  if (low === undefined || full === undefined) return UNKNOWN
+  return { low: Math.min(1, (low / 255) * FULL), full: Math.min(1, (full / 255) * FULL) }
 }
 
 function drawTempo(
@@ -65,7 +77,7 @@ function drawTempo(
   clock: Clock,
   tokens: Tokens,
 ) {
-  const tempi = plan.tempo.map((p) => p.bpm)
+  const tempi = plan.tempo.map(([, bpm]) => bpm)
   const low = Math.min(...tempi)
   const high = Math.max(...tempi, low + 1)
   context.beginPath()

@@ -1,4 +1,4 @@
-import type { CurveShape } from '../api/types'
+import type { Curve } from '../api/types'
 import type { Tokens } from '../theme/tokens'
 import { gainOf, valueAt } from '../time/curve'
 import { drawWave, type WaveSpec } from './waveTiles'
@@ -10,7 +10,7 @@ const CLOSEST_LINES = 7
 export interface SeamSide {
   wave: WaveSpec | undefined
   offset: number
-  volume: CurveShape
+  volume: Curve
   beatsPerBar: number
 }
 

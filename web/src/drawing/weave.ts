@@ -1,10 +1,11 @@
-import { ONSET_RATE, type Onsets } from '../composables/useOnsets'
+import { ONSET_RATE } from '../composables/useTrackPictures'
 import type { BeatGrid } from '../time/grid'
 
 export type Band = 'low' | 'full'
 
 export interface WeavePicture {
-  onsets: Onsets
+  /** Two bytes a frame: low sounds, all sounds. */
+  onsets: Uint8Array
   grid: BeatGrid
   band: Band
   /** Bar of the first row, and how many rows there are. */

@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 import { api, ApiError, data } from '../api/client'
-import type { MarkupCommand, Offsets, OpenTrack, Part } from '../api/types'
+import type { MarkupCommand, Offsets, OpenTrack, Facet } from '../api/types'
 import { BeatGrid } from '../time/grid'
 import { changeQueue } from './queue'
 
@@ -103,9 +103,9 @@ export const useMarkup = defineStore('markup', () => {
     change((version) =>
       data(api.POST('/api/tracks/{track_id}/markup/tap', { ...here(), body: { version, times_s } })),
     )
-  const backToAnalysed = (part: Part = 'grid') =>
+  const backToAnalysed = (facet: Facet = 'grid') =>
     change((version) =>
-      data(api.POST('/api/tracks/{track_id}/markup/analysed', { ...here(), body: { version, part } })),
+      data(api.POST('/api/tracks/{track_id}/markup/analysed', { ...here(), body: { version, facet } })),
     )
 
   return {

@@ -3,7 +3,6 @@ import { computed, ref, shallowRef } from 'vue'
 import { api, ApiError, data } from '../api/client'
 import type { Command, Mix } from '../api/types'
 import { Clock } from '../time/clock'
-import { BeatGrid } from '../time/grid'
 import { changeQueue } from './queue'
 
 /**
@@ -23,9 +22,6 @@ export const useMix = defineStore('mix', () => {
 
   const plan = computed(() => mix.value?.plan)
   const clock = computed(() => (plan.value ? new Clock(plan.value) : undefined))
-  const grids = computed(
-    () => new Map((plan.value?.entries ?? []).map((e) => [e.id, new BeatGrid(e.grid, e.count)] as const)),
-  )
 
   /** Open a mix, or look at it again. */
   async function open(id: string) {
@@ -53,6 +49,12 @@ export const useMix = defineStore('mix', () => {
     if (version === null || version > mix.value.version) await open(id)
   }
 
+  /** A track was changed somewhere: look again if this mix has it in an older version. */
+  async function heardOfTrack(id: string, version: number) {
+    if (plan.value?.entries.some((e) => e.track_id === id && e.track_version < version))
+      await open(mix.value!.id)
+  }
+
   function send(command: Command): Promise<boolean> {
     return change((version) =>
       data(api.POST('/api/mixes/{mix_id}/commands', { ...here(), body: { version, command } })),
@@ -71,5 +73,5 @@ export const useMix = defineStore('mix', () => {
     return { params: { path: { mix_id: mix.value!.id } } }
   }
 
-  return { mix, plan, clock, grids, missing, failure, open, heard, send, undo, redo }
+  return { mix, plan, clock, missing, failure, open, heard, heardOfTrack, send, undo, redo }
 })

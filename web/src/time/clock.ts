@@ -11,20 +11,24 @@ interface Stretch {
 /** The mix's clock for drawing: beats and seconds through the tempo map, as `core/tempo_map.py` has it. */
 export class Clock {
   private readonly stretches: Stretch[] = []
+  private starts: Record<'beat' | 'time', number[]>
 
   constructor(plan: Pick<Plan, 'tempo' | 'origin_beat'>) {
     const points = plan.tempo
-    const first = points[0]!
-    this.stretches.push({ beat: first.beat, bpm: first.bpm, slope: 0, time: 0 })
+    const [firstBeat, firstBpm] = points[0]!
+    this.stretches.push({ beat: firstBeat, bpm: firstBpm, slope: 0, time: 0 })
     points.forEach((point, i) => {
+      const [beat, bpm] = point
       const next = points[i + 1]
-      const slope = next && next.beat > point.beat ? (next.bpm - point.bpm) / (next.beat - point.beat) : 0
+      const slope = next && next[0] > beat ? (next[1] - bpm) / (next[0] - beat) : 0
       const before = this.stretches[this.stretches.length - 1]!
-      const time = before.time + elapsed(before, point.beat - before.beat)
-      this.stretches.push({ beat: point.beat, bpm: point.bpm, slope, time })
+      const time = before.time + elapsed(before, beat - before.beat)
+      this.stretches.push({ beat, bpm, slope, time })
     })
+    this.starts = this.startsOfStretches()
     const origin = this.timeAt(plan.origin_beat)
     for (const stretch of this.stretches) stretch.time -= origin
+    this.starts = this.startsOfStretches()
   }
 
   /** Seconds of the mix at a beat. */
@@ -46,9 +50,12 @@ export class Clock {
     return s.bpm + s.slope * (beat - s.beat)
   }
 
+  private startsOfStretches() {
+    return { beat: this.stretches.map((s) => s.beat), time: this.stretches.map((s) => s.time) }
+  }
+
   private at(axis: 'beat' | 'time', value: number): Stretch {
-    const starts = this.stretches.slice(1).map((s) => s[axis])
-    return this.stretches[lastNotAfter(starts, value) + 1]!
+    return this.stretches[Math.max(0, lastNotAfter(this.starts[axis], value))]!
   }
 }
 

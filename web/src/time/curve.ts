@@ -1,16 +1,23 @@
-import type { CurveShape } from '../api/types'
+import type { Curve } from '../api/types'
 
-/** Fader position at a place of the overlap (0..1, held beyond), as `core/curve.py` has it. */
-export function valueAt(curve: CurveShape, place: number): number {
-  const points = curve.points
-  const first = points[0]!
-  if (place <= first.at) return first.value
-  for (let i = 1; i < points.length; i++) {
-    const a = points[i - 1]!
-    const b = points[i]!
-    if (place <= b.at) return a.value + ((place - a.at) / (b.at - a.at)) * (b.value - a.value)
+/** A control that stays where it is. */
+export function level(value: number): Curve {
+  return [
+    [0, value],
+    [1, value],
+  ]
+}
+
+/** Position at a place of the overlap (0..1, held beyond), as `core/mix/curve.py` has it. */
+export function valueAt(curve: Curve, place: number): number {
+  const [firstAt, firstValue] = curve[0]!
+  if (place <= firstAt) return firstValue
+  for (let i = 1; i < curve.length; i++) {
+    const [a, from] = curve[i - 1]!
+    const [b, to] = curve[i]!
+    if (place <= b) return from + ((place - a) / (b - a)) * (to - from)
   }
-  return points[points.length - 1]!.value
+  return curve[curve.length - 1]![1]
 }
 
 /** Linear gain of a fader position. */

@@ -4,6 +4,7 @@ import type { Grid } from '../api/types'
 export class BeatGrid {
   private readonly times: number[]
   private readonly beats: number[]
+  /** Beats of the entry in a bar. */
   readonly beatsPerBar: number
 
   constructor(
@@ -13,7 +14,7 @@ export class BeatGrid {
   ) {
     this.times = grid.anchors.map((a) => a.time_s)
     this.beats = grid.anchors.map((a) => a.beat)
-    this.beatsPerBar = grid.beats_per_bar ?? 4
+    this.beatsPerBar = grid.beats_per_bar * count
   }
 
   /** Seconds of audio at a beat of the entry. */

@@ -1,20 +1,21 @@
 <script setup lang="ts">
-import { onKeyStroke, useStorage } from '@vueuse/core'
+import { useStorage } from '@vueuse/core'
 import { Button, Select, Skeleton, Switch, Tooltip } from 'ant-design-vue'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Grid } from '../api/types'
-import GlyphIcon from '../components/GlyphIcon.vue'
-import MarkupPanel from '../components/MarkupPanel.vue'
-import GridStage from '../components/GridStage.vue'
-import GridWeave from '../components/GridWeave.vue'
-import TrackHeader from '../components/TrackHeader.vue'
-import TrackOverview from '../components/TrackOverview.vue'
-import { doubtfulPlaces } from '../composables/doubtfulPlaces'
+import GlyphIcon from '../components/shared/GlyphIcon.vue'
+import MarkupPanel from '../components/grid/MarkupPanel.vue'
+import GridStage from '../components/grid/GridStage.vue'
+import GridWeave from '../components/grid/GridWeave.vue'
+import TrackHeader from '../components/grid/TrackHeader.vue'
+import TrackOverview from '../components/grid/TrackOverview.vue'
+import { doubtfulPlaces } from '../time/doubtfulPlaces'
 import { useGridActions } from '../composables/gridActions'
-import { loopPiece, trackPiece } from '../composables/pieces'
+import { undoKeys, useKeys } from '../composables/useKeys'
+import { loopPiece, trackPiece } from '../sound/pieces'
 import { useTempoRange } from '../composables/preferences'
-import { useTracks } from '../composables/useTracks'
+import { useTrack, useTracks } from '../composables/useTracks'
 import { RATE } from '../sound/player'
 import { useListening } from '../stores/listening'
 import { useMarkup } from '../stores/markup'
@@ -36,7 +37,7 @@ const { data: tracks } = useTracks()
 const stage = useTemplateRef('stage')
 
 const id = computed(() => String(route.params.track ?? ''))
-const track = computed(() => tracks.value?.find((t) => t.id === id.value))
+const { data: track } = useTrack(id)
 const cursor = ref(0)
 const tried = ref<Grid>()
 const follows = ref(true)
@@ -70,7 +71,7 @@ watch([() => markup.track?.id, () => markup.beats], ([now], [before]) => {
 watch(
   tracks,
   (all) => {
-    if (!id.value && all?.length) choose((all.find((t) => t.doubts?.length && !t.checked) ?? all[0]!).id)
+    if (!id.value && all?.length) choose((all.find((t) => t.doubts.length && !t.checked) ?? all[0]!).id)
   },
   { immediate: true },
 )
@@ -140,36 +141,29 @@ function step(beats: number) {
     place(Math.min(Math.max(0, grid.timeAt(Math.round(grid.beatAt(cursor.value)) + beats)), duration.value))
 }
 
-onKeyStroke((event) => {
-  const at = event.target as HTMLElement
-  if (at.closest('input, textarea, [role=combobox], [role=menu]')) return
-  if (event.ctrlKey || event.metaKey) {
-    if (!['z', 'Z', 'y'].includes(event.key)) return
-    event.preventDefault()
-    void (event.key === 'y' || event.shiftKey ? markup.redo() : markup.undo())
-    return
-  }
-  if (event.altKey || at.closest('[role=slider]')) return
-  const perBar = markup.beats?.beatsPerBar ?? 4
-  const keys: Record<string, () => void> = {
-    ArrowLeft: () => step(event.shiftKey ? -perBar : -1),
-    ArrowRight: () => step(event.shiftKey ? perBar : 1),
-    Enter: () => play(),
-    n: nextDoubtful,
-    t: tap,
-    k: () => (click.value = !click.value),
-    m: () => void markup.measure(range.value),
-    '+': () => stage.value?.zoom(1.5),
-    '-': () => stage.value?.zoom(1 / 1.5),
-  }
-  const number = Number(event.key)
-  const action = actions.byKey.get(event.key)
-  if (action && markup.track) void action.run()
-  else if (number >= 1 && number <= PLACES.length) lookAt(number - 1)
-  else if (keys[event.key] && !(event.key === 'Enter' && at.closest('button'))) keys[event.key]!()
-  else return
-  event.preventDefault()
-})
+const stepFrom = (event: KeyboardEvent, beats: number) =>
+  step(event.shiftKey ? beats * (markup.beats?.beatsPerBar ?? 1) : beats)
+
+useKeys('This grid', [
+  { keys: ['Enter'], label: 'Play from the cursor', run: () => play() },
+  {
+    keys: ['ArrowLeft', 'ArrowRight'],
+    label: 'A beat; with shift, a bar',
+    run: (event) => stepFrom(event, event.key === 'ArrowLeft' ? -1 : 1),
+  },
+  ...PLACES.map((name, i) => ({ keys: [String(i + 1)], label: name, run: () => lookAt(i) })),
+  { keys: ['n'], label: 'Next doubtful place', run: nextDoubtful },
+  { keys: ['t'], label: 'Tap along', run: tap },
+  { keys: ['k'], label: 'Click on the beats', run: () => (click.value = !click.value) },
+  { keys: ['m'], label: 'Measure again', run: () => void markup.measure(range.value) },
+  { keys: ['+', '='], shown: '+', label: 'Larger', run: () => stage.value?.zoom(1.5) },
+  { keys: ['-'], shown: '−', label: 'Smaller', run: () => stage.value?.zoom(1 / 1.5) },
+  ...undoKeys(markup.undo, markup.redo),
+])
+useKeys(
+  'At the cursor',
+  actions.all.map((a) => ({ keys: [a.key], label: a.label, run: () => void (markup.track && a.run()) })),
+)
 </script>
 
 <template>
@@ -203,8 +197,8 @@ onKeyStroke((event) => {
         :duration="duration"
         :beats="shownBeats"
         :counted="markup.beats"
-        :sections="markup.track.markup.sections ?? []"
-        :voice="markup.track.markup.voice ?? []"
+        :sections="markup.track.markup.sections"
+        :voice="markup.track.markup.voice"
         :energy="markup.track.energy"
         :first-bar="markup.track.first_bar"
         :offsets="markup.offsets"

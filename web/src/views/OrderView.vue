@@ -1,66 +1,60 @@
 <script setup lang="ts">
-import { ref, watch } from 'vue'
-import { VueDraggable } from 'vue-draggable-plus'
-import type { Entry } from '../api/types'
-import EntryRow from '../components/EntryRow.vue'
-import LibraryShelf from '../components/LibraryShelf.vue'
-import MixStates from '../components/MixStates.vue'
-import TempoProfile from '../components/TempoProfile.vue'
+import { useVirtualList } from '@vueuse/core'
+import { computed } from 'vue'
+import EntryRow from '../components/order/EntryRow.vue'
+import LibraryShelf from '../components/order/LibraryShelf.vue'
+import TempoProfile from '../components/order/TempoProfile.vue'
+import MixStates from '../components/shell/MixStates.vue'
+import { useRowDrag } from '../composables/useRowDrag'
 import { useMix } from '../stores/mix'
 
 const ROW = 82
+/** Rows that are drawn beyond those in view. */
+const SPARE = 4
 
 const mix = useMix()
-/** The order as it is drawn: the plan's, or what a drag is making of it. */
-const rows = ref<Entry[]>([])
-watch(
-  () => mix.plan?.entries,
-  (entries) => (rows.value = [...(entries ?? [])]),
-  { immediate: true },
-)
+const entries = computed(() => mix.plan?.entries ?? [])
+const { list, containerProps, wrapperProps } = useVirtualList(entries, { itemHeight: ROW, overscan: SPARE })
 
-async function dropped(event: { oldIndex?: number; newIndex?: number }) {
-  const { oldIndex, newIndex } = event
-  if (oldIndex === undefined || newIndex === undefined || oldIndex === newIndex) return
-  const moved = mix.plan!.entries[oldIndex]!
-  if (!(await mix.send({ kind: 'move_entry', entry_id: moved.id, to: newIndex })))
-    rows.value = [...mix.plan!.entries]
-}
+const { held, drag, shiftOf } = useRowDrag({
+  box: containerProps.ref,
+  rowHeight: ROW,
+  count: computed(() => entries.value.length),
+  move: (from, to) => void mix.send({ kind: 'move_entry', entry_id: entries.value[from]!.id, to }),
+})
 </script>
 
 <template>
   <MixStates>
     <div class="order">
       <section class="list" aria-label="Running order">
-        <div v-if="!rows.length" class="empty">
+        <div v-if="!entries.length" class="empty">
           <h2>Nothing in this mix yet</h2>
           <p>Add tracks from the library on the right. They play in the order in which they stand here.</p>
         </div>
-        <div v-else class="head">
-          <span /><span /><span>Track</span><span>BPM</span><span>Key lock</span><span>Gain</span
-          ><span>Starts</span><span class="profile-head">Tempo</span>
-        </div>
-        <div v-if="rows.length" class="body">
-          <VueDraggable
-            v-model="rows"
-            class="rows"
-            handle=".grip"
-            ghost-class="ghost"
-            :animation="150"
-            force-fallback
-            @end="dropped"
-          >
-            <EntryRow
-              v-for="(entry, i) in rows"
-              :key="entry.id"
-              :entry="entry"
-              :index="i"
-              :count="rows.length"
-              :style="{ height: `${ROW}px` }"
-            />
-          </VueDraggable>
-          <TempoProfile :entries="rows" :row-height="ROW" />
-        </div>
+        <template v-else>
+          <div class="head" aria-hidden="true">
+            <span /><span /><span>Track</span><span>BPM</span><span>Key lock</span><span>Gain</span
+            ><span>Starts</span><span class="profile-head">Tempo</span>
+          </div>
+          <div v-bind="containerProps" class="box">
+            <div class="body" v-bind="wrapperProps">
+              <ol class="rows" :aria-label="`${entries.length} tracks in order`">
+                <EntryRow
+                  v-for="item in list"
+                  :key="item.data.id"
+                  :entry="item.data"
+                  :index="item.index"
+                  :count="entries.length"
+                  :class="{ held: held === item.index, moving: held !== undefined }"
+                  :style="{ height: `${ROW}px`, transform: `translateY(${shiftOf(item.index)}px)` }"
+                  @grab="(event) => drag(event, item.index)"
+                />
+              </ol>
+              <TempoProfile :entries="entries" :shown="list.map((i) => i.index)" :row-height="ROW" />
+            </div>
+          </div>
+        </template>
       </section>
       <LibraryShelf class="shelf" />
     </div>
@@ -75,27 +69,48 @@ async function dropped(event: { oldIndex?: number; newIndex?: number }) {
 }
 
 .list {
+  display: flex;
+  flex-direction: column;
   min-width: 0;
-  overflow-y: auto;
+  min-height: 0;
 }
 
 .head {
-  position: sticky;
-  top: 0;
-  z-index: 2;
   display: grid;
-  grid-template-columns: 26px 30px minmax(160px, 1fr) 118px 62px 104px 64px 104px;
+  grid-template-columns: 26px 30px minmax(130px, 1fr) 118px 62px 104px 64px 104px;
   gap: 10px;
   padding: 10px 16px 6px 10px;
-  background: var(--ground);
   border-bottom: 1px solid var(--line-strong);
   color: var(--ink-soft);
   font-size: 12px;
 }
 
+.box {
+  flex: 1;
+  min-height: 0;
+}
+
 .body {
   display: grid;
   grid-template-columns: 1fr 114px;
+}
+
+.rows {
+  min-width: 0;
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+
+.moving {
+  transition: transform 120ms;
+}
+
+.held {
+  position: relative;
+  z-index: 3;
+  box-shadow: var(--shadow);
+  transition: none;
 }
 
 .shelf {
@@ -108,7 +123,9 @@ async function dropped(event: { oldIndex?: number; newIndex?: number }) {
   text-align: center;
 }
 
-:deep(.ghost) {
-  opacity: 0.35;
+@media (max-width: 1180px) {
+  .order {
+    grid-template-columns: 1fr 240px;
+  }
 }
 </style>

@@ -2,25 +2,19 @@
 import { Button, Progress, RadioButton, RadioGroup, message } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
-import type { OutputFormat, Render } from '../api/types'
-import CourseRibbon from '../components/CourseRibbon.vue'
-import GlyphIcon from '../components/GlyphIcon.vue'
-import MixStates from '../components/MixStates.vue'
-import { mixPiece } from '../composables/pieces'
+import type { OutputFormat, Rendered } from '../api/types'
+import CourseRibbon from '../components/shared/CourseRibbon.vue'
+import GlyphIcon from '../components/shared/GlyphIcon.vue'
+import MixStates from '../components/shell/MixStates.vue'
+import { mixPiece } from '../sound/pieces'
+import { useFormats } from '../composables/useTables'
 import { useRenderActions, useRenders } from '../composables/useRenders'
 import { RATE } from '../sound/player'
 import { useListening } from '../stores/listening'
 import { useMix } from '../stores/mix'
 import { clockTime, megabytes } from '../time/format'
 
-const FORMATS: { value: OutputFormat; label: string; about: string; bytes: number }[] = [
-  { value: 'wav24', label: 'WAV, 24 bit', about: 'Lossless, for every editor and player', bytes: 6 },
-  { value: 'flac24', label: 'FLAC, 24 bit', about: 'Lossless, about two thirds of the size', bytes: 4 },
-  { value: 'wav16', label: 'WAV, 16 bit', about: 'With dither, as on a disc', bytes: 4 },
-  { value: 'flac16', label: 'FLAC, 16 bit', about: 'With dither, the smallest', bytes: 2.6 },
-  { value: 'wav32f', label: 'WAV, 32 bit float', about: 'To go on working with it', bytes: 8 },
-]
-const WORDS: Record<Render['state'], string> = {
+const WORDS: Record<Rendered['state'], string> = {
   waiting: 'waits its turn',
   running: 'under way',
   done: 'ready',
@@ -35,10 +29,15 @@ const listening = useListening()
 const mixId = computed(() => String(route.params.mix))
 const { data: renders } = useRenders(mixId)
 const actions = useRenderActions(mixId)
-const output = ref<OutputFormat>('wav24')
+const { data: formats } = useFormats()
+const picked = ref<OutputFormat>()
+const output = computed({
+  get: () => picked.value ?? formats.value?.[0]?.id,
+  set: (format) => (picked.value = format),
+})
 
-const chosen = computed(() => FORMATS.find((f) => f.value === output.value)!)
-const size = computed(() => megabytes((mix.plan?.frames ?? 0) * chosen.value.bytes))
+const chosen = computed(() => formats.value?.find((f) => f.id === output.value))
+const size = computed(() => megabytes((mix.plan?.duration_s ?? 0) * (chosen.value?.bytes_per_second ?? 0)))
 const playhead = computed(() => (mix.mix ? listening.secondsIn('mix', mix.mix.id) : undefined))
 const when = new Intl.DateTimeFormat('en-GB', {
   day: 'numeric',
@@ -46,7 +45,7 @@ const when = new Intl.DateTimeFormat('en-GB', {
   hour: '2-digit',
   minute: '2-digit',
 })
-const labelOf = (value: OutputFormat) => FORMATS.find((f) => f.value === value)?.label ?? value
+const labelOf = (id: OutputFormat) => formats.value?.find((f) => f.id === id)?.label ?? id
 
 function hear(seconds: number) {
   if (mix.mix) listening.play(mixPiece(mix.mix), Math.round(seconds * RATE))
@@ -60,7 +59,7 @@ async function attempt(work: () => Promise<void>) {
   }
 }
 
-function left(render: Render) {
+function left(render: Rendered) {
   if (!render.seconds || render.progress < 0.02) return ''
   return `${clockTime((render.seconds / render.progress) * (1 - render.progress))} left`
 }
@@ -86,15 +85,19 @@ function left(render: Render) {
           </p>
           <template v-else>
             <RadioGroup v-model:value="output" class="formats" aria-label="File format">
-              <RadioButton v-for="f in FORMATS" :key="f.value" :value="f.value">{{ f.label }}</RadioButton>
+              <RadioButton v-for="f in formats" :key="f.id" :value="f.id">{{ f.label }}</RadioButton>
             </RadioGroup>
-            <p class="soft">
-              {{ chosen.about }}. {{ clockTime(mix.plan.duration_s) }} of music, about {{ size }}. Peaks stay
+            <p v-if="chosen" class="soft">
+              {{ chosen.hint }}. {{ clockTime(mix.plan.duration_s) }} of music, about {{ size }}. Peaks stay
               below −1 dBTP.
             </p>
             <div class="go">
-              <Button type="primary" size="large" @click="attempt(() => actions.start(output))"
-                >Render {{ chosen.label }}</Button
+              <Button
+                type="primary"
+                size="large"
+                :disabled="!chosen"
+                @click="attempt(() => actions.start(chosen!.id))"
+                >Render {{ chosen?.label }}</Button
               >
               <Button size="large" @click="hear(0)"
                 ><GlyphIcon name="play" :size="13" /> Hear the whole mix</Button

@@ -1,13 +1,21 @@
 <script setup lang="ts">
 import { Button, Skeleton, message } from 'ant-design-vue'
+import { useTemplateRef } from 'vue'
 import { useRouter } from 'vue-router'
+import GlyphIcon from '../components/shared/GlyphIcon.vue'
+import RibbonPicture from '../components/shared/RibbonPicture.vue'
+import ArrivalTray from '../components/tracks/ArrivalTray.vue'
+import { useImport } from '../composables/useImport'
 import { useMixActions, useMixes } from '../composables/useMixes'
 import { useTracks } from '../composables/useTracks'
+import { clockTime } from '../time/format'
 
 const router = useRouter()
 const { data: mixes, isPending, error, refetch } = useMixes()
 const { data: tracks } = useTracks()
 const actions = useMixActions()
+const arriving = useImport()
+const picker = useTemplateRef<HTMLInputElement>('picker')
 
 const when = new Intl.DateTimeFormat('en-GB', {
   day: 'numeric',
@@ -24,45 +32,77 @@ async function create() {
     message.error((e as Error).message)
   }
 }
+
+function picked() {
+  arriving.add([...(picker.value?.files ?? [])])
+  if (picker.value) picker.value.value = ''
+}
 </script>
 
 <template>
   <section class="start">
     <header>
       <h1>Mixes</h1>
-      <Button type="primary" @click="create">New mix</Button>
+      <Button type="primary" @click="create"><GlyphIcon name="plus" /> New mix</Button>
     </header>
     <Skeleton v-if="isPending" active :paragraph="{ rows: 3 }" />
     <div v-else-if="error" class="note" role="alert">
-      {{ error.message }} <Button size="small" @click="refetch()">Try again</Button>
+      The list of mixes could not be loaded. {{ error.message }}
+      <Button size="small" @click="refetch()">Try again</Button>
     </div>
-    <ul v-else-if="mixes?.length">
+    <ul v-else-if="mixes?.length" class="mixes">
       <li v-for="mix in mixes" :key="mix.id">
         <RouterLink :to="{ name: mix.entries > 1 ? 'transitions' : 'order', params: { mix: mix.id } }">
-          <span class="name clip">{{ mix.name }}</span>
-          <span class="soft">{{ mix.entries }} {{ mix.entries === 1 ? 'track' : 'tracks' }}</span>
-          <span class="faint">{{ when.format(new Date(mix.changed_at)) }}</span>
+          <span class="words">
+            <span class="name clip" :title="mix.name">{{ mix.name }}</span>
+            <span class="soft facts">
+              {{ mix.entries }} {{ mix.entries === 1 ? 'track' : 'tracks'
+              }}<template v-if="mix.entries"> · {{ clockTime(mix.duration_s) }}</template>
+            </span>
+            <span class="soft date">{{ when.format(new Date(mix.changed_at)) }}</span>
+          </span>
+          <RibbonPicture v-if="mix.entries" :mix-id="mix.id" :changed-at="mix.changed_at" />
+          <span v-else class="soft">Nothing in it yet</span>
         </RouterLink>
       </li>
     </ul>
-    <div v-else class="note">
-      <p>
-        A mix begins with tracks.
-        <template v-if="tracks?.length"
-          >You have {{ tracks.length }} in the library: begin a mix and put them in order.</template
-        >
-        <template v-else>
-          <RouterLink :to="{ name: 'tracks' }">Bring some in</RouterLink>, then begin a mix and put them in
-          order.
-        </template>
-      </p>
-    </div>
+
+    <section class="own" aria-labelledby="own-files">
+      <h2 id="own-files">Begin with your own files</h2>
+      <ol>
+        <li>
+          Drop audio files anywhere on this page, or
+          <Button size="small" @click="picker?.click()">choose them</Button>
+          <input
+            ref="picker"
+            class="visually-hidden"
+            type="file"
+            multiple
+            accept="audio/*,.flac,.opus,.aiff,.aif,.m4a"
+            aria-label="Audio files"
+            tabindex="-1"
+            @change="picked"
+          />. Each is analysed: tempo, beats, key, sections, level.
+          <template v-if="tracks?.length">
+            You have
+            <RouterLink :to="{ name: 'tracks' }"
+              >{{ tracks.length }} {{ tracks.length === 1 ? 'track' : 'tracks' }}</RouterLink
+            >.
+          </template>
+        </li>
+        <li>
+          Begin a new mix and put tracks in order: every pair of neighbours gets a transition that works.
+        </li>
+        <li>Hear each transition, shape what you like otherwise, and render the whole as one file.</li>
+      </ol>
+      <ArrivalTray class="tray" />
+    </section>
   </section>
 </template>
 
 <style scoped>
 .start {
-  max-width: 720px;
+  max-width: 860px;
   padding: 28px 32px;
 }
 
@@ -73,7 +113,7 @@ header {
   margin-bottom: 16px;
 }
 
-ul {
+.mixes {
   margin: 0;
   padding: 0;
   list-style: none;
@@ -82,27 +122,38 @@ ul {
   background: var(--sheet);
 }
 
-li + li {
+.mixes li + li {
   border-top: 1px solid var(--line);
 }
 
-a {
+.mixes a {
   display: grid;
-  grid-template-columns: 1fr 80px 120px;
-  align-items: baseline;
-  gap: 16px;
+  grid-template-columns: minmax(0, 300px) minmax(0, 1fr);
+  align-items: center;
+  gap: 24px;
   padding: 12px 16px;
   color: inherit;
   text-decoration: none;
 }
 
-li a:hover {
+.mixes a:hover {
   background: var(--fern-soft);
 }
 
+.words {
+  display: grid;
+  grid-template-columns: 1fr auto;
+  gap: 1px 12px;
+}
+
 .name {
+  grid-column: 1 / -1;
   font-size: 16px;
   font-weight: 600;
+}
+
+.date {
+  text-align: right;
 }
 
 .note {
@@ -111,10 +162,24 @@ li a:hover {
   border-radius: var(--radius);
 }
 
-.note a {
-  display: inline;
-  padding: 0;
+.own {
+  margin-top: 28px;
+}
+
+.own ol {
+  margin: 8px 0 0;
+  padding-left: 20px;
+}
+
+.own li {
+  padding: 3px 0;
+}
+
+.own a {
   color: var(--fern);
-  text-decoration: underline;
+}
+
+.tray {
+  margin: 12px 0 0;
 }
 </style>

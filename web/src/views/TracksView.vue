@@ -1,40 +1,37 @@
 <script setup lang="ts">
-import { useVirtualList } from '@vueuse/core'
+import { refDebounced, useVirtualList } from '@vueuse/core'
 import { Button, Checkbox, Input, Segmented, Select, Skeleton, Tooltip } from 'ant-design-vue'
 import { computed, ref, useTemplateRef } from 'vue'
-import type { Track } from '../api/types'
-import ArrivalTray from '../components/ArrivalTray.vue'
-import GlyphIcon from '../components/GlyphIcon.vue'
-import TrackRow from '../components/TrackRow.vue'
+import ArrivalTray from '../components/tracks/ArrivalTray.vue'
+import GlyphIcon from '../components/shared/GlyphIcon.vue'
+import TrackRow from '../components/tracks/TrackRow.vue'
 import { useImport } from '../composables/useImport'
 import { NOTATIONS, RANGES, useKeyNotation, useTempoRange } from '../composables/preferences'
 import { useTrackActions, useTracks } from '../composables/useTracks'
-import { COLUMNS, matching, sorted, type Column } from '../composables/trackTable'
+import { COLUMNS, matching, sorted, type Column, type ListedTrack } from '../library/trackTable'
 import { clockTime } from '../time/format'
 
 const { data: tracks, isPending, error, refetch } = useTracks()
 const arriving = useImport()
 const actions = useTrackActions()
 
+const SEARCH_MS = 80
+
 const search = ref('')
+const searched = refDebounced(search, SEARCH_MS)
 const column = ref<Column>('added_at')
 const rising = ref(false)
 const onlyDoubtful = ref(false)
 const { chosen } = useTempoRange()
 const { notation } = useKeyNotation()
-const isDoubtful = (t: Track) => !t.checked && !!t.doubts?.length
-const doubtful = computed(() => tracks.value?.filter(isDoubtful).length ?? 0)
-const outdated = computed(() => tracks.value?.filter((t) => t.outdated && !t.analysis) ?? [])
-const shown = computed<Track[]>(() =>
-  sorted(
-    matching(
-      onlyDoubtful.value ? (tracks.value ?? []).filter(isDoubtful) : (tracks.value ?? []),
-      search.value,
-    ),
-    column.value,
-    rising.value,
-  ),
+const isDoubtful = (t: ListedTrack) => !t.checked && !!t.doubts.length
+const doubtful = computed(() => (tracks.value ?? []).filter(isDoubtful))
+const outdated = computed(() => (tracks.value ?? []).filter((t) => t.outdated && !t.analysis))
+/** All of them in order: typing into the search leaves this alone. */
+const ordered = computed(() =>
+  sorted(onlyDoubtful.value ? doubtful.value : (tracks.value ?? []), column.value, rising.value),
 )
+const shown = computed(() => matching(ordered.value, searched.value) as ListedTrack[])
 const { list, containerProps, wrapperProps, scrollTo } = useVirtualList(shown, {
   itemHeight: 50,
   overscan: 6,
@@ -69,7 +66,9 @@ function picked() {
         {{ tracks.length }} · {{ total
         }}<template v-if="waiting"> · {{ waiting }} waiting to be analysed</template>
       </span>
-      <Checkbox v-if="doubtful" v-model:checked="onlyDoubtful">{{ doubtful }} to look at</Checkbox>
+      <Checkbox v-if="doubtful.length" v-model:checked="onlyDoubtful"
+        >{{ doubtful.length }} to look at</Checkbox
+      >
       <Button v-if="outdated.length" size="small" @click="analyseOutdated">
         Analyse {{ outdated.length }} again with what is new
       </Button>
@@ -103,7 +102,8 @@ function picked() {
 
     <div v-if="isPending" class="padded"><Skeleton active :paragraph="{ rows: 6 }" /></div>
     <div v-else-if="error" class="padded" role="alert">
-      {{ error.message }} <Button size="small" @click="refetch()">Try again</Button>
+      The list of tracks could not be loaded. {{ error.message }}
+      <Button size="small" @click="refetch()">Try again</Button>
     </div>
     <div v-else-if="!tracks?.length" class="empty">
       <h2>The library is empty</h2>
@@ -115,30 +115,37 @@ function picked() {
         ><GlyphIcon name="plus" /> Add files</Button
       >
     </div>
-    <template v-else>
-      <div class="head row" role="row">
-        <button
+    <div v-else class="table" role="table" aria-label="Tracks" :aria-rowcount="shown.length + 1">
+      <div class="head row" role="row" aria-rowindex="1">
+        <span
           v-for="c in COLUMNS"
           :key="c.key"
-          type="button"
           :class="c.key"
-          :aria-sort="column === c.key ? (rising ? 'ascending' : 'descending') : undefined"
           role="columnheader"
-          @click="sortBy(c.key)"
+          :aria-sort="column === c.key ? (rising ? 'ascending' : 'descending') : undefined"
         >
-          {{ c.label }}<span v-if="column === c.key" class="arrow">{{ rising ? '↑' : '↓' }}</span>
-        </button>
-        <span class="waveform">Waveform</span>
+          <button type="button" @click="sortBy(c.key)">
+            {{ c.label }}<span v-if="column === c.key" class="arrow">{{ rising ? '↑' : '↓' }}</span>
+          </button>
+        </span>
+        <span class="waveform" role="columnheader">Waveform</span>
+        <span role="columnheader"><span class="visually-hidden">More</span></span>
       </div>
-      <div v-bind="containerProps" class="rows">
+      <div v-bind="containerProps" class="rows" role="presentation">
         <div v-bind="wrapperProps" role="rowgroup">
-          <TrackRow v-for="item in list" :key="item.data.id" class="row" :track="item.data" />
+          <TrackRow
+            v-for="item in list"
+            :key="item.data.id"
+            class="row"
+            :aria-rowindex="item.index + 2"
+            :track="item.data"
+          />
         </div>
         <p v-if="!shown.length" class="padded soft">
-          No track matches ‘{{ search }}’. <Button size="small" @click="search = ''">Show all</Button>
+          No track matches ‘{{ searched }}’. <Button size="small" @click="search = ''">Show all</Button>
         </p>
       </div>
-    </template>
+    </div>
   </section>
 </template>
 
@@ -195,7 +202,7 @@ header {
 }
 
 .head button:hover,
-.head button[aria-sort] {
+.head [aria-sort] button {
   color: var(--ink);
 }
 
@@ -207,6 +214,13 @@ header {
 
 .arrow {
   padding-left: 3px;
+}
+
+.table {
+  display: flex;
+  flex: 1;
+  flex-direction: column;
+  min-height: 0;
 }
 
 .rows {

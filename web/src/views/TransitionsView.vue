@@ -1,15 +1,16 @@
 <script setup lang="ts">
-import { onKeyStroke } from '@vueuse/core'
 import { Button, Segmented, Switch, Tooltip } from 'ant-design-vue'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import CourseRibbon from '../components/CourseRibbon.vue'
-import GlyphIcon from '../components/GlyphIcon.vue'
-import MixStates from '../components/MixStates.vue'
-import SeamStage from '../components/SeamStage.vue'
-import TransitionPanel from '../components/TransitionPanel.vue'
-import { mixPiece, transitionPiece, type Heard } from '../composables/pieces'
-import type { PickedPoint } from '../composables/curveEdit'
+import CourseRibbon from '../components/shared/CourseRibbon.vue'
+import GlyphIcon from '../components/shared/GlyphIcon.vue'
+import MixStates from '../components/shell/MixStates.vue'
+import SeamStage from '../components/transitions/SeamStage.vue'
+import TransitionPanel from '../components/transitions/TransitionPanel.vue'
+import { mixPiece, transitionPiece, type Heard } from '../sound/pieces'
+import type { PickedPoint } from '../time/curveEdit'
+import { useKeys } from '../composables/useKeys'
+import { useSides } from '../composables/useSides'
 import type { Place, Snap } from '../composables/usePlacing'
 import { RATE } from '../sound/player'
 import { useListening } from '../stores/listening'
@@ -45,8 +46,10 @@ const index = computed(() =>
 )
 watch(index, () => (point.value = undefined))
 const planned = computed(() => mix.plan?.transitions[index.value])
-const outgoing = computed(() => mix.plan?.entries[index.value])
-const incoming = computed(() => mix.plan?.entries[index.value + 1])
+const { outgoing, incoming } = useSides(
+  computed(() => mix.plan?.entries[index.value]),
+  computed(() => mix.plan?.entries[index.value + 1]),
+)
 const playhead = computed(() => (mix.mix ? listening.secondsIn('mix', mix.mix.id) : undefined))
 
 function choose(next: number) {
@@ -72,16 +75,15 @@ function hearMix(seconds: number) {
   if (mix.mix) listening.play(mixPiece(mix.mix), Math.round(seconds * RATE))
 }
 
-onKeyStroke(['o', 'b', 'i', 'n', 'p', 'l', 'k'], (event) => {
-  const at = event.target as HTMLElement
-  if (event.ctrlKey || event.metaKey || event.altKey || at.closest('input, textarea, [role=combobox]')) return
-  const heard = HEARD.find((h) => h.key === event.key)
-  if (heard) hear(heard.value)
-  else if (event.key === 'n') choose(index.value + 1)
-  else if (event.key === 'p') choose(index.value - 1)
-  else if (event.key === 'k') click.value = !click.value
-  else listening.setLoop(!listening.loop)
-})
+useKeys('Transitions', [
+  ...HEARD.map((h) => ({ keys: [h.key], label: `Hear ${h.label.toLowerCase()}`, run: () => hear(h.value) })),
+  { keys: ['n'], label: 'Next transition', run: () => choose(index.value + 1) },
+  { keys: ['p'], label: 'Previous transition', run: () => choose(index.value - 1) },
+  { keys: ['k'], label: 'Click on the beats', run: () => (click.value = !click.value) },
+  { keys: ['+', '='], shown: '+', label: 'Larger', run: () => stage.value?.zoom(1.5) },
+  { keys: ['-'], shown: '−', label: 'Smaller', run: () => stage.value?.zoom(1 / 1.5) },
+  { keys: ['0'], label: 'The whole overlap', run: () => stage.value?.fit() },
+])
 </script>
 
 <template>

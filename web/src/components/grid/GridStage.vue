@@ -1,0 +1,286 @@
+<script setup lang="ts">
+import { useElementSize } from '@vueuse/core'
+import { computed, ref, useTemplateRef, watch } from 'vue'
+import type { Grid } from '../../api/types'
+import { useCanvas } from '../../composables/useCanvas'
+import { startDrag } from '../../composables/useDrag'
+import { bucketFor, peaksOf } from '../../composables/useTrackPictures'
+import { useSeamView } from '../../composables/useSeamView'
+import { drawGridLines } from '../../drawing/gridLines'
+import { drawWave } from '../../drawing/waveTiles'
+import { hueOf } from '../../theme/hues'
+import { useTokens } from '../../theme/tokens'
+import { barBeat } from '../../time/format'
+import { BeatGrid } from '../../time/grid'
+import { lineDraft } from '../../time/gridDraft'
+
+const NEAREST_HANDLES = 22
+const MARK_EVERY = 64
+const NUDGE_S = 0.001
+
+const props = defineProps<{
+  trackId: string
+  duration: number
+  grid: Grid | undefined
+  /** Seconds at which actions apply, and at which the playhead is, if the track plays. */
+  cursor: number
+  playhead: number | undefined
+  /** Whether the view goes along with the playhead. */
+  follows: boolean
+}>()
+const emit = defineEmits<{
+  place: [seconds: number]
+  draft: [grid: Grid | undefined]
+  line: [beat: number, seconds: number]
+}>()
+
+/** Seconds drawn as if they were beats of 60 BPM: the waveform stands still while the grid moves. */
+const SECONDS = new BeatGrid({
+  anchors: [{ time_s: 0, beat: 0 }],
+  bpm_before: 60,
+  bpm_after: 60,
+  beats_per_bar: 4,
+})
+
+const tokens = useTokens()
+const stage = useTemplateRef<HTMLElement>('stage')
+const canvas = useTemplateRef<HTMLCanvasElement>('canvas')
+const { width, height } = useElementSize(canvas)
+const view = useSeamView(stage, width, { closest: 6000, widest: 4 })
+defineExpose({ zoom: view.zoom, fit: () => view.fit(0, props.duration), show })
+
+const draft = ref<Grid>()
+const beats = computed(() => {
+  const grid = draft.value ?? props.grid
+  return grid ? new BeatGrid(grid) : undefined
+})
+const hue = hueOf(0)
+
+/** Centre on a moment. */
+function show(seconds: number) {
+  view.from.value = seconds - width.value / 2 / view.perBeat.value
+}
+
+const shownFor = ref('')
+watch(
+  [() => props.trackId, width, () => props.grid],
+  ([id, w]) => {
+    if (!w || shownFor.value === id) return
+    shownFor.value = id
+    view.perBeat.value = w / 8
+    show(props.cursor)
+  },
+  { immediate: true },
+)
+watch(
+  () => props.cursor,
+  (at) => {
+    const x = view.xOf(at)
+    if (x < 20 || x > width.value - 20) show(at)
+  },
+)
+watch(
+  () => props.playhead,
+  (at) => {
+    if (at !== undefined && props.follows) show(at)
+  },
+)
+
+useCanvas(canvas, ({ context, width: w, height: h, ratio }) => {
+  const perSecond = view.perBeat.value
+  const peaks = peaksOf(props.trackId, bucketFor(1 / perSecond))
+  const half = Math.round(h / 2)
+  if (peaks) {
+    const wave = { trackId: props.trackId, peaks, grid: SECONDS, gridKey: 'seconds', hue, gain: 1 }
+    const zero = -view.from.value * perSecond
+    drawWave(context, { ...wave, hangs: false }, zero, perSecond, w, 0, half, ratio)
+    drawWave(context, { ...wave, hangs: true }, zero, perSecond, w, half, h - half, ratio)
+  }
+  if (beats.value) {
+    drawGridLines(context, beats.value, tokens.value, {
+      from: view.from.value,
+      perSecond,
+      width: w,
+      top: 0,
+      height: h,
+    })
+  }
+})
+
+const span = computed(() => {
+  const grid = beats.value
+  if (!grid || !width.value) return undefined
+  return { first: grid.beatAt(view.beatOf(0)), last: grid.beatAt(view.beatOf(width.value)) }
+})
+/** Bar numbers above the waveform, as many as have room. */
+const marks = computed(() => {
+  const grid = beats.value
+  if (!grid || !span.value) return []
+  const bars = (span.value.last - span.value.first) / grid.beatsPerBar
+  const every = [1, 2, 4, 8, 16, 32, 64].find((n) => (width.value / bars) * n >= MARK_EVERY) ?? 128
+  const found = []
+  for (let bar = Math.ceil(span.value.first / grid.beatsPerBar / every) * every; ; bar += every) {
+    const beat = bar * grid.beatsPerBar
+    if (beat > span.value.last) break
+    found.push({ bar: bar + 1, x: view.xOf(grid.timeAt(beat)) })
+  }
+  return found
+})
+/** Lines that can be dragged: those with room between them. */
+const handles = computed(() => {
+  const grid = beats.value
+  if (!grid || !span.value) return []
+  const per = width.value / (span.value.last - span.value.first)
+  if (per < NEAREST_HANDLES) return []
+  const found = []
+  for (let beat = Math.ceil(span.value.first); beat <= span.value.last; beat++) {
+    found.push({ beat, x: view.xOf(grid.timeAt(beat)), name: barBeat(beat, grid.beatsPerBar) })
+  }
+  return found
+})
+const anchors = computed(() =>
+  ((draft.value ?? props.grid)?.anchors ?? [])
+    .map((a) => ({ beat: a.beat, x: view.xOf(a.time_s) }))
+    .filter((a) => a.x > -8 && a.x < width.value + 8),
+)
+
+function dragLine(event: PointerEvent, beat: number) {
+  const grid = props.grid!
+  const start = new BeatGrid(grid).timeAt(beat)
+  let to = start
+  startDrag(event, {
+    move(dx) {
+      to = start + dx / view.perBeat.value
+      draft.value = lineDraft(grid, beat, to)
+      emit('draft', draft.value)
+    },
+    drop() {
+      emit('line', beat, to)
+      draft.value = undefined
+      emit('draft', undefined)
+    },
+    click: () => emit('place', start),
+  })
+}
+
+function nudgeLine(beat: number, direction: number, large: boolean) {
+  emit('line', beat, beats.value!.timeAt(beat) + direction * NUDGE_S * (large ? 10 : 1))
+}
+
+function press(event: PointerEvent) {
+  const from = view.from.value
+  const box = (event.currentTarget as HTMLElement).getBoundingClientRect()
+  startDrag(event, {
+    move: (dx) => (view.from.value = from - dx / view.perBeat.value),
+    drop: () => undefined,
+    click: (at) => emit('place', Math.min(Math.max(0, view.beatOf(at.clientX - box.left)), props.duration)),
+  })
+}
+</script>
+
+<template>
+  <div ref="stage" class="stage" :data-per-second="view.perBeat.value" :data-from="view.from.value">
+    <div class="ruler" aria-hidden="true">
+      <span v-for="m in marks" :key="m.bar" :style="{ left: `${m.x}px` }">{{ m.bar }}</span>
+    </div>
+    <div class="wave" @pointerdown="press">
+      <canvas ref="canvas" />
+      <svg class="over" :width="width" :height="height">
+        <path v-for="a in anchors" :key="`a${a.beat}`" class="anchor" :d="`M${a.x - 5} 0h10l-5 7z`" />
+        <rect
+          v-for="h in handles"
+          :key="h.beat"
+          class="line"
+          role="slider"
+          tabindex="-1"
+          :aria-label="`Line of ${h.name}`"
+          :aria-valuetext="`${beats!.timeAt(h.beat).toFixed(3)} s`"
+          :aria-valuenow="beats!.timeAt(h.beat)"
+          :x="h.x - 5"
+          y="0"
+          width="10"
+          :height="height"
+          @pointerdown="(e) => dragLine(e, h.beat)"
+          @keydown.left.stop.prevent="(e: KeyboardEvent) => nudgeLine(h.beat, -1, e.shiftKey)"
+          @keydown.right.stop.prevent="(e: KeyboardEvent) => nudgeLine(h.beat, 1, e.shiftKey)"
+        />
+      </svg>
+      <div class="cursor" :style="{ left: `${view.xOf(cursor)}px` }" />
+      <div v-if="playhead !== undefined" class="playhead" :style="{ left: `${view.xOf(playhead)}px` }" />
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.stage {
+  position: relative;
+  display: flex;
+  flex-direction: column;
+  min-width: 0;
+  overflow: hidden;
+}
+
+.ruler {
+  position: relative;
+  height: 18px;
+  color: var(--ink-soft);
+  font-size: 11px;
+  line-height: 18px;
+}
+
+.ruler span {
+  position: absolute;
+  padding-left: 4px;
+  border-left: 1px solid var(--line-strong);
+}
+
+.wave {
+  position: relative;
+  flex: 1;
+  min-height: 0;
+  background: var(--sheet);
+  cursor: grab;
+  touch-action: none;
+}
+
+canvas,
+.over {
+  position: absolute;
+  inset: 0;
+  width: 100%;
+  height: 100%;
+}
+
+.line {
+  fill: transparent;
+  cursor: ew-resize;
+}
+
+.line:hover,
+.line:focus-visible {
+  fill: color-mix(in srgb, var(--fern) 30%, transparent);
+  outline: none;
+}
+
+.anchor {
+  fill: var(--fern);
+}
+
+.cursor,
+.playhead {
+  position: absolute;
+  top: 0;
+  bottom: 0;
+  pointer-events: none;
+}
+
+.cursor {
+  width: 0;
+  border-left: 2px dashed var(--fern);
+}
+
+.playhead {
+  width: 2px;
+  background: var(--ink);
+}
+</style>

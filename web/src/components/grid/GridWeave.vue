@@ -1,0 +1,291 @@
+<script setup lang="ts">
+import { Segmented } from 'ant-design-vue'
+import { computed, ref, useTemplateRef } from 'vue'
+import type { Grid } from '../../api/types'
+import { useCanvas } from '../../composables/useCanvas'
+import { startDrag } from '../../composables/useDrag'
+import { onsetsOf } from '../../composables/useTrackPictures'
+import { LEAD, weaveImage, type Band } from '../../drawing/weave'
+import { useTokens } from '../../theme/tokens'
+import { BeatGrid } from '../../time/grid'
+import { lineDraft, slidDraft } from '../../time/gridDraft'
+
+type Pull = 'slide' | 'stretch'
+
+const BANDS = [
+  { value: 'full', label: 'All sound' },
+  { value: 'low', label: 'Low only' },
+]
+const PULLS = [
+  { value: 'slide', label: 'Slide' },
+  { value: 'stretch', label: 'Stretch' },
+]
+
+const props = defineProps<{
+  trackId: string
+  duration: number
+  grid: Grid
+  /** The grid that a drag elsewhere is trying, to be shown meanwhile. */
+  tried: Grid | undefined
+  cursor: number
+}>()
+const emit = defineEmits<{
+  place: [seconds: number]
+  draft: [grid: Grid | undefined]
+  slide: [seconds: number]
+  line: [beat: number, seconds: number]
+}>()
+
+const tokens = useTokens()
+const canvas = useTemplateRef<HTMLCanvasElement>('canvas')
+const band = ref<Band>('full')
+const pull = ref<Pull>('slide')
+const draft = ref<Grid>()
+const hover = ref<{ x: number; y: number; bar: number; ms: number }>()
+
+const shown = computed(() => new BeatGrid(draft.value ?? props.tried ?? props.grid))
+const perBar = computed(() => shown.value.beatsPerBar)
+/** The rows stay those of the grid as it is stored, so that a drag does not make them jump. */
+const rows = computed(() => {
+  const grid = new BeatGrid(props.grid)
+  const first = Math.floor(grid.beatAt(0) / perBar.value + 1e-6)
+  const last = Math.ceil(grid.beatAt(props.duration) / perBar.value)
+  return { first, count: Math.max(1, last - first) }
+})
+const onsets = computed(() => onsetsOf(props.trackId))
+
+const { width, height } = useCanvas(canvas, ({ context, width: w, height: h }) => {
+  const heard = onsets.value
+  if (!heard || heard === 'none') return
+  const image = weaveImage({
+    onsets: heard,
+    grid: shown.value,
+    band: band.value,
+    firstBar: rows.value.first,
+    bars: rows.value.count,
+    ink: rgb(tokens.value.ink),
+  })
+  const small = document.createElement('canvas')
+  small.width = image.width
+  small.height = image.height
+  small.getContext('2d')!.putImageData(image, 0, 0)
+  context.imageSmoothingEnabled = false
+  context.drawImage(small, 0, 0, w, h)
+  for (let beat = 0; beat <= perBar.value; beat++) {
+    const x = Math.round(((beat + LEAD) / perBar.value) * w)
+    context.fillStyle = beat % perBar.value === 0 ? tokens.value.bar : tokens.value.beat
+    context.fillRect(x, 0, 1, h)
+  }
+})
+
+const cursorY = computed(() => {
+  const row = shown.value.beatAt(props.cursor) / perBar.value - rows.value.first
+  return (Math.floor(row + LEAD / perBar.value) / rows.value.count) * height.value
+})
+const rowHeight = computed(() => height.value / rows.value.count)
+/** Where a bar number stands at the left: as many as have room. */
+const marks = computed(() => {
+  const every = [4, 8, 16, 32, 64].find((n) => n * rowHeight.value >= 26) ?? 128
+  const found = []
+  const { first, count } = rows.value
+  for (let bar = Math.ceil(first / every) * every; bar < first + count; bar += every) {
+    found.push({ bar: bar + 1, y: (bar - first) * rowHeight.value })
+  }
+  return found
+})
+
+function spot(event: PointerEvent, box: DOMRect) {
+  const x = Math.min(Math.max(0, event.clientX - box.left), box.width)
+  const y = Math.min(Math.max(0, event.clientY - box.top), box.height - 1)
+  const row = Math.floor((y / box.height) * rows.value.count)
+  const beat = (rows.value.first + row) * perBar.value - LEAD + (x / box.width) * perBar.value
+  return { x, y, row, beat, seconds: shown.value.timeAt(beat) }
+}
+
+function look(event: PointerEvent) {
+  const box = (event.currentTarget as HTMLElement).getBoundingClientRect()
+  const at = spot(event, box)
+  const bar = rows.value.first + at.row
+  const nearest = Math.round(at.beat)
+  hover.value = { x: at.x, y: at.y, bar: bar + 1, ms: (at.seconds - shown.value.timeAt(nearest)) * 1000 }
+}
+
+function press(event: PointerEvent) {
+  const box = (event.currentTarget as HTMLElement).getBoundingClientRect()
+  const at = spot(event, box)
+  const grid = new BeatGrid(props.grid)
+  const barSeconds = grid.timeAt(at.beat + perBar.value / 2) - grid.timeAt(at.beat - perBar.value / 2)
+  const line = Math.round(at.beat)
+  const stretches = (pull.value === 'stretch') !== event.shiftKey
+  let by = 0
+  startDrag(event, {
+    move(dx) {
+      // What is drawn moves with the hand; the grid moves against it.
+      by = -(dx / box.width) * barSeconds
+      draft.value = stretches
+        ? lineDraft(props.grid, line, grid.timeAt(line) + by)
+        : slidDraft(props.grid, by)
+      emit('draft', draft.value)
+    },
+    drop() {
+      if (stretches) emit('line', line, grid.timeAt(line) + by)
+      else emit('slide', by)
+      draft.value = undefined
+      emit('draft', undefined)
+    },
+    click: () => emit('place', Math.min(Math.max(0, at.seconds), props.duration)),
+  })
+}
+
+function rgb(colour: string): [number, number, number] {
+  const hex = Number.parseInt(colour.slice(1), 16)
+  return [(hex >> 16) & 255, (hex >> 8) & 255, hex & 255]
+}
+</script>
+
+<template>
+  <section class="weave" aria-label="Weave">
+    <header>
+      <h2>Weave</h2>
+      <span class="soft hint">one row a bar: straight threads are a true grid</span>
+      <span class="gap" />
+      <Segmented v-model:value="band" :options="BANDS" size="small" aria-label="Band" />
+      <span class="soft">Drag to</span>
+      <Segmented v-model:value="pull" :options="PULLS" size="small" aria-label="Drag to" />
+    </header>
+    <div class="beats" aria-hidden="true">
+      <span v-for="n in perBar" :key="n" :style="{ left: `${((n - 1 + LEAD) / perBar) * 100}%` }">{{
+        n
+      }}</span>
+    </div>
+    <div class="body">
+      <div class="bars" aria-hidden="true">
+        <span v-for="m in marks" :key="m.bar" :style="{ top: `${m.y}px` }">{{ m.bar }}</span>
+      </div>
+      <div
+        class="cloth"
+        :data-pull="pull"
+        @pointerdown="press"
+        @pointermove="look"
+        @pointerleave="hover = undefined"
+      >
+        <canvas ref="canvas" role="img" aria-label="Onsets of all bars, laid under each other" />
+        <div v-if="onsets === 'none'" class="none soft">
+          This track was analysed by an older version. Analyse it again to see its weave.
+        </div>
+        <div class="row" :style="{ top: `${cursorY}px`, height: `${Math.max(2, rowHeight)}px` }" />
+        <div
+          v-if="hover"
+          class="tip"
+          :style="{
+            left: `${Math.min(hover.x + 12, width - 130)}px`,
+            top: `${Math.min(hover.y + 10, height - 28)}px`,
+          }"
+        >
+          bar {{ hover.bar }} · {{ hover.ms > 0 ? '+' : '−' }}{{ Math.abs(hover.ms).toFixed(0) }} ms
+        </div>
+      </div>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.weave {
+  display: flex;
+  flex-direction: column;
+  min-height: 0;
+}
+
+header {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  height: 36px;
+  padding: 0 12px 0 14px;
+}
+
+.hint {
+  font-size: 12px;
+}
+
+.gap {
+  flex: 1;
+}
+
+.beats {
+  position: relative;
+  height: 15px;
+  margin: 0 14px 0 44px;
+  color: var(--ink-soft);
+  font-size: 11px;
+  line-height: 14px;
+}
+
+.beats span {
+  position: absolute;
+  transform: translateX(-50%);
+}
+
+.body {
+  display: flex;
+  flex: 1;
+  min-height: 0;
+  padding: 0 14px 8px 0;
+}
+
+.bars {
+  position: relative;
+  width: 44px;
+  color: var(--ink-soft);
+  font-size: 11px;
+  text-align: right;
+}
+
+.bars span {
+  position: absolute;
+  right: 6px;
+  line-height: 11px;
+}
+
+.cloth {
+  position: relative;
+  flex: 1;
+  background: var(--sheet);
+  cursor: ew-resize;
+  touch-action: none;
+}
+
+canvas {
+  position: absolute;
+  inset: 0;
+  width: 100%;
+  height: 100%;
+}
+
+.row {
+  position: absolute;
+  right: 0;
+  left: 0;
+  border: solid var(--fern);
+  border-width: 1px 0;
+  pointer-events: none;
+}
+
+.none {
+  position: absolute;
+  inset: 0;
+  display: grid;
+  place-items: center;
+}
+
+.tip {
+  position: absolute;
+  padding: 2px 7px;
+  border-radius: 3px;
+  background: var(--ink);
+  color: var(--sheet);
+  font-size: 12px;
+  white-space: nowrap;
+  pointer-events: none;
+}
+</style>

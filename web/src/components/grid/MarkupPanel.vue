@@ -1,0 +1,313 @@
+<script setup lang="ts">
+import { Button, Segmented, Select, Tooltip } from 'ant-design-vue'
+import { computed, ref } from 'vue'
+import type { Track } from '../../api/types'
+import type { GridActions } from '../../composables/gridActions'
+import { typicalOffset } from '../../time/doubtfulPlaces'
+import { RANGES, useTempoRange } from '../../composables/preferences'
+import { FINE_MS } from '../../drawing/drift'
+import { useMarkup } from '../../stores/markup'
+import { barBeat, bpm } from '../../time/format'
+import ActionButton from '../shared/ActionButton.vue'
+import GlyphIcon from '../shared/GlyphIcon.vue'
+import NumberField from '../shared/NumberField.vue'
+import StraightenBox from './StraightenBox.vue'
+
+const { actions, track, taps, cursor } = defineProps<{
+  actions: GridActions
+  track: Track | undefined
+  cursor: number
+  /** Beats tapped so far. */
+  taps: number
+}>()
+defineEmits<{ tap: []; seek: [seconds: number] }>()
+
+const markup = useMarkup()
+const { chosen, range } = useTempoRange()
+const slideBy = ref(0)
+/** Whether measuring again and following concern the whole track or the section at the cursor. */
+const where = ref<'everywhere' | 'section'>('everywhere')
+const section = computed(() => {
+  const at = markup.beats?.beatAt(cursor) ?? 0
+  return markup.track?.markup.sections?.find((s) => s.start <= at && at < s.end)
+})
+const spanBeats = computed(() =>
+  where.value === 'section' && section.value
+    ? { from_beat: section.value.start, to_beat: section.value.end }
+    : undefined,
+)
+const spanSeconds = computed(() =>
+  spanBeats.value && markup.beats
+    ? {
+        start_s: Math.max(0, markup.beats.timeAt(spanBeats.value.from_beat)),
+        end_s: markup.beats.timeAt(spanBeats.value.to_beat),
+      }
+    : undefined,
+)
+const { byId } = actions
+const follow = (every: number) => markup.follow(every, spanBeats.value)
+const WHERE = [
+  { value: 'everywhere', label: 'Everywhere' },
+  { value: 'section', label: 'In this section' },
+]
+
+const grid = computed(() => markup.grid)
+const here = computed(() => (markup.beats ? barBeat(actions.beat.value, markup.beats.beatsPerBar) : ''))
+const tempoHere = computed(() => {
+  if (!markup.beats) return 0
+  const at = markup.beats.beatAt(cursor)
+  return 60 / (markup.beats.timeAt(at + 0.01) - markup.beats.timeAt(at)) / 100
+})
+const offset = computed(() => (markup.offsets ? typicalOffset(markup.offsets) : undefined))
+const other = computed(() => track?.doubts?.find((d) => d.kind === 'octave')?.bpm)
+
+async function slideBySet(ms: number) {
+  slideBy.value = ms
+  const done = await actions.slide(ms / 1000)
+  slideBy.value = 0
+  return done
+}
+</script>
+
+<template>
+  <aside class="panel" aria-label="Grid">
+    <section class="look">
+      <h3>Look at this</h3>
+      <p v-if="!grid && !track?.doubts?.length" class="soft">There is no grid yet.</p>
+      <p v-if="markup.track?.markup.by_hand" class="soft">
+        This grid is yours; the analysis leaves it alone.
+      </p>
+      <ul v-else-if="track?.doubts?.length" class="doubts">
+        <li v-for="d in track.doubts" :key="d.text">
+          <GlyphIcon name="flag" :size="13" /> <span>{{ d.text }}</span>
+          <Button
+            v-if="d.at_s !== null && d.at_s !== undefined"
+            size="small"
+            type="link"
+            @click="$emit('seek', d.at_s)"
+            >go there</Button
+          >
+        </li>
+      </ul>
+      <p v-else-if="grid" class="soft">The analysis is sure of this grid.</p>
+      <p v-if="offset !== undefined" class="offset">
+        Onsets lie <strong>{{ offset.toFixed(1) }} ms</strong> from the lines,
+        {{ offset <= FINE_MS ? 'which is fine' : 'which can be heard' }}.
+      </p>
+      <p v-else-if="track?.outdated" class="soft">
+        Analysed by an older version. Analyse it again in Tracks to see more.
+      </p>
+    </section>
+
+    <section>
+      <h3>Tempo</h3>
+      <div class="row">
+        <NumberField
+          class="tempo"
+          label="Tempo in BPM"
+          :value="tempoHere"
+          :step="0.01"
+          :min="20"
+          :max="400"
+          :send="(v) => markup.send({ kind: 'set_tempo', bpm: v, about_beat: actions.beat.value })"
+        />
+        <span class="soft">BPM</span>
+        <ActionButton :action="byId.halve!" label="½" :disabled="!grid" />
+        <ActionButton :action="byId.double!" label="×2" :disabled="!grid" />
+        <ActionButton :action="byId.round!" label="Round" :disabled="!grid" />
+      </div>
+      <div v-if="other && grid" class="row">
+        <Button
+          size="small"
+          @click="markup.send({ kind: 'scale_tempo', factor: other / (markup.track?.mean_bpm ?? other) })"
+          >Take {{ bpm(other) }} BPM instead</Button
+        >
+      </div>
+      <div class="row">
+        <Select
+          v-model:value="chosen"
+          size="small"
+          class="range"
+          :options="RANGES"
+          aria-label="Range of tempi"
+        />
+        <Tooltip title="Find the grid anew within this range (M)">
+          <Button size="small" @click="markup.measure(range, spanSeconds)">Measure again</Button>
+        </Tooltip>
+      </div>
+      <div class="row">
+        <span class="soft">Measure, follow</span>
+        <Segmented
+          v-model:value="where"
+          :options="WHERE"
+          size="small"
+          aria-label="Where to measure and follow"
+        />
+      </div>
+      <div class="row">
+        <Tooltip title="Tap on every beat while the track plays (T)">
+          <Button size="small" @click="$emit('tap')">Tap along</Button>
+        </Tooltip>
+        <span class="soft">{{ taps ? `${taps} beats tapped` : 'four beats or more' }}</span>
+      </div>
+    </section>
+
+    <section>
+      <h3>Slide the grid</h3>
+      <div class="row">
+        <ActionButton :action="byId.earlier10!" label="−10" :disabled="!grid" />
+        <ActionButton :action="byId.earlier!" label="−1" :disabled="!grid" />
+        <NumberField
+          class="ms"
+          label="Slide by ms"
+          :value="slideBy"
+          :step="1"
+          :min="-2000"
+          :max="2000"
+          :send="slideBySet"
+        />
+        <span class="soft">ms</span>
+        <ActionButton :action="byId.later!" label="+1" :disabled="!grid" />
+        <ActionButton :action="byId.later10!" label="+10" :disabled="!grid" />
+      </div>
+      <div class="row">
+        <ActionButton :action="byId.beatEarlier!" label="− beat" :disabled="!grid" />
+        <ActionButton :action="byId.beatLater!" label="+ beat" :disabled="!grid" />
+        <ActionButton :action="byId.snap!" label="Snap to onset" :disabled="!grid" />
+      </div>
+    </section>
+
+    <section>
+      <h3>
+        At the cursor<span v-if="here" class="where">{{ here }}</span>
+      </h3>
+      <div class="row">
+        <ActionButton :action="byId.one!" :disabled="!grid" />
+        <ActionButton :action="byId.first!" :disabled="!grid" />
+      </div>
+      <div class="row">
+        <ActionButton
+          :action="byId.anchor!"
+          :label="actions.isAnchor.value ? 'Remove anchor' : 'Add anchor'"
+          :disabled="!grid"
+        />
+        <span class="soft">{{ grid?.anchors.length ?? 0 }} in all</span>
+      </div>
+      <div class="row">
+        <span class="soft">Tempo from here</span>
+        <NumberField
+          class="tempo"
+          label="New tempo from here in BPM"
+          :value="tempoHere"
+          :step="0.01"
+          :min="20"
+          :max="400"
+          :send="(v) => markup.send({ kind: 'tempo_from', beat: actions.beat.value, bpm: v })"
+        />
+        <ActionButton :action="byId.measureFrom!" label="Measure" :disabled="!grid" />
+      </div>
+    </section>
+
+    <section>
+      <h3>Follow the player</h3>
+      <div class="row">
+        <ActionButton
+          :action="{ ...byId.follow!, run: () => follow(1) }"
+          label="By the beat"
+          :disabled="!grid"
+        />
+        <ActionButton
+          :action="{ ...byId.followBars!, run: () => follow(grid?.beats_per_bar ?? 1) }"
+          label="By the bar"
+          :disabled="!grid"
+        />
+      </div>
+    </section>
+
+    <StraightenBox
+      v-if="grid && track && markup.track"
+      :track-id="track.id"
+      :version="markup.track.version"
+    />
+
+    <section>
+      <ActionButton :action="byId.analysed!" :disabled="!markup.track?.has_analysed" />
+    </section>
+  </aside>
+</template>
+
+<style scoped>
+.panel {
+  display: flex;
+  flex-direction: column;
+  min-height: 0;
+  overflow: auto;
+  padding: 4px 0;
+  border-left: 1px solid var(--line);
+  background: var(--sheet);
+}
+
+section,
+:deep(section) {
+  padding: 9px 14px;
+  border-bottom: 1px solid var(--line);
+}
+
+section:last-child {
+  border: 0;
+}
+
+h3,
+:deep(h3) {
+  margin-bottom: 6px;
+}
+
+.where {
+  float: right;
+  color: var(--ink);
+}
+
+.row {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+}
+
+.row + .row {
+  margin-top: 7px;
+}
+
+.doubts {
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+
+.doubts li {
+  display: flex;
+  align-items: baseline;
+  gap: 6px;
+  padding: 1px 0;
+  color: var(--warn);
+}
+
+p {
+  margin: 0;
+}
+
+.offset {
+  margin-top: 4px;
+}
+
+.tempo {
+  width: 82px;
+}
+
+.ms {
+  width: 60px;
+}
+
+.range {
+  width: 130px;
+}
+</style>

@@ -1,0 +1,205 @@
+<script setup lang="ts">
+import { Dropdown, Input, Menu, MenuDivider, MenuItem, Modal } from 'ant-design-vue'
+import { computed, h, ref, useTemplateRef } from 'vue'
+import type { Section, SectionKind } from '../../api/types'
+import { startDrag } from '../../composables/useDrag'
+import { barBeat } from '../../time/format'
+import type { BeatGrid } from '../../time/grid'
+import { extent, joined, splitSection, withBorder } from '../../time/spans'
+
+const KINDS: { kind: SectionKind; label: string }[] = [
+  { kind: 'beat', label: 'Beat only' },
+  { kind: 'bass', label: 'With bass' },
+  { kind: 'full', label: 'Full' },
+  { kind: 'break', label: 'Break' },
+  { kind: 'rise', label: 'Rise' },
+  { kind: 'beatless', label: 'Beatless' },
+]
+
+const { sections, beats, duration, cursor } = defineProps<{
+  sections: Section[]
+  beats: BeatGrid
+  duration: number
+  cursor: number
+}>()
+const emit = defineEmits<{ change: [sections: Section[], why: string]; analysed: [] }>()
+
+const row = useTemplateRef<HTMLElement>('row')
+const moving = ref<Section[]>()
+
+const blocks = computed(() =>
+  (moving.value ?? sections).map((s, index) => ({
+    s,
+    index,
+    ...extent(s, beats, duration),
+    label: s.name || labelOf(s.kind),
+  })),
+)
+
+function labelOf(kind: SectionKind) {
+  return KINDS.find((k) => k.kind === kind)!.label
+}
+
+function dragBorder(event: PointerEvent, index: number) {
+  const origin = beats.timeAt(sections[index]!.start)
+  const perPixel = duration / row.value!.clientWidth
+  startDrag(event, {
+    move(dx) {
+      moving.value = withBorder(sections, index, beats.beatAt(origin + dx * perPixel), beats.beatsPerBar)
+    },
+    drop() {
+      if (moving.value) emit('change', moving.value, 'move a section border')
+      moving.value = undefined
+    },
+  })
+}
+
+function nudgeBorder(index: number, bars: number) {
+  const beat = sections[index]!.start + bars * beats.beatsPerBar
+  emit('change', withBorder(sections, index, beat, beats.beatsPerBar), 'move a section border')
+}
+
+function setKind(index: number, kind: SectionKind) {
+  const changed = sections.map((s, i) => (i === index ? { ...s, kind } : s))
+  emit('change', changed, `call a section ‘${labelOf(kind)}’`)
+}
+
+function split(index: number) {
+  const changed = splitSection(sections, index, beats.beatAt(cursor), beats.beatsPerBar)
+  if (changed !== sections) emit('change', changed, 'split a section')
+}
+
+function rename(index: number) {
+  let name = sections[index]!.name
+  Modal.confirm({
+    title: 'Name of the section',
+    content: () =>
+      h(Input, {
+        defaultValue: name,
+        maxlength: 60,
+        'aria-label': 'Name',
+        onChange: (e) => (name = e.target.value ?? ''),
+      }),
+    okText: 'Rename',
+    onOk: () =>
+      emit(
+        'change',
+        sections.map((s, i) => (i === index ? { ...s, name: (name ?? '').trim() } : s)),
+        'rename a section',
+      ),
+  })
+}
+</script>
+
+<template>
+  <div ref="row" class="sections" aria-label="Sections" role="list">
+    <Dropdown v-for="b in blocks" :key="b.index" :trigger="['click']">
+      <button
+        type="button"
+        role="listitem"
+        class="block clip"
+        :data-kind="b.s.kind"
+        :style="{ left: `${b.left * 100}%`, width: `${b.width * 100}%` }"
+        :title="`${b.label}: bar ${barBeat(b.s.start, beats.beatsPerBar).split('.')[0]} on, ${Math.round((b.s.end - b.s.start) / beats.beatsPerBar)} bars`"
+      >
+        {{ b.label }}
+      </button>
+      <template #overlay>
+        <Menu>
+          <MenuItem
+            v-for="k in KINDS"
+            :key="k.kind"
+            :disabled="k.kind === b.s.kind"
+            @click="setKind(b.index, k.kind)"
+            >{{ k.label }}</MenuItem
+          >
+          <MenuDivider />
+          <MenuItem key="rename" @click="rename(b.index)">Rename…</MenuItem>
+          <MenuItem key="split" @click="split(b.index)">Split at the cursor</MenuItem>
+          <MenuItem
+            v-if="b.index < sections.length - 1"
+            key="join"
+            @click="emit('change', joined(sections, b.index), 'join two sections')"
+            >Join with the next</MenuItem
+          >
+          <MenuDivider />
+          <MenuItem key="analysed" @click="emit('analysed')">All sections as analysed</MenuItem>
+        </Menu>
+      </template>
+    </Dropdown>
+    <span
+      v-for="b in blocks.slice(1)"
+      :key="`border${b.index}`"
+      class="border"
+      role="slider"
+      tabindex="0"
+      :aria-label="`Start of ${b.label}`"
+      :aria-valuenow="b.s.start"
+      :style="{ left: `${b.left * 100}%` }"
+      @pointerdown="(e) => dragBorder(e, b.index)"
+      @keydown.left.stop.prevent="nudgeBorder(b.index, -1)"
+      @keydown.right.stop.prevent="nudgeBorder(b.index, 1)"
+    />
+  </div>
+</template>
+
+<style scoped>
+.sections {
+  position: relative;
+  height: 22px;
+}
+
+.block {
+  position: absolute;
+  top: 1px;
+  bottom: 1px;
+  padding: 0 6px;
+  border: 0;
+  border-right: 1px solid var(--ground);
+  background: var(--sunken);
+  color: var(--ink);
+  font: inherit;
+  font-size: 12px;
+  line-height: 20px;
+  text-align: left;
+  cursor: pointer;
+}
+
+.block[data-kind='beat'] {
+  background: repeating-linear-gradient(90deg, var(--fern-soft) 0 5px, var(--sheet) 5px 7px);
+  color: var(--fern);
+  font-weight: 600;
+}
+
+.block[data-kind='bass'] {
+  background: var(--fern-soft);
+}
+
+.block[data-kind='full'] {
+  background: color-mix(in srgb, var(--ink) 22%, var(--ground));
+}
+
+.block[data-kind='rise'] {
+  background: linear-gradient(90deg, var(--sunken), color-mix(in srgb, var(--ink) 22%, var(--ground)));
+}
+
+.block[data-kind='beatless'] {
+  background: var(--sheet);
+  color: var(--ink-soft);
+}
+
+.border {
+  position: absolute;
+  top: 0;
+  bottom: 0;
+  width: 8px;
+  margin-left: -4px;
+  cursor: ew-resize;
+  touch-action: none;
+}
+
+.border:hover,
+.border:focus-visible {
+  background: color-mix(in srgb, var(--fern) 45%, transparent);
+}
+</style>

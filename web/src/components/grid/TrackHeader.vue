@@ -1,0 +1,131 @@
+<script setup lang="ts">
+import { Button, Select, Tooltip } from 'ant-design-vue'
+import { computed } from 'vue'
+import type { Track } from '../../api/types'
+import type { ListedTrack } from '../../library/trackTable'
+import { useMarkup } from '../../stores/markup'
+import { bpm } from '../../time/format'
+import GlyphIcon from '../shared/GlyphIcon.vue'
+import TrackFacts from './TrackFacts.vue'
+
+const { track, tracks } = defineProps<{ track: Track | undefined; tracks: readonly ListedTrack[] }>()
+const emit = defineEmits<{ choose: [id: string]; check: [] }>()
+
+const markup = useMarkup()
+const options = computed(() =>
+  tracks.map((t) => ({ value: t.id, label: t.artist ? `${t.title} – ${t.artist}` : t.title })),
+)
+const checked = computed(() => markup.track?.markup.checked ?? false)
+const tempo = computed(() => {
+  const grid = markup.track?.markup.grid
+  if (!grid || !markup.track?.mean_bpm) return 'no grid'
+  const steady = grid.anchors.length === 1 && grid.bpm_before === grid.bpm_after
+  return `${steady ? '' : '≈ '}${bpm(markup.track.mean_bpm)} BPM`
+})
+const state = computed(() => {
+  if (checked.value) return 'checked by you'
+  return markup.track?.markup.by_hand ? 'changed by you' : 'as analysed'
+})
+
+/** The next track that has something to look at, after this one in the list. */
+const nextDoubtful = computed(() => {
+  const at = tracks.findIndex((t) => t.id === track?.id)
+  const order = [...tracks.slice(at + 1), ...tracks.slice(0, Math.max(at, 0))]
+  return order.find((t) => t.doubts.length && !t.checked)
+})
+
+function matches(input: string, option?: { label?: string }) {
+  return (option?.label ?? '').toLowerCase().includes(input.toLowerCase())
+}
+</script>
+
+<template>
+  <header class="header">
+    <Select
+      class="picker"
+      show-search
+      :value="track?.id"
+      :options="options"
+      :filter-option="matches"
+      aria-label="Track"
+      @change="(id) => emit('choose', String(id))"
+    />
+    <span v-if="markup.track" class="facts">
+      <strong>{{ tempo }}</strong>
+      <TrackFacts v-if="track" :track="track" :found="markup.track" />
+      <span class="state" :data-checked="checked">{{ state }}</span>
+    </span>
+    <span class="gap" />
+    <Tooltip
+      v-if="nextDoubtful"
+      :title="`${nextDoubtful.title}: ${nextDoubtful.doubts[0]}`"
+      placement="bottom"
+    >
+      <Button @click="emit('choose', nextDoubtful.id)">Next to look at</Button>
+    </Tooltip>
+    <Tooltip title="Mark the grid as checked (C)" placement="bottom">
+      <Button
+        :type="checked ? 'default' : 'primary'"
+        :disabled="!markup.grid"
+        :aria-pressed="checked"
+        @click="emit('check')"
+        >{{ checked ? 'Not checked after all' : 'Mark as checked' }}</Button
+      >
+    </Tooltip>
+    <Tooltip
+      :title="markup.track?.undo ? `Undo: ${markup.track.undo}` : 'Nothing to undo'"
+      placement="bottomRight"
+    >
+      <Button aria-label="Undo" :disabled="!markup.track?.undo" @click="markup.undo()"
+        ><GlyphIcon name="undo" /> Undo</Button
+      >
+    </Tooltip>
+    <Tooltip
+      :title="markup.track?.redo ? `Redo: ${markup.track.redo}` : 'Nothing to redo'"
+      placement="bottomRight"
+    >
+      <Button aria-label="Redo" :disabled="!markup.track?.redo" @click="markup.redo()"
+        ><GlyphIcon name="redo"
+      /></Button>
+    </Tooltip>
+  </header>
+</template>
+
+<style scoped>
+.header {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  height: 52px;
+  padding: 0 14px;
+  border-bottom: 1px solid var(--line);
+}
+
+.picker {
+  width: 270px;
+}
+
+.facts {
+  padding-left: 6px;
+  white-space: nowrap;
+}
+
+.state {
+  margin-left: 10px;
+  padding: 2px 8px;
+  border: 1px solid var(--line-strong);
+  border-radius: 9px;
+  color: var(--ink-soft);
+  font-size: 12px;
+}
+
+.state[data-checked='true'] {
+  border-color: var(--fern);
+  background: var(--fern-soft);
+  color: var(--fern);
+}
+
+.gap {
+  flex: 1;
+}
+</style>

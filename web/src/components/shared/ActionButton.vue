@@ -1,0 +1,17 @@
+<script setup lang="ts">
+import { Button, Tooltip } from 'ant-design-vue'
+import type { GridAction } from '../../composables/gridActions'
+
+/** A button for a grid action: its words, unless others are given, and its key. */
+const { action, label } = defineProps<{ action: GridAction; label?: string; disabled?: boolean }>()
+</script>
+
+<template>
+  <Tooltip
+    :title="`${action.label} (${action.key === action.key.toUpperCase() && action.key !== action.key.toLowerCase() ? `shift ${action.key}` : action.key.toUpperCase()})`"
+  >
+    <Button size="small" :aria-label="action.label" :disabled="disabled" @click="action.run()">
+      {{ label ?? action.label }}
+    </Button>
+  </Tooltip>
+</template>

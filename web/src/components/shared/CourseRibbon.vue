@@ -1,0 +1,161 @@
+<script setup lang="ts">
+import { useElementSize } from '@vueuse/core'
+import { computed, useTemplateRef } from 'vue'
+import { useCourse } from '../../composables/useCourse'
+import { useCanvas } from '../../composables/useCanvas'
+import { drawCourse } from '../../drawing/course'
+import { useMix } from '../../stores/mix'
+import { useTokens } from '../../theme/tokens'
+import { bpm, clockTime } from '../../time/format'
+
+const props = defineProps<{
+  /** The transition that is looked at. */
+  chosen: number | undefined
+  playhead: number | undefined
+}>()
+const emit = defineEmits<{ choose: [index: number]; listen: [seconds: number] }>()
+
+const COLUMNS = 1200
+
+const mix = useMix()
+const tokens = useTokens()
+const box = useTemplateRef<HTMLElement>('box')
+const canvas = useTemplateRef<HTMLCanvasElement>('canvas')
+const { width } = useElementSize(box)
+const { data: course } = useCourse(
+  computed(() => mix.mix?.id),
+  computed(() => mix.mix?.version),
+  COLUMNS,
+)
+
+useCanvas(canvas, ({ context, width: w, height: h }) => {
+  if (mix.plan && mix.clock && course.value)
+    drawCourse(context, w, h, mix.plan, course.value, mix.clock, tokens.value)
+})
+
+const seconds = computed(() => mix.plan?.duration_s || 1)
+const xOf = (time: number) => (time / seconds.value) * width.value
+const marks = computed(() =>
+  (mix.plan?.transitions ?? []).map((t) => ({
+    index: t.index,
+    x: xOf(t.start_s),
+    width: Math.max(8, xOf(t.end_s) - xOf(t.start_s)),
+    label: `Transition ${t.index + 1}: ${mix.plan!.entries[t.index]!.title} into ${mix.plan!.entries[t.index + 1]!.title}, at ${clockTime(t.start_s)}`,
+    snags: mix.plan!.snags.filter((s) => s.transition === t.index),
+  })),
+)
+const tempi = computed(() => {
+  const all = mix.plan?.tempo.map(([, tempo]) => tempo) ?? []
+  const low = Math.min(...all)
+  const high = Math.max(...all)
+  return low === high ? `${bpm(low)} BPM` : `${bpm(low)}–${bpm(high)} BPM`
+})
+
+function timeOf(event: MouseEvent) {
+  const left = box.value!.getBoundingClientRect().left
+  return ((event.clientX - left) / width.value) * seconds.value
+}
+
+/** Go to the transition nearest to where was clicked. */
+function go(event: MouseEvent) {
+  const time = timeOf(event)
+  const distance = (t: { start_s: number; end_s: number }) => Math.max(t.start_s - time, time - t.end_s, 0)
+  const nearest = [...(mix.plan?.transitions ?? [])].sort((a, b) => distance(a) - distance(b))[0]
+  if (nearest) emit('choose', nearest.index)
+}
+</script>
+
+<template>
+  <div class="course">
+    <span class="tempi faint">{{ tempi }}</span>
+    <div
+      ref="box"
+      class="box"
+      title="Click: nearest transition. Double click: hear the mix from there"
+      @click="go"
+      @dblclick="(e) => emit('listen', timeOf(e))"
+    >
+      <canvas ref="canvas" />
+      <button
+        v-for="mark in marks"
+        :key="mark.index"
+        type="button"
+        class="mark"
+        :class="{ chosen: mark.index === props.chosen }"
+        :style="{ left: `${mark.x}px`, width: `${mark.width}px` }"
+        :aria-label="mark.label"
+        :aria-pressed="mark.index === props.chosen"
+        :title="[mark.label, ...mark.snags.map((s) => s.message)].join('\n')"
+        @click.stop="emit('choose', mark.index)"
+      >
+        <span v-if="mark.snags.length" class="flag" aria-label="has a snag" />
+      </button>
+      <span v-if="playhead !== undefined" class="playhead" :style="{ left: `${xOf(playhead)}px` }" />
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.course {
+  display: grid;
+  grid-template-columns: 58px 1fr;
+  height: 84px;
+  padding: 6px 12px 6px 0;
+}
+
+.tempi {
+  padding-right: 8px;
+  font-size: 11px;
+  line-height: 1.2;
+  text-align: right;
+}
+
+.box {
+  position: relative;
+  cursor: pointer;
+}
+
+canvas {
+  position: absolute;
+  inset: 0;
+  width: 100%;
+  height: 100%;
+}
+
+.mark {
+  position: absolute;
+  top: 16px;
+  bottom: 0;
+  padding: 0;
+  border: 1px solid transparent;
+  border-radius: 4px;
+  background: none;
+  cursor: pointer;
+}
+
+.mark:hover {
+  border-color: var(--line-strong);
+}
+
+.mark.chosen {
+  border: 2px solid var(--fern);
+  background: color-mix(in srgb, var(--fern) 12%, transparent);
+}
+
+.flag {
+  position: absolute;
+  top: -9px;
+  left: 0;
+  border: 5px solid transparent;
+  border-left: 8px solid var(--warn);
+}
+
+.playhead {
+  position: absolute;
+  top: 0;
+  bottom: 0;
+  width: 1.5px;
+  background: var(--ink);
+  pointer-events: none;
+}
+</style>

@@ -1,0 +1,75 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { useCanvas } from '../../composables/useCanvas'
+import { peaksOf } from '../../composables/useTrackPictures'
+import { drawSmallWave } from '../../drawing/smallWave'
+import type { Hue } from '../../theme/hues'
+
+const props = defineProps<{
+  trackId: string
+  title: string
+  duration: number
+  hue: Hue
+  /** Seconds of the track at which the playhead is, if it plays. */
+  playhead?: number
+}>()
+const emit = defineEmits<{ listen: [seconds: number] }>()
+
+const canvas = ref<HTMLCanvasElement>()
+const played = computed(() => (props.playhead ?? 0) / props.duration)
+
+useCanvas(canvas, ({ context, width, height }) => {
+  const peaks = peaksOf(props.trackId, 16384)
+  if (peaks) drawSmallWave(context, width, height, peaks, props.duration, props.hue, played.value)
+})
+
+function go(event: MouseEvent) {
+  const box = (event.currentTarget as HTMLElement).getBoundingClientRect()
+  const share = event.detail ? (event.clientX - box.left) / box.width : 0
+  emit('listen', Math.max(0, share) * props.duration)
+}
+</script>
+
+<template>
+  <button
+    class="wave"
+    type="button"
+    :aria-label="`Listen to ${title}`"
+    title="Click to hear it from there"
+    @click="go"
+  >
+    <canvas ref="canvas" />
+    <span v-if="playhead !== undefined" class="head" :style="{ left: `${played * 100}%` }" />
+  </button>
+</template>
+
+<style scoped>
+.wave {
+  position: relative;
+  width: 100%;
+  height: 34px;
+  padding: 0;
+  border: 0;
+  border-radius: 3px;
+  background: none;
+  cursor: pointer;
+}
+
+.wave:hover {
+  background: var(--sunken);
+}
+
+canvas {
+  display: block;
+  width: 100%;
+  height: 100%;
+}
+
+.head {
+  position: absolute;
+  top: 0;
+  bottom: 0;
+  width: 1.5px;
+  background: var(--ink);
+}
+</style>

@@ -1,0 +1,99 @@
+<script setup lang="ts">
+import { useRoute } from 'vue-router'
+import GlyphIcon from '../shared/GlyphIcon.vue'
+import RailIcon from './RailIcon.vue'
+
+const { mixId } = defineProps<{ mixId: string }>()
+defineEmits<{ keys: [] }>()
+const route = useRoute()
+
+const places = [
+  { name: 'tracks', label: 'Tracks' },
+  { name: 'grid', label: 'Grid & cues' },
+  { name: 'order', label: 'Running order' },
+  { name: 'transitions', label: 'Transitions' },
+  { name: 'render', label: 'Render' },
+] as const
+
+function to(name: string) {
+  if (name === 'tracks' || name === 'grid') return { name }
+  return mixId ? { name, params: { mix: mixId } } : { name: 'start' }
+}
+</script>
+
+<template>
+  <nav class="rail" aria-label="Work">
+    <RouterLink class="mark" :to="{ name: 'start' }" title="All mixes">
+      <img src="/fern.svg" alt="Fernbrook: all mixes" width="30" height="30" />
+    </RouterLink>
+    <RouterLink
+      v-for="place in places"
+      :key="place.name"
+      class="place"
+      active-class=""
+      exact-active-class=""
+      :class="{ 'is-here': route.name === place.name }"
+      :aria-current="route.name === place.name ? 'page' : undefined"
+      :to="to(place.name)"
+    >
+      <RailIcon :name="place.name" />
+      <span>{{ place.label }}</span>
+    </RouterLink>
+    <button type="button" class="place keys" title="All keys of this view (?)" @click="$emit('keys')">
+      <GlyphIcon name="keys" />
+      <span>Keys</span>
+    </button>
+  </nav>
+</template>
+
+<style scoped>
+.rail {
+  display: flex;
+  flex-direction: column;
+  gap: 2px;
+  padding: 10px 6px;
+  border-right: 1px solid var(--line);
+}
+
+.mark {
+  display: grid;
+  place-items: center;
+  height: 44px;
+  margin-bottom: 8px;
+  border-radius: var(--radius);
+}
+
+.place {
+  display: flex;
+  flex-direction: column;
+  align-items: center;
+  gap: 3px;
+  padding: 9px 2px 7px;
+  border-radius: var(--radius);
+  color: var(--ink-soft);
+  font-size: 12px;
+  line-height: 1.15;
+  text-align: center;
+  text-decoration: none;
+}
+
+.keys {
+  margin-top: auto;
+  border: 0;
+  background: none;
+  font: inherit;
+  font-size: 12px;
+  cursor: pointer;
+}
+
+.place:hover {
+  background: var(--sunken);
+  color: var(--ink);
+}
+
+.place.is-here {
+  background: var(--fern-soft);
+  color: var(--fern);
+  font-weight: 600;
+}
+</style>

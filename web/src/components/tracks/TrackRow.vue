@@ -1,0 +1,258 @@
+<script setup lang="ts">
+import { Dropdown, Menu, MenuItem, Modal, message } from 'ant-design-vue'
+import { computed, ref } from 'vue'
+import { useKeyNotation } from '../../composables/preferences'
+import { useTrackActions } from '../../composables/useTracks'
+import type { ListedTrack } from '../../library/trackTable'
+import { RATE } from '../../sound/player'
+import { trackPiece } from '../../sound/pieces'
+import { useListening } from '../../stores/listening'
+import { hueOf } from '../../theme/hues'
+import { bpm, clockTime } from '../../time/format'
+import GlyphIcon from '../shared/GlyphIcon.vue'
+import SmallWave from '../shared/SmallWave.vue'
+
+/** A row of a list that may hold ten thousand: plain elements; its menu is made when it is opened. */
+const { track } = defineProps<{ track: ListedTrack }>()
+const listening = useListening()
+const actions = useTrackActions()
+const { keyOf } = useKeyNotation()
+const hue = hueOf(0)
+const menu = ref(false)
+/** What is still to be looked at: nothing once the user has checked the grid. */
+const toLookAt = computed(() => (track.checked ? [] : track.doubts))
+
+const working = computed(() => track.analysis?.state === 'running' || track.analysis?.state === 'waiting')
+const share = computed(() => Math.round((track.analysis?.progress ?? 0) * 100))
+const playhead = computed(() => listening.secondsIn('track', track.id))
+const file = computed(() => {
+  const rate = track.rate === 44_100 ? '' : ` · ${track.rate / 1000} kHz`
+  return `${track.format}${rate}${track.channels === 1 ? ' · mono' : ''}`
+})
+
+function listen(seconds: number) {
+  listening.play(trackPiece(track), Math.round(seconds * RATE))
+}
+
+async function attempt(work: () => Promise<void>) {
+  menu.value = false
+  try {
+    await work()
+  } catch (error) {
+    message.error({ content: (error as Error).message, duration: 6 })
+  }
+}
+
+function remove() {
+  menu.value = false
+  Modal.confirm({
+    title: `Remove ‘${track.title}’ from the library?`,
+    content:
+      'The copy that the library keeps is deleted; a file that stayed in its own place is not touched.',
+    okText: 'Remove',
+    okButtonProps: { danger: true },
+    onOk: () => attempt(() => actions.remove(track.id)),
+  })
+}
+</script>
+
+<script lang="ts">
+const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short' })
+</script>
+
+<template>
+  <div role="row" class="track" :data-track="track.id">
+    <span class="title" role="cell">
+      <strong class="clip" :title="`${track.title}\n${track.file_name}`">{{ track.title }}</strong>
+      <RouterLink
+        v-if="toLookAt.length"
+        class="doubt"
+        :to="{ name: 'grid', params: { track: track.id } }"
+        :title="toLookAt.join('\n')"
+        :aria-label="`Look at the grid of ${track.title}: ${toLookAt.join(' ')}`"
+        ><GlyphIcon name="flag" :size="14"
+      /></RouterLink>
+      <span v-else-if="track.checked" class="checked" title="You marked its grid as checked"
+        ><GlyphIcon name="check" :size="14"
+      /></span>
+    </span>
+    <span class="clip soft" role="cell" :title="track.artist">{{ track.artist || '–' }}</span>
+    <span class="number" role="cell">
+      <span v-if="track.bpm !== null && !track.steady" title="The tempo moves: this is its mean"
+        >≈ {{ bpm(track.bpm) }}</span
+      >
+      <template v-else-if="track.bpm !== null">{{ bpm(track.bpm) }}</template>
+      <span v-else-if="track.has_peaks" class="faint" title="No steady beat was found">none</span>
+      <span v-else class="faint">…</span>
+    </span>
+    <span role="cell">{{ keyOf(track) }}</span>
+    <span class="number" role="cell">{{ clockTime(track.duration_s) }}</span>
+    <span class="number" role="cell">
+      <template v-if="track.loudness_lufs !== null"
+        >{{ track.loudness_lufs.toFixed(1).replace('-', '−') }} LUFS</template
+      >
+      <span v-else class="faint">{{ track.has_peaks ? 'silent' : '…' }}</span>
+    </span>
+    <span class="clip soft" role="cell">{{ file }}</span>
+    <span class="soft" role="cell">{{ day.format(new Date(track.added_at)) }}</span>
+    <div role="cell" class="picture">
+      <SmallWave
+        v-if="track.has_peaks"
+        :track-id="track.id"
+        :title="track.title"
+        :duration="track.duration_s"
+        :hue="hue"
+        :playhead="playhead"
+        @listen="listen"
+      />
+      <div v-else-if="working" class="working">
+        <div
+          class="bar"
+          role="progressbar"
+          :aria-label="`Analysis of ${track.title}`"
+          aria-valuemin="0"
+          aria-valuemax="100"
+          :aria-valuenow="share"
+        >
+          <div :style="{ width: `${share}%` }" />
+        </div>
+        <span class="soft">{{ track.analysis?.state === 'running' ? 'analysing' : 'waiting' }}</span>
+      </div>
+      <div v-else-if="track.analysis" class="failed clip" role="alert" :title="track.analysis.error ?? ''">
+        <button type="button" class="again" @click="attempt(() => actions.analyse(track.id))">
+          Try again
+        </button>
+        {{ track.analysis.error ?? 'The analysis was ended.' }}
+      </div>
+    </div>
+    <span role="cell" class="more">
+      <button
+        type="button"
+        class="dots"
+        :aria-label="`More for ${track.title}`"
+        aria-haspopup="menu"
+        :aria-expanded="menu"
+        @click="menu = !menu"
+      >
+        <GlyphIcon name="more" />
+      </button>
+      <Dropdown v-if="menu" v-model:open="menu" :trigger="['click']" placement="bottomRight">
+        <span class="anchor" />
+        <template #overlay>
+          <Menu>
+            <MenuItem v-if="working" key="cancel" @click="attempt(() => actions.cancel(track.analysis!.id))">
+              Cancel the analysis
+            </MenuItem>
+            <MenuItem
+              v-if="track.has_peaks"
+              key="grid"
+              @click="$router.push({ name: 'grid', params: { track: track.id } })"
+              >Grid & cues</MenuItem
+            >
+            <MenuItem v-if="!working" key="analyse" @click="attempt(() => actions.analyse(track.id))"
+              >Analyse again</MenuItem
+            >
+            <MenuItem key="remove" danger @click="remove">Remove…</MenuItem>
+          </Menu>
+        </template>
+      </Dropdown>
+    </span>
+  </div>
+</template>
+
+<style scoped>
+.track {
+  height: 50px;
+  border-bottom: 1px solid var(--line);
+}
+
+.track:hover {
+  background: var(--sheet);
+}
+
+.title {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  min-width: 0;
+}
+
+.doubt {
+  color: var(--warn);
+}
+
+.checked {
+  color: var(--fern);
+}
+
+.number {
+  text-align: right;
+  white-space: nowrap;
+}
+
+.picture {
+  min-width: 0;
+}
+
+.working {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+}
+
+.bar {
+  flex: 1;
+  height: 6px;
+  border-radius: 3px;
+  background: var(--sunken);
+}
+
+.bar > div {
+  height: 100%;
+  border-radius: 3px;
+  background: var(--fern);
+}
+
+.failed {
+  color: var(--bad);
+  font-size: 13px;
+}
+
+.again {
+  margin-right: 6px;
+  padding: 1px 8px;
+  border: 1px solid var(--line-strong);
+  border-radius: var(--radius);
+  background: var(--sheet);
+  color: var(--ink);
+  font: inherit;
+  cursor: pointer;
+}
+
+.more {
+  position: relative;
+}
+
+.dots {
+  display: grid;
+  place-items: center;
+  width: 30px;
+  height: 28px;
+  padding: 0;
+  border: 0;
+  border-radius: var(--radius);
+  background: none;
+  color: var(--ink-soft);
+  cursor: pointer;
+}
+
+.dots:hover {
+  background: var(--sunken);
+}
+
+.anchor {
+  position: absolute;
+  inset: 0;
+  pointer-events: none;
+}
+</style>

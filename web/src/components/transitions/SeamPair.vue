@@ -1,0 +1,238 @@
+<script setup lang="ts">
+import { useElementSize } from '@vueuse/core'
+import { computed, useTemplateRef } from 'vue'
+import type { PlannedTransition, Side } from '../../api/types'
+import { placingDrag } from '../../composables/placingDrag'
+import { useCanvas } from '../../composables/useCanvas'
+import { startDrag } from '../../composables/useDrag'
+import { useCurves } from '../../composables/useCurves'
+import type { TransitionSide } from '../../composables/useSides'
+import { bucketFor, peaksOf } from '../../composables/useTrackPictures'
+import type { Placing } from '../../composables/usePlacing'
+import type { SeamViewport } from '../../composables/useSeamView'
+import { drawSeam, type SeamSide } from '../../drawing/seam'
+import { useMix } from '../../stores/mix'
+import { hueOf, inkOf } from '../../theme/hues'
+import { useTokens } from '../../theme/tokens'
+import { barBeat } from '../../time/format'
+
+/** Both tracks of a transition at the line where they meet, to be slid against each other and to be cut to length. */
+const props = defineProps<{
+  planned: PlannedTransition
+  outgoing: TransitionSide
+  incoming: TransitionSide
+  view: SeamViewport
+  placing: Placing
+}>()
+const emit = defineEmits<{ listen: [seconds: number] }>()
+
+const mix = useMix()
+const tokens = useTokens()
+const { curveOf } = useCurves()
+const box = useTemplateRef<HTMLElement>('box')
+const canvas = useTemplateRef<HTMLCanvasElement>('canvas')
+const { width, height } = useElementSize(box)
+const { drag, key } = placingDrag(props.placing, props.view)
+
+const isCut = computed(() => props.planned.transition.kind === 'cut')
+const place = computed(() => props.placing.place.value)
+const startX = computed(() => props.view.xOf(props.placing.start.value))
+const endX = computed(() => props.view.xOf(props.placing.end.value))
+const handles = computed(() => [
+  { part: 'start' as const, x: startX.value, label: 'Start of the overlap', beat: place.value.outAt },
+  {
+    part: 'end' as const,
+    x: endX.value,
+    label: 'End of the overlap',
+    beat: place.value.outAt + place.value.beats,
+  },
+])
+
+function sideOf(side: Side): SeamSide {
+  const { entry, clock } = side === 'outgoing' ? props.outgoing : props.incoming
+  const secondsPerPixel = 60 / entry.own_bpm / props.view.perBeat.value
+  const wanted = bucketFor(secondsPerPixel)
+  const peaks = peaksOf(entry.track_id, wanted) ?? peaksOf(entry.track_id, 4096)
+  const offset = side === 'outgoing' ? clock.offset : props.placing.incomingOffset.value
+  return {
+    wave: peaks &&
+      clock.grid && {
+        trackId: entry.track_id,
+        peaks,
+        grid: clock.grid,
+        gridKey: `${entry.count}/${entry.track_version}`,
+        hue: hueOf(entry.index),
+        gain: 10 ** (entry.gain_db / 20),
+        hangs: side === 'incoming',
+      },
+    offset,
+    volume: curveOf(props.planned.transition, side, 'volume'),
+    beatsPerBar: clock.bar,
+  }
+}
+
+useCanvas(canvas, ({ context, width: w, height: h, ratio }) => {
+  drawSeam(context, w, h, ratio, {
+    from: props.view.from.value,
+    perBeat: props.view.perBeat.value,
+    overlap: { start: props.placing.start.value, end: props.placing.end.value },
+    outgoing: sideOf('outgoing'),
+    incoming: sideOf('incoming'),
+    tokens: tokens.value,
+  })
+})
+
+function panBy(event: PointerEvent) {
+  let before = 0
+  startDrag(event, {
+    move: (dx) => {
+      props.view.pan(before - dx)
+      before = dx
+    },
+    drop: () => undefined,
+    click: listenAt,
+  })
+}
+
+function listenAt(event: PointerEvent) {
+  const left = box.value!.getBoundingClientRect().left
+  if (mix.clock) emit('listen', Math.max(0, mix.clock.timeAt(props.view.beatOf(event.clientX - left))))
+}
+</script>
+
+<template>
+  <div ref="box" class="pair">
+    <canvas ref="canvas" />
+    <svg class="over" :width="width" :height="height">
+      <rect class="outgoing-half" x="0" y="0" :width="width" :height="height / 2" @pointerdown="panBy">
+        <title>Drag to move along; click to hear it from there</title>
+      </rect>
+      <rect
+        class="incoming-half"
+        x="0"
+        :y="height / 2"
+        :width="width"
+        :height="height / 2"
+        role="slider"
+        tabindex="0"
+        aria-label="Mix-in of the incoming track"
+        :aria-valuenow="place.inAt"
+        :aria-valuetext="`bar ${barBeat(place.inAt, incoming.clock.bar)}`"
+        @pointerdown="(e) => drag(e, 'incoming', listenAt)"
+        @keydown="(e) => key(e, 'incoming')"
+      >
+        <title>Drag to slide the incoming track along its beats</title>
+      </rect>
+      <rect
+        v-if="!isCut"
+        class="overlap"
+        :x="startX"
+        y="0"
+        :width="Math.max(0, endX - startX)"
+        :height="height"
+      />
+      <template v-for="handle in handles" :key="handle.part">
+        <line class="edge" :x1="handle.x" :x2="handle.x" y1="0" :y2="height" />
+        <rect
+          v-if="!isCut"
+          class="handle"
+          :x="handle.x - 6"
+          y="0"
+          width="12"
+          :height="height"
+          role="slider"
+          tabindex="0"
+          :aria-label="handle.label"
+          :aria-valuenow="handle.beat"
+          :aria-valuetext="`bar ${barBeat(handle.beat, outgoing.clock.bar)}`"
+          @pointerdown="(e) => drag(e, handle.part)"
+          @keydown="(e) => key(e, handle.part)"
+        />
+      </template>
+    </svg>
+    <span class="name out" :style="{ color: inkOf(hueOf(outgoing.entry.index)) }">{{
+      outgoing.entry.title
+    }}</span>
+    <span class="name in" :style="{ color: inkOf(hueOf(incoming.entry.index)) }">{{
+      incoming.entry.title
+    }}</span>
+  </div>
+</template>
+
+<style scoped>
+.pair {
+  position: relative;
+  background: var(--sheet);
+}
+
+canvas,
+.over {
+  position: absolute;
+  inset: 0;
+  width: 100%;
+  height: 100%;
+}
+
+.over {
+  touch-action: none;
+}
+
+.outgoing-half,
+.incoming-half {
+  fill: transparent;
+}
+
+.outgoing-half {
+  cursor: default;
+}
+
+.incoming-half {
+  cursor: ew-resize;
+  outline: none;
+}
+
+.incoming-half:focus-visible {
+  fill: var(--fern);
+  fill-opacity: 0.05;
+}
+
+.overlap {
+  fill: var(--fern);
+  opacity: 0.06;
+  pointer-events: none;
+}
+
+.edge {
+  stroke: var(--fern);
+  stroke-width: 1.5;
+  pointer-events: none;
+}
+
+.handle {
+  fill: transparent;
+  cursor: col-resize;
+}
+
+.handle:hover {
+  fill: var(--fern);
+  fill-opacity: 0.18;
+}
+
+.name {
+  position: absolute;
+  left: 8px;
+  padding: 0 5px;
+  border-radius: 3px;
+  background: var(--veil);
+  font-weight: 600;
+  pointer-events: none;
+}
+
+.name.out {
+  top: 5px;
+}
+
+.name.in {
+  bottom: 5px;
+}
+</style>

@@ -1,0 +1,135 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Entry } from '../../api/types'
+import type { SeamViewport } from '../../composables/useSeamView'
+import { hueOf } from '../../theme/hues'
+import type { Clock } from '../../time/clock'
+import { bpm, percent } from '../../time/format'
+
+const INSET = 10
+
+const props = defineProps<{
+  clock: Clock
+  view: SeamViewport
+  outgoing: Entry
+  incoming: Entry
+  start: number
+  end: number
+  width: number
+  height: number
+  /** The mix's beat at the playhead, if it plays here. */
+  beat: number | undefined
+}>()
+
+const range = computed(() => {
+  const tempi = [
+    props.outgoing.own_bpm,
+    props.incoming.own_bpm,
+    props.outgoing.home_bpm,
+    props.incoming.home_bpm,
+  ]
+  const low = Math.min(...tempi)
+  const high = Math.max(...tempi)
+  const spare = Math.max(0.5, (high - low) * 0.1)
+  return { low: low - spare, high: high + spare }
+})
+const path = computed(() => {
+  const edges = [props.start, props.end].flatMap((beat) => [
+    props.view.xOf(beat - 1e-6),
+    props.view.xOf(beat),
+  ])
+  const places = edges.filter((x) => x > 0 && x < props.width)
+  for (let x = 0; x <= props.width; x += 3) places.push(x)
+  return places
+    .sort((a, b) => a - b)
+    .map((x) => `${x},${yOf(props.clock.bpmAt(props.view.beatOf(x)))}`)
+    .join(' ')
+})
+const own = computed(() => [
+  { entry: props.outgoing, y: yOf(props.outgoing.own_bpm), from: 0, to: props.view.xOf(props.end) },
+  {
+    entry: props.incoming,
+    y: yOf(props.incoming.own_bpm),
+    from: props.view.xOf(props.start),
+    to: props.width,
+  },
+])
+/** How far each side is bent at the playhead, or at the middle of the overlap. */
+const reading = computed(() => {
+  if (props.start === props.end && props.beat === undefined)
+    return `${bpm(props.outgoing.home_bpm)} → ${bpm(props.incoming.home_bpm)} BPM`
+  const at = props.beat ?? (props.start + props.end) / 2
+  const now = props.clock.bpmAt(at)
+  const out = at < props.end ? `outgoing ${percent(now / props.outgoing.own_bpm - 1)}` : ''
+  const into = at >= props.start ? `incoming ${percent(now / props.incoming.own_bpm - 1)}` : ''
+  return [`${bpm(now)} BPM`, out, into].filter(Boolean).join(' · ')
+})
+
+function yOf(tempo: number) {
+  const { low, high } = range.value
+  return INSET + (1 - (tempo - low) / (high - low)) * (props.height - 2 * INSET)
+}
+</script>
+
+<template>
+  <div class="lane" :style="{ height: `${height}px` }">
+    <svg :width="width" :height="height" role="img" :aria-label="`Tempo: ${reading}`">
+      <rect
+        :x="view.xOf(start)"
+        y="0"
+        :width="Math.max(0, view.xOf(end) - view.xOf(start))"
+        :height="height"
+        class="band"
+      />
+      <line
+        v-for="line in own"
+        :key="line.entry.id"
+        class="own"
+        :x1="line.from"
+        :x2="line.to"
+        :y1="line.y"
+        :y2="line.y"
+        :stroke="hueOf(line.entry.index).strong"
+      />
+      <polyline :points="path" class="tempo" />
+    </svg>
+    <span class="reading">{{ reading }}</span>
+  </div>
+</template>
+
+<style scoped>
+.lane {
+  position: relative;
+}
+
+svg {
+  display: block;
+}
+
+.band {
+  fill: var(--sheet);
+}
+
+.own {
+  stroke-width: 1.5;
+  stroke-dasharray: 2 4;
+}
+
+.tempo {
+  fill: none;
+  stroke: var(--ink);
+  stroke-width: 1.75;
+}
+
+.reading {
+  position: absolute;
+  right: 8px;
+  bottom: 3px;
+  padding: 0 4px;
+  border-radius: 3px;
+  background: var(--veil);
+  color: var(--ink-soft);
+  font-size: 12px;
+  pointer-events: none;
+}
+</style>

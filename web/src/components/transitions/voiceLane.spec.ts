@@ -1,0 +1,48 @@
+import { mount } from '@vue/test-utils'
+import { describe, expect, it } from 'vitest'
+import type { Entry, VoiceSpan } from '../../api/types'
+import type { SeamViewport } from '../../composables/useSeamView'
+import VoiceLane from './VoiceLane.vue'
+
+const view = { xOf: (beat: number) => beat * 10 } as unknown as SeamViewport
+
+function entry(title: string, index: number, offset: number, voice: VoiceSpan[]): Entry {
+  return { title, index, offset, voice } as unknown as Entry
+}
+
+function lane(out: VoiceSpan[], into: VoiceSpan[], incomingOffset = 100) {
+  const props = {
+    view,
+    outgoing: entry('Moss', 0, 0, out),
+    incoming: entry('Fern', 1, 100, into),
+    incomingOffset,
+    start: 100,
+    end: 132,
+    width: 2000,
+    height: 24,
+  }
+  const wrapper = mount(VoiceLane, { props })
+  const boxes = (selector: string) =>
+    wrapper.findAll(selector).map((r) => [Number(r.attributes('x')), Number(r.attributes('width'))])
+  return { sung: boxes('rect:not(.clash)'), clashes: boxes('.clash') }
+}
+
+describe('the voices of a transition', () => {
+  it('lie where each side is heard: the outgoing until the overlap ends, the incoming from its start', () => {
+    const { sung } = lane([{ start: 90, end: 110 }, { start: 128, end: 140 }], [{ start: -8, end: 4 }]) // prettier-ignore
+    expect(sung).toEqual([
+      [900, 200],
+      [1280, 40],
+      [1000, 40],
+    ])
+  })
+
+  it('clash where both sing, and not where they take turns', () => {
+    expect(lane([{ start: 104, end: 112 }], [{ start: 8, end: 20 }]).clashes).toEqual([[1080, 40]])
+    expect(lane([{ start: 104, end: 108 }], [{ start: 8, end: 20 }]).clashes).toEqual([])
+  })
+
+  it('go along while the incoming track is dragged', () => {
+    expect(lane([{ start: 104, end: 112 }], [{ start: 8, end: 20 }], 104).clashes).toEqual([])
+  })
+})

@@ -1,0 +1,98 @@
+import { tryOnScopeDispose, useEventListener } from '@vueuse/core'
+import { computed, shallowReactive } from 'vue'
+
+/** One key, or several that do the same, as `KeyboardEvent.key` names them; with `ctrl+` before it where it is held. */
+export interface KeyBinding {
+  keys: string[]
+  /** What it does, for the list of keys; keys without words are not listed. */
+  label?: string
+  /** Shown in the list in place of the keys' names. */
+  shown?: string
+  run: (event: KeyboardEvent) => void
+}
+
+export interface KeySet {
+  /** Where they hold: the name of the view, or of what they are about. */
+  title: string
+  bindings: KeyBinding[]
+}
+
+const sets = shallowReactive<KeySet[]>([])
+
+/** Keys that hold while the calling component is there. Text fields and open menus keep all keys to themselves. */
+export function useKeys(title: string, bindings: KeyBinding[]) {
+  const set: KeySet = { title, bindings }
+  sets.push(set)
+  tryOnScopeDispose(() => sets.splice(sets.indexOf(set), 1))
+}
+
+/** The keys of undo and redo, for whatever is open. */
+export function undoKeys(undo: () => unknown, redo: () => unknown): KeyBinding[] {
+  return [
+    {
+      keys: ['ctrl+z'],
+      label: 'Undo; with shift, redo',
+      run: (event) => void (event.shiftKey ? redo() : undo()),
+    },
+    { keys: ['ctrl+y'], label: 'Redo', run: () => void redo() },
+  ]
+}
+
+/** All keys that hold now, the view's own first. */
+export function useKeySets() {
+  return computed(() => [...sets].reverse().filter((s) => s.bindings.some((b) => b.label)))
+}
+
+/**
+ * The one place where keys are listened for; called once, where the page starts. The set that was added last wins.
+ * Space belongs to the playing: a button that was clicked keeps the focus, but not the key.
+ */
+export function listenForKeys() {
+  useEventListener(
+    window,
+    'keydown',
+    (event) => {
+      if (event.altKey || event.defaultPrevented || keepsKeys(event)) return
+      const found = bindingOf(event)
+      if (!found) return
+      event.preventDefault()
+      found.run(event)
+    },
+    { capture: true },
+  )
+  // Buttons and switches act when space is let go.
+  useEventListener(
+    window,
+    'keyup',
+    (event) => void (event.key === ' ' && !keepsKeys(event) && event.preventDefault()),
+    {
+      capture: true,
+    },
+  )
+}
+
+function bindingOf(event: KeyboardEvent): KeyBinding | undefined {
+  const name = event.ctrlKey || event.metaKey ? `ctrl+${event.key.toLowerCase()}` : event.key
+  for (const set of [...sets].reverse()) {
+    const found = set.bindings.find((b) => b.keys.includes(name))
+    if (found) return found
+  }
+  return undefined
+}
+
+const TEXT = 'input:not([type=checkbox], [type=radio], [type=range]), textarea, [contenteditable=true]'
+const OWN_KEYS = '[role=combobox], [role=listbox], [role=menu], [role=dialog]'
+/** What is handled by arrow keys and the like where it has the focus. */
+const HANDLED = '[role=slider], [role=row], [data-own-keys]'
+
+/** Whether what has the focus needs the key itself. */
+function keepsKeys(event: KeyboardEvent): boolean {
+  const at = event.target instanceof Element ? event.target : undefined
+  if (!at) return false
+  if (at.closest(`${TEXT}, ${OWN_KEYS}`)) return true
+  if (event.key === ' ') return at.matches('[type=checkbox]:focus-visible, [type=radio]:focus-visible')
+  if (event.key === 'Enter') return !!at.closest('button, a, [role=button], [role=switch], [type=checkbox]')
+  return isMoving(event.key) && !!at.closest(HANDLED)
+}
+
+const isMoving = (key: string) => /^(Arrow|Home$|End$|Page|Delete$|Backspace$|Escape$|\+$|-$)/.test(key)

@@ -1,0 +1,97 @@
+import type { Job, TrackTable } from '../api/types'
+
+/** A track as lists show it. `text` is all that a search looks at, folded once when the list comes. */
+export interface ListedTrack {
+  id: string
+  version: number
+  title: string
+  artist: string
+  file_name: string
+  bpm: number | null
+  steady: boolean
+  key: string | null
+  key_wheel: string | null
+  format: string
+  rate: number
+  channels: number
+  duration_s: number
+  loudness_lufs: number | null
+  added_at: string
+  checked: boolean
+  doubts: string[]
+  outdated: boolean
+  has_peaks: boolean
+  analysis: Job | null
+  text: string
+}
+
+export const COLUMNS = [
+  { key: 'title', label: 'Title' },
+  { key: 'artist', label: 'Artist' },
+  { key: 'bpm', label: 'BPM' },
+  { key: 'key', label: 'Key' },
+  { key: 'duration_s', label: 'Length' },
+  { key: 'loudness_lufs', label: 'Loudness' },
+  { key: 'format', label: 'File' },
+  { key: 'added_at', label: 'Added' },
+] as const
+
+export type Column = (typeof COLUMNS)[number]['key']
+
+const collator = new Intl.Collator('en', { numeric: true, sensitivity: 'base' })
+
+/** The rows of a table that came as columns. */
+export function rowsOf(table: TrackTable): ListedTrack[] {
+  return table.id.map((id, i) => {
+    const [title, artist, file_name] = [table.title[i]!, table.artist[i]!, table.file_name[i]!]
+    const [key, key_wheel] = [table.key[i]!, table.key_wheel[i]!]
+    return {
+      id,
+      version: table.version[i]!,
+      title,
+      artist,
+      file_name,
+      bpm: table.bpm[i]!,
+      steady: table.steady[i]!,
+      key,
+      key_wheel,
+      format: table.format[i]!,
+      rate: table.rate[i]!,
+      channels: table.channels[i]!,
+      duration_s: table.duration_s[i]!,
+      loudness_lufs: table.loudness_lufs[i]!,
+      added_at: table.added_at[i]!,
+      checked: table.checked[i]!,
+      doubts: table.doubts[i]!,
+      outdated: table.outdated[i]!,
+      has_peaks: table.has_peaks[i]!,
+      analysis: table.analyses[id] ?? null,
+      text: fold(`${title} ${artist} ${file_name} ${key ?? ''} ${key_wheel ?? ''}`),
+    }
+  })
+}
+
+/** The tracks in which every word of the search occurs, in title, artist, key or file name. */
+export function matching(tracks: readonly ListedTrack[], search: string): readonly ListedTrack[] {
+  const words = fold(search).split(/\s+/).filter(Boolean)
+  if (!words.length) return tracks
+  return tracks.filter((t) => words.every((w) => t.text.includes(w)))
+}
+
+/** The tracks in the order of a column; those without a value come last either way. */
+export function sorted(tracks: readonly ListedTrack[], column: Column, rising: boolean): ListedTrack[] {
+  const sign = rising ? 1 : -1
+  return [...tracks].sort((a, b) => {
+    const x = a[column]
+    const y = b[column]
+    if (x === null || y === null) return Number(x === null) - Number(y === null)
+    return (
+      sign * (typeof x === 'number' && typeof y === 'number' ? x - y : collator.compare(String(x), String(y)))
+    )
+  })
+}
+
+/** Lower case without accents, so that a search need not have them. */
+function fold(text: string): string {
+  return text.normalize('NFD').replace(/\p{M}/gu, '').toLowerCase()
+}

@@ -1,0 +1,99 @@
+import type { Entry, Mix, PlannedTransition, Track } from '../api/types'
+import { RATE } from './player'
+import type { Piece } from '../stores/listening'
+import type { Clock } from '../time/clock'
+import type { BeatGrid } from '../time/grid'
+
+/** Beats that are heard before and after an overlap. */
+const AROUND_BEATS = 8
+const LONGEST_KEPT_S = 240
+
+export type Listenable = Pick<Track, 'id' | 'title' | 'artist' | 'duration_s'>
+export type Heard = 'both' | 'outgoing' | 'incoming'
+
+/** A track by itself, with a click on its beats where a level in dB for one is given. */
+export function trackPiece(track: Listenable, clickDb?: number): Piece {
+  return {
+    kind: 'track',
+    id: track.id,
+    label: track.artist ? `${track.title} – ${track.artist}` : track.title,
+    start: 0,
+    end: Math.floor(track.duration_s * RATE),
+    url: (from) => `/api/tracks/${track.id}/audio?start=${from}${clicking(clickDb)}`,
+    loops: false,
+  }
+}
+
+/** Some bars of a track, from the one in which a moment lies, to be played over and over. */
+export function loopPiece(
+  track: Listenable,
+  beats: BeatGrid,
+  at: number,
+  bars: number,
+  clickDb?: number,
+): Piece {
+  const perBar = beats.beatsPerBar
+  const bar = Math.floor(beats.beatAt(at) / perBar + 1e-6)
+  const frame = (n: number) => Math.round(beats.timeAt(n * perBar) * RATE)
+  const whole = trackPiece(track, clickDb)
+  const start = Math.max(0, frame(bar))
+  const end = Math.min(whole.end, Math.max(frame(bar + bars), start + 1))
+  return {
+    ...whole,
+    start,
+    end,
+    url: (from) => `/api/tracks/${track.id}/audio?start=${from}&end=${end}${clicking(clickDb)}`,
+    loops: true,
+  }
+}
+
+function clicking(clickDb: number | undefined): string {
+  return clickDb === undefined ? '' : `&click_db=${clickDb}`
+}
+
+/** The mix from its start to its end. */
+export function mixPiece(mix: Mix): Piece {
+  return {
+    kind: 'mix',
+    id: mix.id,
+    label: mix.name,
+    start: 0,
+    end: mix.plan.frames,
+    url: (from) => `/api/mixes/${mix.id}/audio?start=${from}`,
+    loops: false,
+  }
+}
+
+/** A transition with some beats around it: both sides, or one alone. */
+export function transitionPiece(
+  mix: Mix,
+  clock: Clock,
+  transition: PlannedTransition,
+  heard: Heard,
+  clickDb?: number,
+): Piece {
+  const out = mix.plan.entries[transition.index]!
+  const into = mix.plan.entries[transition.index + 1]!
+  const start = frameAt(clock, transition.start_beat - AROUND_BEATS)
+  const end = Math.min(mix.plan.frames, frameAt(clock, transition.end_beat + AROUND_BEATS))
+  const only = heard === 'both' ? '' : `&entry=${(heard === 'outgoing' ? out : into).id}`
+  return {
+    kind: 'mix',
+    id: mix.id,
+    label: labelOf(out, into, heard),
+    start,
+    end,
+    url: (from) => `/api/mixes/${mix.id}/audio?start=${from}&end=${end}${only}${clicking(clickDb)}`,
+    loops: end - start < LONGEST_KEPT_S * RATE,
+  }
+}
+
+function frameAt(clock: Clock, beat: number): number {
+  return Math.max(0, Math.round(clock.timeAt(beat) * RATE))
+}
+
+function labelOf(out: Entry, into: Entry, heard: Heard): string {
+  if (heard === 'outgoing') return `${out.title}, leaving`
+  if (heard === 'incoming') return `${into.title}, arriving`
+  return `${out.title} → ${into.title}`
+}

@@ -7,12 +7,16 @@ from pathlib import Path
 
 import soundfile
 
+from fernbrook.audio.samples import check_samples
 from fernbrook.errors import AudioFileError
 
 MIN_SECONDS = 1.0
 MAX_SECONDS = 4 * 3600.0
 MAX_CHANNELS = 8
 RATES = (8_000, 192_000)
+COULD_BE_ANYTHING = {"FLOAT", "DOUBLE"}
+"""Codings in which a sample need not be a sensible number: all of such a file is looked at."""
+BLOCK = 1 << 18
 
 
 @dataclass(frozen=True)
@@ -36,7 +40,8 @@ def probe(path: Path) -> AudioInfo:
     Raises
     ------
     AudioFileError
-        When the file is missing, empty, not audio, cut off, or outside of what can be mixed.
+        When the file is missing, empty, not audio, cut off, outside of what can be mixed, or holds samples that are
+        no sound.
     """
     if not path.is_file():
         raise AudioFileError(f"‘{path.name}’ is not there any more. Put it back, or import it from where it is now.")
@@ -45,7 +50,11 @@ def probe(path: Path) -> AudioInfo:
     try:
         with soundfile.SoundFile(path) as file:
             info = AudioInfo(file.format, file.subtype_info, file.samplerate, file.channels, file.frames)
-            file.read(min(1024, file.frames), dtype="float32", always_2d=True)
+            if file.subtype in COULD_BE_ANYTHING:
+                for number, block in enumerate(file.blocks(BLOCK, dtype="float32", always_2d=True)):
+                    check_samples(block, path.name, number * BLOCK / file.samplerate, file.samplerate)
+            else:
+                file.read(min(1024, file.frames), dtype="float32", always_2d=True)
     except (soundfile.SoundFileError, RuntimeError, ValueError) as error:
         raise AudioFileError(
             f"‘{path.name}’ cannot be read as audio: it is damaged, or not what its name says. "

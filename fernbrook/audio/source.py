@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from fernbrook.audio.downmix import to_stereo
 from fernbrook.audio.interpolate import interpolate, margin
+from fernbrook.audio.samples import check_samples
 from fernbrook.errors import AudioFileError
 
 KEPT = 1 << 17
@@ -89,6 +90,7 @@ class Source:
                 f"‘{self._name}’ cannot be read any further at {at / self._file.samplerate:.1f} s: "
                 "the file is damaged or was cut off."
             ) from error
+        check_samples(self._kept, self._name, begin / self._file.samplerate, self._file.samplerate)
         self._kept_from = begin
         if at >= begin + len(self._kept):
             self._kept = self._kept[:0]

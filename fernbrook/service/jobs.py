@@ -276,6 +276,7 @@ class Jobs:
             except Exception as error:  # this job cannot be done: the others can
                 self._outcomes[job_id] = _failure(error)
                 self._note(job_id)
+                self.wake()
         return bool(self._outcomes)
 
     def _scheduled(self, job: JobRow) -> _Running:

@@ -39,6 +39,7 @@ AUDIO_SUFFIXES = {f".{name}" for name in DECODED_ONCE} | {
     ".wav", ".flac", ".mp3", ".ogg", ".oga", ".opus", ".aif", ".aiff",
 }  # fmt: skip
 ANALYSE = "analyse"
+ANALYSE_ORDER = Stored(AnalyseOrder, {1: analyse_order_1_to_2})
 PART = 1 << 20
 
 TempoRange = tuple[float, float]
@@ -64,7 +65,7 @@ class Library:
         self._files = files
         self._kind = JobKind(
             name=ANALYSE,
-            order=Stored(AnalyseOrder, {1: analyse_order_1_to_2}),
+            order=ANALYSE_ORDER,
             run=analyse_track,
             finish=self._analysed,
             again=True,

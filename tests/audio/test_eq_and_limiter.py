@@ -5,9 +5,10 @@ import pytest
 from scipy.signal import butter, resample_poly, sosfilt
 
 from fernbrook.audio.eq import equalise
-from fernbrook.audio.limiter import after, limit
+from fernbrook.audio.limiter import after, before, limit
 from fernbrook.audio.true_peak import peak_per_sample
 from fernbrook.audio.zero_phase import CONTEXT
+from fernbrook.render.renderer import BLOCK
 from tests.listen import level_db
 
 RATE = 44_100
@@ -81,6 +82,51 @@ def test_loud_material_stays_below_the_ceiling_between_samples_too() -> None:
     loud = 2.5 * noise * (1 + np.sin(np.arange(N) / 3000))[:, None]
     fine = resample_poly(_limited(loud), 8, 1, axis=0)
     assert 20 * np.log10(np.abs(fine).max()) < -0.9
+
+
+def _hits(peak_db: float, seconds: int = 6) -> np.ndarray:
+    """Drums pushed hard: noise bursts with steep attacks, four a second, over a bed of low level."""
+    rng = np.random.default_rng(5)
+    n = seconds * RATE
+    t = np.arange(n) / RATE
+    hits = rng.standard_normal((n, 2)) * np.exp(-((t % 0.25) / 0.03))[:, None]
+    tone = np.sin(2 * np.pi * 11_000 * t)[:, None] * np.exp(-((t % 0.25) / 0.01))[:, None]
+    return 10 ** (peak_db / 20) * (hits / 4 + tone) + 0.05 * rng.standard_normal((n, 2))
+
+
+def _blockwise(sound: np.ndarray, block: int) -> np.ndarray:
+    """Limited as the renderer does: block by block, with one block back and the start of the next."""
+    padded = np.concatenate((np.zeros((block, 2)), sound, np.zeros((2 * block, 2))))
+    blocks = []
+    for at in range(block, len(sound), block):
+        around = padded[at - block : at + block + after(RATE)]
+        blocks.append(limit(around, block, 2 * block, -1.0, RATE))
+    return np.concatenate(blocks)
+
+
+@pytest.mark.parametrize("peak_db", [6.0, 12.0, 30.0, 48.0])
+def test_the_ceiling_holds_between_the_samples_however_hard_it_is_pushed(peak_db: float) -> None:
+    fine = resample_poly(_limited(_hits(peak_db)), 8, 1, axis=0)
+    assert 20 * np.log10(np.abs(fine).max()) < -1.0 + 0.01
+
+
+@pytest.mark.parametrize("peak_db", [18.0, 30.0, 48.0])
+def test_the_gain_never_steps_at_the_border_of_a_block(peak_db: float) -> None:
+    """One deep peak, then a steady tone: as it comes back, the gain moves no faster at borders than elsewhere."""
+    sound = 0.4 * np.sin(2 * np.pi * 441 * np.arange(4 * BLOCK) / RATE)[:, None] * np.ones((1, 2))
+    sound[BLOCK + 100 : BLOCK + 110] = 10 ** (peak_db / 20)
+    heard = _blockwise(sound, BLOCK)
+    n = len(heard)
+    loud = np.abs(sound[:n, 0]) > 0.1
+    gain_db = 20 * np.log10(np.abs(heard[loud, 0] / sound[:n][loud, 0]))
+    at = np.flatnonzero(loud)
+    back = (at > BLOCK + 400) & (at < BLOCK + 2 * BLOCK)
+    rise = np.diff(gain_db[back]) / np.diff(at[back])
+    border = np.abs(at[back][:-1] - 2 * BLOCK) < 50
+    assert rise.min() > -1e-6
+    assert rise[border].max() <= np.delete(rise, np.flatnonzero(border)).max()
+    assert before(RATE) <= BLOCK
+    assert np.array_equal(heard[2 * BLOCK + before(RATE) :], sound[2 * BLOCK + before(RATE) : n])
 
 
 def test_the_gain_comes_back_after_a_peak() -> None:

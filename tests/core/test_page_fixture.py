@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from pathlib import Path
 
+from fernbrook.core.mix.played import Played
 from fernbrook.core.plan.tempo_map import TempoMap
 from fernbrook.core.track.grid import Grid
 
@@ -18,11 +19,11 @@ def fixture() -> str:
     mix_beats = [-20.0, -3.5, 0.0, 64.0, 70.25, 95.9, 96.0, 159.0, 160.0, 400.0]
     entry_beats = [-10.0, 0.0, 7.5, 8.0, 24.0, 25.0, 26.0, 99.0]
     content = {
-        "map": {"tempo": [{"beat": p.beat, "bpm": p.bpm} for p in tempo.points], "origin_beat": tempo.origin_beat},
+        "map": {"tempo": [[p.beat, p.bpm] for p in tempo.points], "origin_beat": tempo.origin_beat},
         "clock": [{"beat": b, "time": float(tempo.time_at(b)), "bpm": float(tempo.bpm_at(b))} for b in mix_beats],
         "grid": grid.model_dump(),
         "count": COUNT,
-        "beats": [{"beat": b, "time": float(grid.time_at(b / COUNT))} for b in entry_beats],
+        "beats": [{"beat": b, "time": float(Played(grid, COUNT).time_at(b))} for b in entry_beats],
     }
     return json.dumps(content, indent=1) + "\n"
 

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
 from tests.conftest import Made
 from tests.e2e.server import running
@@ -57,7 +57,8 @@ def page(page: Page) -> Iterator[Page]:
 def library(page: Page, address: str, first: Made, second: Made, other_rate: Made) -> list[Made]:
     """Three tracks in the library, brought in through the page and analysed; once for all tests."""
     made = [first, second, other_rate]
-    known = {t["title"] for t in page.request.get(f"{address}/api/tracks").json() if t["has_peaks"]}
+    table = page.request.get(f"{address}/api/tracks").json()
+    known = {title for title, ready in zip(table["title"], table["has_peaks"], strict=True) if ready}
     page.goto(f"{address}/tracks")
     if known >= {m.song.title for m in made}:
         return made
@@ -76,8 +77,19 @@ def mix(page: Page, address: str, library: list[Made]) -> str:
     page.wait_for_url(re.compile(r"/mix/\w+/order"))
     for m in library:
         page.get_by_role("button", name=f"Add {m.song.title}").click()
-        expect(page.get_by_role("article").filter(has_text=m.song.title)).to_be_visible()
+        expect(rows_of(page).filter(has_text=m.song.title)).to_be_visible()
     return page.url.removesuffix("/order")
+
+
+def rows_of(page: Page) -> Locator:
+    """The rows of the running order."""
+    return page.get_by_role("region", name="Running order").get_by_role("listitem")
+
+
+def tracks_by_title(page: Page, address: str) -> dict[str, str]:
+    """The ids of all tracks of the library."""
+    table = page.request.get(f"{address}/api/tracks").json()
+    return dict(zip(table["title"], table["id"], strict=True))
 
 
 def downloaded(page: Page, name: str, folder: Path) -> Path:

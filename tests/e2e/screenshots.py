@@ -7,7 +7,7 @@ from pathlib import Path
 
 from playwright.sync_api import Page, expect, sync_playwright
 
-from tests.e2e.conftest import CHROMIUM
+from tests.e2e.conftest import CHROMIUM, rows_of, tracks_by_title
 from tests.e2e.server import running
 
 MIX = "Glasshouse Late"
@@ -35,11 +35,11 @@ def take(folder: Path, data: Path) -> None:
         shot(light, "transitions-playing")
         light.keyboard.press("Escape")
         light.goto(f"{mix}/order")
-        expect(light.get_by_role("article")).to_have_count(10)
+        expect(rows_of(light).first).to_be_visible()
         shot(light, "running-order")
         light.goto(f"{address}/tracks")
         shot(light, "tracks")
-        tracks = {t["title"]: t["id"] for t in light.request.get(f"{address}/api/tracks").json()}
+        tracks = tracks_by_title(light, address)
         light.goto(f"{address}/grid/{tracks['Ripe Figs']}")
         expect(light.get_by_role("region", name="Weave")).to_be_visible()
         light.get_by_label("Quarter", exact=True).click()

@@ -11,6 +11,7 @@ from playwright.sync_api import Page, expect
 
 from fernbrook.core.track.grid import Grid
 from tests.conftest import Made
+from tests.e2e.conftest import tracks_by_title
 from tests.e2e.test_page import drag, expect_sound, listening
 
 
@@ -19,8 +20,7 @@ class Desk:
 
     def __init__(self, page: Page, address: str, made: Made) -> None:
         self.page = page
-        tracks = page.request.get(f"{address}/api/tracks").json()
-        self.id = next(t["id"] for t in tracks if t["title"] == made.song.title)
+        self.id = tracks_by_title(page, address)[made.song.title]
         self.at = f"{address}/api/tracks/{self.id}"
         self.true, self.duration_s = made.truth.grid, made.truth.duration_s
         page.goto(f"{address}/grid/{self.id}")
@@ -55,8 +55,8 @@ def desk(page: Page, address: str, library: list[Made]) -> Iterator[Desk]:
     desk = Desk(page, address, library[0])
     yield desk
     # The server is one for all tests: the next finds the track as it was analysed.
-    for part in ("grid", "sections", "voice"):
-        page.request.post(f"{desk.at}/markup/analysed", data={"version": desk.markup["version"], "part": part})
+    for facet in ("grid", "sections", "voice"):
+        page.request.post(f"{desk.at}/markup/analysed", data={"version": desk.markup["version"], "facet": facet})
 
 
 def test_a_wrong_tempo_is_seen_and_mended_by_number(page: Page, desk: Desk) -> None:
@@ -198,7 +198,7 @@ def test_a_voice_is_marked_by_drag_moved_by_key_split_and_taken_away(page: Page,
 
 
 def test_two_voices_at_once_are_seen_and_told_in_the_transition(page: Page, address: str, mix: str) -> None:
-    tracks = {t["title"]: t["id"] for t in page.request.get(f"{address}/api/tracks").json()}
+    tracks = tracks_by_title(page, address)
     marked = []
     for track in tracks.values():
         at = f"{address}/api/tracks/{track}/markup"

@@ -11,7 +11,7 @@ import soundfile
 from playwright.sync_api import Locator, Page, expect
 
 from tests.conftest import Made
-from tests.e2e.conftest import downloaded
+from tests.e2e.conftest import downloaded, rows_of
 from tests.listen import level_db
 
 RATE = 44_100
@@ -182,7 +182,7 @@ def test_a_second_tab_follows_the_first(page: Page, mix: str) -> None:
 
 def test_the_order_is_changed_by_drag_and_by_keys(page: Page, mix: str, library: list[Made]) -> None:
     page.goto(f"{mix}/order")
-    rows = page.get_by_role("article")
+    rows = rows_of(page)
     titles = [m.song.title for m in library]
     grip = page.get_by_role("button", name=re.compile(f"Move {titles[0]}"))
     grip.press("ArrowDown")
@@ -229,9 +229,9 @@ def test_tracks_are_searched_sorted_and_heard(page: Page, library: list[Made]) -
     rows = page.get_by_role("rowgroup").get_by_role("row")
     expect(rows).to_have_count(1)
     page.get_by_label("Search tracks").fill("")
-    page.get_by_role("columnheader", name="BPM").click()
+    page.get_by_role("columnheader", name="BPM").get_by_role("button").click()
     expect(rows.first).to_contain_text("120")
-    page.get_by_role("columnheader", name="BPM").click()
+    page.get_by_role("columnheader", name="BPM").get_by_role("button").click()
     expect(rows.first).to_contain_text("126")
     wave = page.get_by_role("button", name="Listen to Stomata")
     box = wave.bounding_box()

@@ -12,13 +12,19 @@ vi.mock('@tanstack/vue-query', () => ({
 class FakeSource {
   static all: FakeSource[] = []
   onmessage?: (e: { data: string }) => void
-  onerror?: () => void
-  closed = false
+  onerror?: (e: object) => void
+  onopen?: () => void
+  readyState = 1
   constructor(readonly url: string) {
     FakeSource.all.push(this)
   }
   close() {
-    this.closed = true
+    this.readyState = 2
+  }
+  /** The line breaks, and the browser gives up on it. */
+  lose() {
+    this.readyState = 2
+    this.onerror!({})
   }
   say(news: object) {
     this.onmessage!({ data: JSON.stringify(news) })
@@ -38,12 +44,27 @@ describe('news from the server', () => {
   it('has looked at again what it is about, each time it comes', () => {
     useNews()
     const [source] = FakeSource.all
-    source!.say({ type: 'tracks' })
-    source!.say({ type: 'tracks' })
-    source!.say({ type: 'mixes' })
+    for (let i = 0; i < 3; i++) source!.say({ type: 'mixes' })
     source!.say({ type: 'job', kind: 'render', subject: 'm1', state: 'running' })
     source!.say({ type: 'job', kind: 'analyse', subject: 't1', state: 'done' })
-    expect(looked).toEqual([['tracks'], ['tracks'], ['mixes'], ['renders', 'm1'], ['tracks']])
+    expect(looked).toEqual([['mixes'], ['mixes'], ['mixes'], ['renders', 'm1'], ['course'], ['tracks']])
+  })
+
+  it('has the list of tracks looked at once a second, and once more after the last of it', () => {
+    useNews()
+    for (let i = 0; i < 20; i++) FakeSource.all[0]!.say({ type: 'tracks' })
+    expect(looked).toEqual([['tracks']])
+    vi.advanceTimersByTime(1100)
+    expect(looked).toEqual([['tracks'], ['tracks']])
+  })
+
+  it('has a mix looked at that knows an older version of a track', () => {
+    const mix = useMix()
+    mix.mix = { id: 'm1', plan: { entries: [{ track_id: 't1', track_version: 3 }] } } as never
+    const opened = vi.spyOn(mix, 'heardOfTrack')
+    useNews()
+    FakeSource.all[0]!.say({ type: 'track', id: 't1', version: 4 })
+    expect(opened).toHaveBeenCalledWith('t1', 4)
   })
 
   it('tells the open mix that it was changed', () => {
@@ -57,8 +78,8 @@ describe('news from the server', () => {
     const line = useNews()
     FakeSource.all[0]!.say({ type: 'hello' })
     expect([line.value, looked]).toEqual(['open', []])
-    FakeSource.all[0]!.onerror!()
-    expect([line.value, FakeSource.all[0]!.closed]).toEqual(['lost', true])
+    FakeSource.all[0]!.lose()
+    expect(line.value).toBe('lost')
     vi.advanceTimersByTime(2000)
     FakeSource.all[1]!.say({ type: 'hello' })
     expect([line.value, looked]).toEqual(['open', ['all']])

@@ -1,6 +1,6 @@
 import { describe, expect, it, vi } from 'vitest'
 import { ref } from 'vue'
-import type { Entry, PlannedTransition } from '../api/types'
+import type { PlannedTransition } from '../api/types'
 import { usePlacing, type Snap } from './usePlacing'
 
 function placing(snap: Snap = 'bar') {
@@ -10,7 +10,10 @@ function placing(snap: Snap = 'bar') {
     room: { out_from: 100, out_to: 400, in_from: 0, in_to: 90 },
   } as unknown as PlannedTransition)
   const send = vi.fn().mockResolvedValue(true)
-  return { send, ...usePlacing(planned, ref({ offset: 1000 } as Entry), ref(4), ref(snap), send) }
+  return {
+    send,
+    ...usePlacing(planned, ref({ mixBeat: (beat: number) => beat + 1000 }), ref(4), ref(snap), send),
+  }
 }
 
 describe('a transition that is dragged', () => {

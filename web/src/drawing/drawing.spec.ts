@@ -1,10 +1,11 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest'
-import type { Entry, Plan } from '../api/types'
-import type { Peaks } from '../composables/usePeaks'
+import type { Course, Plan } from '../api/types'
+import type { Peaks } from '../composables/useTrackPictures'
 import { hueOf } from '../theme/hues'
 import type { Tokens } from '../theme/tokens'
 import { Clock } from '../time/clock'
 import { BeatGrid } from '../time/grid'
+import { drawCourse } from './course'
 import { meanLevel } from './level'
 import { recordingContext } from './recording.test'
 import { drawSeam, type SeamPicture, type SeamSide } from './seam'
@@ -27,9 +28,6 @@ const peaks: Peaks = {
   step: 1,
   bytes: Uint8Array.from({ length: 300 }, (_, i) => (Math.floor(i / 3) % 4 === 0 && i % 3 === 0 ? 255 : 0)),
 }
-
-vi.mock('../composables/usePeaks', () => ({ peaksOf: () => peaks }))
-const { drawCourse } = await import('./course')
 
 let tileContexts: ReturnType<typeof recordingContext>[]
 beforeEach(() => {
@@ -92,7 +90,7 @@ describe('the seam', () => {
   const side = (offset: number): SeamSide => ({
     wave: undefined,
     offset,
-    volume: { points: [{ at: 0, value: 1 }, { at: 1, value: 0 }] }, // prettier-ignore
+    volume: [[0, 1], [1, 0]], // prettier-ignore
     beatsPerBar: 4,
   })
   const picture = (perBeat: number, from = 0): SeamPicture => ({
@@ -151,17 +149,12 @@ describe('small pictures', () => {
   })
 
   it('of the mix interlace the hues where two entries overlap', () => {
-    const entry = (index: number, from: number, to: number) =>
-      ({ id: `e${index}`, index, track_id: 't', start_s: from, end_s: to, offset: from, gain_db: 0 }) as Entry
-    const plan = {
-      entries: [entry(0, 0, 60), entry(1, 40, 100)],
-      duration_s: 100,
-      origin_beat: 0,
-      tempo: [{ beat: 0, bpm: 60 }],
-    } as unknown as Plan
+    const plan = { entries: [{}, {}], duration_s: 100, origin_beat: 0, tempo: [[0, 60]] } as unknown as Plan
+    const levels = (columns: number) => Array.from({ length: columns }, () => 100)
+    const entry = (first: number, columns: number) => ({ first, columns, low: levels(columns), full: levels(columns) }) // prettier-ignore
+    const course: Course = { columns: 100, entries: [entry(0, 60), entry(40, 60)] }
     const { context, rects } = recordingContext()
-    const grids = new Map(plan.entries.map((e) => [e.id, new BeatGrid(grid)]))
-    drawCourse(context, 100, 60, plan, new Clock(plan), grids, tokens)
+    drawCourse(context, 100, 60, plan, course, new Clock(plan), tokens)
     const colours = (from: number, to: number) =>
       new Set(rects.filter((r) => r.x >= from && r.x < to && Object.values(hueOf(0)).concat(Object.values(hueOf(1))).includes(r.style)).map((r) => r.style)) // prettier-ignore
     expect(colours(0, 39)).toEqual(new Set([hueOf(0).strong, hueOf(0).middle]))

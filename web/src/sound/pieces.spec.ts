@@ -6,7 +6,7 @@ import { mixPiece, trackPiece, transitionPiece } from './pieces'
 const plan = {
   frames: 44_100 * 100,
   origin_beat: 0,
-  tempo: [{ beat: 0, bpm: 60 }],
+  tempo: [[0, 60]] as [number, number][],
   entries: [{ id: 'e1', title: 'Moss' }, { id: 'e2', title: 'Fern' }], // prettier-ignore
 }
 const mix = { id: 'm', name: 'Night', plan } as unknown as Mix

@@ -113,7 +113,7 @@ describe('the track whose grid is open', () => {
     await store.backToAnalysed('voice')
     expect(last()).toEqual({
       path: '/api/tracks/{track_id}/markup/analysed',
-      body: { version: 1, part: 'voice' },
+      body: { version: 1, facet: 'voice' },
     })
   })
 })
@@ -151,7 +151,7 @@ describe('the actions on a grid', () => {
     ['e', { beat: 4 }],
     ['w', { every: 1 }],
     ['W', { every: 4 }],
-    ['z', { part: 'grid' }],
+    ['z', { facet: 'grid' }],
   ])('%s has the server measure', async (key, asked) => {
     expect(await pressed(key)).toMatchObject(asked)
   })

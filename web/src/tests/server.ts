@@ -9,20 +9,22 @@ export interface Call {
 export function pretendServer() {
   const calls: Call[] = []
   const answers: unknown[] = []
+  /** What is answered to a path whenever it is asked for, past the line. */
+  const standing = new Map<string, unknown>()
   const call = (path: string, options: { body?: Call['body'] } = {}) => {
     calls.push({ path, body: options.body })
-    return Promise.resolve()
+    return Promise.resolve(path)
   }
   /** What replaces the module with the typed client. */
   const client = {
     ApiError,
     api: { GET: call, POST: call, DELETE: call },
     data: async (request: Promise<unknown>) => {
-      await request
-      const answer = await answers.shift()
+      const path = (await request) as string
+      const answer = standing.has(path) ? standing.get(path) : await answers.shift()
       if (answer instanceof ApiError) throw answer
       return answer
     },
   }
-  return { calls, answers, client }
+  return { calls, answers, standing, client }
 }

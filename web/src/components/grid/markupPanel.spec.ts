@@ -145,6 +145,8 @@ describe('the numbers of a grid', () => {
 })
 
 describe('straightening', () => {
+  server.standing.set('/api/formats', [{ id: 'wav24', label: 'WAV, 24 bit' }])
+
   async function box(trackId: string, suggested: number) {
     server.answers.push({ suggested_bpm: suggested, renders: [] })
     const wrapper = mount(StraightenBox, {

@@ -40,7 +40,7 @@ function to(name: string) {
       <span>{{ place.label }}</span>
     </RouterLink>
     <button type="button" class="place keys" title="All keys of this view (?)" @click="$emit('keys')">
-      <GlyphIcon name="keys" />
+      <GlyphIcon name="keys" :size="22" />
       <span>Keys</span>
     </button>
   </nav>

@@ -46,7 +46,7 @@ function nudge(seconds: number) {
 }
 
 useKeys('Listening', [
-  { keys: [' '], label: 'Play, hold', run: () => listening.toggle() },
+  { keys: [' '], label: 'Play and pause', run: () => listening.toggle() },
   { keys: ['l'], label: 'Repeat what is played', run: () => listening.setLoop(!listening.loop) },
 ])
 </script>

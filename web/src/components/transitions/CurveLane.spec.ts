@@ -1,16 +1,17 @@
 import { mount } from '@vue/test-utils'
 import { describe, expect, it } from 'vitest'
-import type { CurveShape } from '../../api/types'
+import type { Curve } from '../../api/types'
 import { hueOf } from '../../theme/hues'
 import CurveLane from './CurveLane.vue'
 
-const out: CurveShape = { points: [{ at: 0, value: 1 }, { at: 0.5, value: 0.5 }, { at: 1, value: 0 }] } // prettier-ignore
-const into: CurveShape = { points: [{ at: 0, value: 0 }, { at: 1, value: 1 }] } // prettier-ignore
+const out: Curve = [[0, 1], [0.5, 0.5], [1, 0]] // prettier-ignore
+const into: Curve = [[0, 0], [1, 1]] // prettier-ignore
 
 function lane(place?: number) {
   return mount(CurveLane, {
     props: {
       control: 'low',
+      label: 'Low',
       curves: { outgoing: out, incoming: into },
       hues: { outgoing: hueOf(0), incoming: hueOf(1) },
       startX: 100,
@@ -51,16 +52,16 @@ describe('a lane with both sides’ curves', () => {
     const wrapper = lane()
     await wrapper.findAll('[role=slider]')[1]!.trigger('keydown', { key: 'ArrowUp' })
     await wrapper.findAll('[role=slider]')[1]!.trigger('keydown', { key: 'ArrowRight', shiftKey: true })
-    const [up, right] = wrapper.emitted('change') as [string, CurveShape][]
-    expect(up![1].points[1]!.value).toBeCloseTo(0.55)
-    expect(right![1].points[1]!.at).toBeCloseTo(0.504)
+    const [up, right] = wrapper.emitted('change') as [string, Curve][]
+    expect(up![1][1]![1]).toBeCloseTo(0.55)
+    expect(right![1][1]![0]).toBeCloseTo(0.504)
   })
 
   it('keeps the level that a side must start or end with', async () => {
     const wrapper = lane()
     await wrapper.findAll('[role=slider]')[0]!.trigger('keydown', { key: 'ArrowDown' })
-    const [[, curve]] = wrapper.emitted('change') as [[string, CurveShape]]
-    expect(curve.points[0]).toEqual({ at: 0, value: 1 })
+    const [[, curve]] = wrapper.emitted('change') as [[string, Curve]]
+    expect(curve[0]).toEqual([0, 1])
   })
 
   it('takes out a point by key and by double click, but no edge', async () => {
@@ -69,8 +70,8 @@ describe('a lane with both sides’ curves', () => {
     await points[1]!.trigger('keydown', { key: 'Delete' })
     await points[1]!.trigger('dblclick')
     await points[2]!.trigger('dblclick')
-    const changes = wrapper.emitted('change') as [string, CurveShape][]
-    expect(changes.map(([, c]) => c.points.length)).toEqual([2, 2])
+    const changes = wrapper.emitted('change') as [string, Curve][]
+    expect(changes.map(([, c]) => c.length)).toEqual([2, 2])
   })
 
   it('reads both levels at the playhead', () => {

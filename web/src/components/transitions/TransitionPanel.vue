@@ -298,9 +298,10 @@ h3 {
 }
 
 .reset {
+  display: flex;
+  align-items: center;
   align-self: flex-start;
-  padding: 0;
-  color: var(--ink-soft);
+  gap: 6px;
 }
 
 .untouched {

@@ -1,27 +1,34 @@
 import { flushPromises, mount } from '@vue/test-utils'
 import { createPinia, setActivePinia } from 'pinia'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
-import type { Command, Entry, PlannedTransition } from '../../api/types'
+import type { Command, Curve, Entry, PlannedTransition } from '../../api/types'
+import type { TransitionSide } from '../../composables/useSides'
 import { useMix } from '../../stores/mix'
+import { EntryClock } from '../../time/entryClock'
 import PointFields from './PointFields.vue'
 import TempoProfile from '../order/TempoProfile.vue'
 import TransitionPanel from './TransitionPanel.vue'
 
-const curve = (...points: [number, number][]) => ({ points: points.map(([at, value]) => ({ at, value })) })
-const flat = curve([0, 1], [1, 1])
+vi.mock('../../composables/useTables', () => ({ useControls: () => ({ data: { value: undefined } }) }))
+
+const curve = (...points: Curve) => points
 const grid = { anchors: [{ time_s: 0.5, beat: 0 }], bpm_before: 120, bpm_after: 120, beats_per_bar: 4 }
 
 function entry(index: number, title: string, bpm: number): Entry {
   return {
-    id: `e${index + 1}`, index, title, grid: { ...grid, bpm_after: bpm }, count: 1, own_bpm: bpm, home_bpm: bpm,
-    key_lock: true, voice: [], gain_db: -1.5, gain_by_hand: index === 1, tempo: null,
+    id: `e${index + 1}`, index, title, count: 1, bar: 4, offset: 0, own_bpm: bpm, home_bpm: bpm, key_lock: true,
+    gain_db: -1.5, gain_by_hand: index === 1, tempo: null,
   } as unknown as Entry // prettier-ignore
 }
-const outgoing = entry(0, 'Moss', 120)
-const incoming = entry(1, 'Fern', 124)
+function side(index: number, title: string, bpm: number): TransitionSide {
+  const riding = entry(index, title, bpm)
+  return { entry: riding, clock: EntryClock.of(riding, { ...grid, bpm_after: bpm }), voice: [] }
+}
+const outgoing = side(0, 'Moss', 120)
+const incoming = side(1, 'Fern', 124)
 
 function planned(kind: 'blend' | 'cut' = 'blend'): PlannedTransition {
-  const side = { volume: curve([0, 1], [0.5, 0.5], [1, 0]), low: flat, mid: flat, high: flat }
+  const side = { volume: curve([0, 1], [0.5, 0.5], [1, 0]) }
   return {
     index: 0,
     shaped: true,
@@ -43,7 +50,7 @@ beforeEach(() => {
   mix.mix = {
     id: 'm',
     version: 1,
-    plan: { entries: [outgoing, incoming], tempo: [{ beat: 320, bpm: 120 }, { beat: 384, bpm: 124 }], origin_beat: 0, snags: [{ kind: 'tempo_leap', message: 'It is bent.', transition: 0 }] },
+    plan: { entries: [outgoing.entry, incoming.entry], tempo: [[320, 120], [384, 124]], origin_beat: 0, snags: [{ kind: 'tempo_leap', message: 'It is bent.', transition: 0 }] },
   } as never // prettier-ignore
   vi.spyOn(mix, 'send').mockImplementation((command) => {
     sent.push(command)
@@ -106,7 +113,7 @@ describe('the numbers of a transition', () => {
         .trigger('click')
     await press('Clean cut')
     await press('match level')
-    await press('Place and shape it afresh')
+    await press('As if untouched')
     await wrapper.get('[aria-label="Incoming key lock"]').trigger('click')
     await type(wrapper.get('[aria-label="Outgoing gain in dB"]'), '-3')
     expect(sent).toEqual([
@@ -136,9 +143,9 @@ describe('the numbers of a point', () => {
     expect((wrapper.get('#point-db').element as HTMLInputElement).value).toBe('-3')
     await type(wrapper.get('#point-at'), '4')
     await type(wrapper.get('#point-db'), '-60')
-    expect(sent.map((c) => ('curve' in c ? c.curve.points[1] : null))).toEqual([
-      { at: 0.25, value: 0.5 },
-      { at: 0.5, value: 0 },
+    expect(sent.map((c) => ('curve' in c ? c.curve[1] : null))).toEqual([
+      [0.25, 0.5],
+      [0.5, 0],
     ])
   })
 
@@ -151,14 +158,14 @@ describe('the numbers of a point', () => {
   it('take the point out', async () => {
     await fields(1).get('.remove').trigger('click')
     expect(sent[0]).toMatchObject({ kind: 'set_curve', side: 'outgoing', control: 'volume' })
-    expect((sent[0] as { curve: { points: unknown[] } }).curve.points).toHaveLength(2)
+    expect((sent[0] as { curve: unknown[] }).curve).toHaveLength(2)
   })
 })
 
 describe('the tempo profile', () => {
   it('runs down the list and marks a leap', () => {
     const entries = [entry(0, 'A', 120), entry(1, 'B', 124), entry(2, 'C', 174)]
-    const wrapper = mount(TempoProfile, { props: { entries, rowHeight: 80 } })
+    const wrapper = mount(TempoProfile, { props: { entries, shown: [0, 1, 2], rowHeight: 80 } })
     const dots = wrapper
       .findAll('circle')
       .map((c) => [Number(c.attributes('cx')), Number(c.attributes('cy'))])

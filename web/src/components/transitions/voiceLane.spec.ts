@@ -2,20 +2,22 @@ import { mount } from '@vue/test-utils'
 import { describe, expect, it } from 'vitest'
 import type { Entry, VoiceSpan } from '../../api/types'
 import type { SeamViewport } from '../../composables/useSeamView'
+import type { TransitionSide } from '../../composables/useSides'
+import { EntryClock } from '../../time/entryClock'
 import VoiceLane from './VoiceLane.vue'
 
 const view = { xOf: (beat: number) => beat * 10 } as unknown as SeamViewport
 
-function entry(title: string, index: number, offset: number, voice: VoiceSpan[]): Entry {
-  return { title, index, offset, voice } as unknown as Entry
+function side(title: string, index: number, offset: number, voice: VoiceSpan[], count = 1): TransitionSide {
+  const entry = { title, index, offset, count } as Entry
+  return { entry, clock: EntryClock.of(entry, undefined), voice }
 }
 
-function lane(out: VoiceSpan[], into: VoiceSpan[], incomingOffset = 100) {
+function lane(out: VoiceSpan[], into: VoiceSpan[], incomingOffset = 100, count = 1) {
   const props = {
     view,
-    outgoing: entry('Moss', 0, 0, out),
-    incoming: entry('Fern', 1, 100, into),
-    incomingOffset,
+    outgoing: side('Moss', 0, 0, out),
+    incoming: side('Fern', 1, incomingOffset, into, count),
     start: 100,
     end: 132,
     width: 2000,
@@ -40,6 +42,10 @@ describe('the voices of a transition', () => {
   it('clash where both sing, and not where they take turns', () => {
     expect(lane([{ start: 104, end: 112 }], [{ start: 8, end: 20 }]).clashes).toEqual([[1080, 40]])
     expect(lane([{ start: 104, end: 108 }], [{ start: 8, end: 20 }]).clashes).toEqual([])
+  })
+
+  it('are counted in the track’s own beats, of which two may be one of the mix', () => {
+    expect(lane([], [{ start: 8, end: 16 }], 100, 0.5).sung).toEqual([[1040, 40]])
   })
 
   it('go along while the incoming track is dragged', () => {

@@ -1,0 +1,122 @@
+"""Files that vanish or change after their import: told with the track's name, and put back by importing again."""
+
+from __future__ import annotations
+
+import os
+import shutil
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+
+from fernbrook.audio.output import OutputFormat
+from fernbrook.core.mix.commands import AddTracks
+from fernbrook.errors import AudioFileError
+from fernbrook.service.house import House
+from fernbrook.service.mixes import OpenMix
+from tests.conftest import Made
+from tests.service.conftest import analysed, until
+
+
+@pytest.fixture
+def opened(house: House, first: Made, second: Made) -> OpenMix:
+    """A mix of two tracks."""
+    ids = tuple(house.library.bring_in_path(m.path).track.id for m in (first, second))
+    mix = house.mixes.create("Night")
+    return house.mixes.change(mix.id, mix.version, AddTracks(track_ids=ids))
+
+
+def _file(house: House, opened: OpenMix, place: int) -> Path:
+    return house.files.find(opened.plan.entries[place].track.id)
+
+
+def _hear(house: House, opened: OpenMix, start: int, frames: int) -> np.ndarray:
+    return np.concatenate(list(house.listening.preview(opened.id, start, start + frames, None)[1]))
+
+
+def _cut(path: Path) -> None:
+    path.write_bytes(path.read_bytes()[: path.stat().st_size // 2])
+
+
+def _replace(path: Path) -> None:
+    rate = soundfile.info(path).samplerate
+    soundfile.write(path, 0.1 * np.random.default_rng(1).standard_normal((20 * rate, 2)), rate, format=path.suffix[1:])
+
+
+@pytest.mark.parametrize(
+    ("harm", "words"), [(Path.unlink, "is missing"), (_cut, "was changed"), (_replace, "was changed")]
+)
+def test_what_befell_a_file_is_said_before_anything_sounds(
+    house: House, opened: OpenMix, first: Made, second: Made, harm: object, words: str
+) -> None:
+    heard = _hear(house, opened, 0, 44_100)
+    path = _file(house, opened, 1)
+    harm(path)  # type: ignore[operator]
+    name = second.song.title
+    with pytest.raises(AudioFileError, match=f"‘{name}’ {words}"):
+        house.renders.start(opened.id, OutputFormat.FLAC_16)
+    with pytest.raises(AudioFileError, match=f"‘{name}’ {words}"):
+        house.listening.preview(opened.id, 0, None, None)
+    with pytest.raises(AudioFileError, match=f"‘{name}’ {words}"):
+        house.marking.listen(opened.plan.entries[1].track.id, 0, None, None)
+    # Where the other track plays alone nothing is missing.
+    assert np.array_equal(_hear(house, opened, 0, 44_100), heard)
+    again = house.library.bring_in_path(second.path)
+    assert (again.known, again.restored) == (True, True)
+    assert house.renders.start(opened.id, OutputFormat.FLAC_16).job.state == "waiting"
+    assert house.library.bring_in_path(second.path).restored is False
+
+
+def test_a_file_with_a_new_time_but_the_same_content_is_the_same(house: House, opened: OpenMix) -> None:
+    path = _file(house, opened, 0)
+    os.utime(path, (1_000_000_000, 1_000_000_000))
+    assert len(_hear(house, opened, 0, 1000)) == 1000
+
+
+def test_a_replaced_file_that_stayed_in_place_is_told_and_can_be_a_track_of_its_own(
+    house: House, first: Made, tmp_path: Path
+) -> None:
+    own = tmp_path / "own.wav"
+    shutil.copy(first.path, own)
+    track = house.library.bring_in_path(own, in_place=True).track
+    assert house.files.find(track.id) == own
+    _replace(own)
+    with pytest.raises(AudioFileError, match="changed or replaced"):
+        house.marking.listen(track.id, 0, None, None)
+    fresh = house.library.bring_in_path(own, in_place=True)
+    assert not fresh.known
+    assert fresh.track.id != track.id
+    back = house.library.bring_in_path(first.path)
+    assert (back.track.id, back.restored) == (track.id, True)
+    assert house.files.find(track.id).is_relative_to(house.folders.audio)
+
+
+def test_lost_pictures_are_made_again_when_the_file_comes_once_more(house: House, first: Made) -> None:
+    track = house.library.bring_in_path(first.path).track
+    house.start()
+    until(lambda: analysed(house))
+    for picture in house.folders.peaks.iterdir():
+        picture.unlink()
+    assert house.library.bring_in_path(first.path).known
+    until(lambda: analysed(house))
+    assert house.library.peaks(track.id, 1024).is_file()
+
+
+def test_a_copy_of_a_data_folder_leaves_the_original_alone(house: House, opened: OpenMix, tmp_path: Path) -> None:
+    house.start()
+    made = house.renders.start(opened.id, OutputFormat.FLAC_16).job
+    until(lambda: house.renders.list(opened.id)[0].job.state == "done")
+    original, _ = house.renders.file(made.id)
+    house.stop()
+    shutil.copytree(house.folders.root, tmp_path / "copy")
+    copy = House(type(house.folders)(tmp_path / "copy"), workers=1)
+    try:
+        path, _ = copy.renders.file(made.id)
+        assert path.is_relative_to(tmp_path / "copy")
+        copy.renders.delete(made.id)
+        assert not path.exists()
+        assert original.is_file()
+        assert original.with_suffix(".txt").is_file()
+    finally:
+        copy.stop()

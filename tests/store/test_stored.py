@@ -1,0 +1,88 @@
+"""States of every version that there has been are read, and mean what they meant."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import pytest
+from pydantic import BaseModel
+
+from fernbrook.core.mix.control import Control
+from fernbrook.service.library import ANALYSE_ORDER
+from fernbrook.service.renders import KIND as RENDER
+from fernbrook.service.straightening import KIND as STRAIGHTEN
+from fernbrook.store.markup import MARKUP
+from fernbrook.store.mixes import MIX
+from fernbrook.store.stored import NewerStateError, Stored
+
+EXAMPLES = Path(__file__).parent / "examples"
+STORED: dict[str, Stored[Any]] = {
+    "mix": MIX,
+    "markup": MARKUP,
+    "analyse": ANALYSE_ORDER,
+    "render": RENDER.order,
+    "straighten": STRAIGHTEN.order,
+}
+
+
+def _example(name: str) -> dict[str, Any]:
+    example: dict[str, Any] = json.loads((EXAMPLES / f"{name}.json").read_text())
+    return example
+
+
+@pytest.mark.parametrize("path", sorted(EXAMPLES.glob("*.json")), ids=lambda p: p.stem)
+def test_each_stored_example_is_read_and_means_the_same_as_the_newest(path: Path) -> None:
+    kind, _ = path.stem.split("-")
+    stored = STORED[kind]
+    assert stored.from_json(_example(path.stem)) == stored.from_json(_example(f"{kind}-{stored.version}"))
+
+
+@pytest.mark.parametrize("kind", STORED)
+def test_every_version_has_an_example_and_the_newest_is_what_is_written(kind: str) -> None:
+    stored = STORED[kind]
+    assert {p.stem for p in EXAMPLES.glob(f"{kind}-*.json")} == {f"{kind}-{v + 1}" for v in range(stored.version)}
+    newest = _example(f"{kind}-{stored.version}")
+    assert stored.to_json(stored.from_json(newest)) == newest
+    assert stored.from_bytes(stored.to_bytes(stored.from_json(newest))) == stored.from_json(newest)
+
+
+def test_curves_of_the_first_version_are_the_curves_they_were() -> None:
+    old = _example("mix-1")["transitions"][0]
+    new = MIX.from_json(_example("mix-1")).transitions[0]
+    for side in ("outgoing", "incoming"):
+        for control in Control:
+            points = [(p["at"], p["value"]) for p in old[side][control.value]["points"]]
+            assert list(getattr(new, side).curve(control).points) == points
+
+
+def test_orders_of_the_first_version_name_no_folder_any_more() -> None:
+    render = RENDER.order.from_json(_example("render-1"))
+    assert render.target == "renders/abc123.flac"
+    assert render.paths["elsewhere"] == "/home/someone/Music/02.flac"
+    ours = [p for p in render.paths.values() if p != render.paths["elsewhere"]]
+    assert [p.startswith("audio/") for p in ours] == [True]
+    assert STORED["analyse"].from_json(_example("analyse-1")).path.startswith("audio/")
+
+
+def test_a_state_of_a_newer_version_is_told_apart() -> None:
+    newer = {"version": MIX.version + 1, "state": {}}
+    with pytest.raises(NewerStateError, match="newer Fernbrook"):
+        MIX.from_json(newer)
+
+
+class _Small(BaseModel):
+    a: int
+    c: int
+
+
+def test_upgrades_run_one_after_the_other_from_where_a_state_is() -> None:
+    def step(name: str) -> Callable[[dict[str, Any]], dict[str, Any]]:
+        return lambda state: {**{k: v for k, v in state.items() if k != "b"}, name: len(state)}
+
+    stored = Stored(_Small, {1: lambda s: {**s, "b": 5}, 2: step("c")})
+    assert stored.from_json({"a": 1}) == _Small(a=1, c=2)
+    assert stored.from_json({"version": 2, "state": {"a": 1, "b": 7}}) == _Small(a=1, c=2)
+    assert stored.version == 3

@@ -40,11 +40,11 @@ class Problem(BaseModel):
 
 STATUS: dict[type[Exception], tuple[int, str]] = {
     NotFoundError: (404, "Not found"),
-    RefusedError: (422, "Cannot be done"),
+    RefusedError: (409, "Cannot be done"),
     OvertakenError: (503, "Overtaken"),
     InUseError: (409, "Still in use"),
     StaleError: (409, "Changed elsewhere"),
-    AudioFileError: (422, "File cannot be used"),
+    AudioFileError: (409, "File cannot be used"),
     DiskFullError: (507, "Disk full"),
     FernbrookError: (500, "Unforeseen"),
 }
@@ -53,8 +53,8 @@ DOCUMENTED = {
     400: "The request cannot be read.",
     403: "The request does not come from this machine's own page.",
     404: "There is no such thing.",
-    409: "The change was made to an older version, or something is still in use.",
-    422: "It cannot be done, or the request is malformed; the detail says why.",
+    409: "As things stand it cannot be done: the detail says why. A stale change is told by the present version.",
+    422: "The request is malformed: a field is missing, or a number lies out of bounds.",
     503: "Newer requests of the same kind were served first.",
     507: "The disk is full.",
 }
@@ -95,7 +95,11 @@ async def _malformed(_: Request, error: Exception) -> JSONResponse:
     first = jsonable_encoder(error.errors(), custom_encoder={float: str, bytes: repr})[0]
     place = ".".join(str(part) for part in first["loc"] if part not in {"body", "query", "path"})
     detail = first["msg"].removeprefix("Value error, ")
-    return problem(422, "Malformed request", f"{place}: {detail}" if place else detail)
+    words = f"{place}: {detail}" if place else detail
+    # What our own rules say of a request of the right shape, such as that points must rise, is no matter of its form.
+    if first["type"] == "value_error":
+        return problem(*STATUS[RefusedError], words)
+    return problem(422, "Malformed request", words)
 
 
 async def _http(_: Request, error: Exception) -> JSONResponse:

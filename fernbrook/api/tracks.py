@@ -16,9 +16,11 @@ from fernbrook.api.schemas.shape import Shape
 from fernbrook.api.schemas.tracks import GridOut, ImportedOut, TrackOut, TrackTableOut, track_table
 from fernbrook.api.sound import RESPONSES, Sample, sound_response
 from fernbrook.core.track.grid import MAX_BPM, MIN_BPM
+from fernbrook.service.library import TEMPO_RANGE
 
 router = APIRouter(prefix="/tracks", tags=["tracks"])
 
+Tempo = Annotated[float, Form(ge=MIN_BPM, le=MAX_BPM, allow_inf_nan=False)]
 IMMUTABLE = {"cache-control": "private, max-age=31536000, immutable"}
 
 
@@ -38,12 +40,11 @@ def list_tracks(house: HouseDep) -> Response:
 def import_track(
     house: HouseDep,
     file: Annotated[UploadFile, File()],
-    tempo_low: Annotated[float | None, Form(ge=MIN_BPM, le=MAX_BPM, allow_inf_nan=False)] = None,
-    tempo_high: Annotated[float | None, Form(ge=MIN_BPM, le=MAX_BPM, allow_inf_nan=False)] = None,
+    tempo_low: Tempo = TEMPO_RANGE[0],
+    tempo_high: Tempo = TEMPO_RANGE[1],
 ) -> ImportedOut:
-    """Bring in one audio file; its tempo is looked for within a range where one is given."""
-    tempo_range = None if tempo_low is None or tempo_high is None else (tempo_low, tempo_high)
-    return ImportedOut.of(house.library.bring_in(file.file, file.filename or "unnamed", tempo_range))
+    """Bring in one audio file; its tempo is looked for within a range."""
+    return ImportedOut.of(house.library.bring_in(file.file, file.filename or "unnamed", (tempo_low, tempo_high)))
 
 
 @router.post("/in-place", status_code=201)

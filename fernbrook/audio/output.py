@@ -49,9 +49,7 @@ class OutputSpec:
 
 OUTPUTS: dict[OutputFormat, OutputSpec] = {
     OutputFormat.WAV_24: OutputSpec("WAV", "PCM_24", "24", 3, "WAV, 24 bit", "Lossless, for every editor and player"),
-    OutputFormat.FLAC_24: OutputSpec(
-        "FLAC", "PCM_24", "24", 3, "FLAC, 24 bit", "Lossless, a third smaller", 0.66
-    ),
+    OutputFormat.FLAC_24: OutputSpec("FLAC", "PCM_24", "24", 3, "FLAC, 24 bit", "Lossless, a third smaller", 0.66),
     OutputFormat.WAV_16: OutputSpec("WAV", "PCM_16", "16", 2, "WAV, 16 bit", "With dither, as on a disc"),
     OutputFormat.FLAC_16: OutputSpec("FLAC", "PCM_16", "16", 2, "FLAC, 16 bit", "With dither, the smallest", 0.65),
     OutputFormat.WAV_32_FLOAT: OutputSpec("WAV", "FLOAT", "32f", 4, "WAV, 32 bit float", "To go on working with it"),

@@ -101,7 +101,7 @@ class RemoteDesk:
             return answer.json() if answer.content else None
         problem = answer.json() if "json" in answer.headers.get("content-type", "") else {}
         words = problem.get("detail") or f"The server answered with {answer.status_code}."
-        raise AudioFileError(words) if answer.status_code == httpx.codes.UNPROCESSABLE_ENTITY else FernbrookError(words)
+        raise FernbrookError(words)
 
 
 def _plain(name: str) -> str:

@@ -39,3 +39,14 @@ class Value(BaseModel):
 
     def __hash__(self) -> int:
         return hash((type(self), *(getattr(self, name) for name in type(self).model_fields)))
+
+
+def _names_its_kind(schema: dict[str, Any]) -> None:
+    """JSON must say which kind it is, though code need not."""
+    schema["required"] = list(dict.fromkeys(["kind", *schema.get("required", [])]))
+
+
+class Command(Value):
+    """The base of all commands: each has a ``kind`` by which it is told from the others in JSON."""
+
+    model_config = ConfigDict(json_schema_extra=_names_its_kind)

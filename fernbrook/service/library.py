@@ -10,6 +10,7 @@ from typing import Any, BinaryIO
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
+from fernbrook.analysis.beat.grid_search import DEFAULT_RANGE
 from fernbrook.analysis.peaks import BUCKETS
 from fernbrook.audio.file import AudioInfo, check_usable, decodes, probe
 from fernbrook.audio.transcode import transcode
@@ -43,6 +44,8 @@ ANALYSE_ORDER = Stored(AnalyseOrder, {1: analyse_order_1_to_2})
 PART = 1 << 20
 
 TempoRange = tuple[float, float]
+TEMPO_RANGE: TempoRange = DEFAULT_RANGE
+"""Where the beat of a file is looked for when nothing is said."""
 
 
 @dataclass(frozen=True)
@@ -92,8 +95,8 @@ class Library:
             raise NotFoundError("That track is not in the library any more.")
         return found
 
-    def bring_in(self, stream: BinaryIO, file_name: str, tempo_range: TempoRange | None = None) -> Imported:
-        """Take a file's content into the library; its tempo is looked for within a range where one is given.
+    def bring_in(self, stream: BinaryIO, file_name: str, tempo_range: TempoRange = TEMPO_RANGE) -> Imported:
+        """Take a file's content into the library; its tempo is looked for within a range.
 
         Raises
         ------
@@ -125,7 +128,7 @@ class Library:
         except OSError as error:
             raise AudioFileError(f"‘{name}’ cannot be opened: {error.strerror or error}.") from error
 
-    def _take(self, path: Path, name: str, in_place: bool, tempo_range: TempoRange | None = None) -> Imported:
+    def _take(self, path: Path, name: str, in_place: bool, tempo_range: TempoRange = TEMPO_RANGE) -> Imported:
         content = content_hash(path)
         known = self._known(path, content, in_place)
         if known is not None:
@@ -147,8 +150,8 @@ class Library:
             channels=info.channels,
             duration_s=info.duration_s,
             bytes=path.stat().st_size if path.exists() else audio.stat().st_size,
-            tempo_low=min(tempo_range) if tempo_range else None,
-            tempo_high=max(tempo_range) if tempo_range else None,
+            tempo_low=min(tempo_range),
+            tempo_high=max(tempo_range),
         )
         try:
             with self._database.write() as session:

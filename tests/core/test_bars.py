@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 import numpy as np
 import pytest
 
@@ -22,8 +24,14 @@ def _track(name: str, bpm: float, beats_per_bar: int = 4, first: float = 0.2) ->
 
 TRACKS = {
     t.id: t
-    for t in (_track("four", 120), _track("waltz", 120, 3), _track("slow", 60, first=0.7), _track("fast", 174), _track("half", 87))
-}  # fmt: skip
+    for t in (
+        _track("four", 120),
+        _track("waltz", 120, 3),
+        _track("slow", 60, first=0.7),
+        _track("fast", 174),
+        _track("half", 87),
+    )
+}
 
 
 def _plan(*ids: str) -> Plan:
@@ -81,7 +89,7 @@ def test_ticks_are_the_same_however_a_span_is_cut() -> None:
     resolved = _plan("four", "waltz", "half")
     whole, firsts = resolved.bars.ticks(0.0, resolved.duration_s)
     cuts = np.linspace(0.0, resolved.duration_s, 38)
-    pieces = [resolved.bars.ticks(a, b) for a, b in zip(cuts, cuts[1:], strict=False)]
+    pieces = [resolved.bars.ticks(a, b) for a, b in pairwise(cuts)]
     assert np.allclose(np.concatenate([t for t, _ in pieces]), whole)
     assert np.array_equal(np.concatenate([f for _, f in pieces]), firsts)
     assert np.all(np.diff(whole) > 0.1)

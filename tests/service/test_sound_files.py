@@ -48,7 +48,7 @@ def _replace(path: Path) -> None:
     ("harm", "words"), [(Path.unlink, "is missing"), (_cut, "was changed"), (_replace, "was changed")]
 )
 def test_what_befell_a_file_is_said_before_anything_sounds(
-    house: House, opened: OpenMix, first: Made, second: Made, harm: object, words: str
+    house: House, opened: OpenMix, second: Made, harm: object, words: str
 ) -> None:
     heard = _hear(house, opened, 0, 44_100)
     path = _file(house, opened, 1)

@@ -17,6 +17,7 @@ from fernbrook.core.mix.placing import Placed, Room, Span, placed, spans_of
 from fernbrook.core.mix.transition import Kind, Side, TempoPolicy, Transition
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.core.value import MOST_BEATS, Beat, Value
+from fernbrook.core.value import Command as CommandValue
 from fernbrook.errors import RefusedError
 
 Tracks = Mapping[str, TrackFacts]
@@ -27,21 +28,21 @@ class CommandError(RefusedError):
     """The command cannot be done to this mix; the message says why and what would do."""
 
 
-class RenameMix(Value):
+class RenameMix(CommandValue):
     """Give the mix another name."""
 
     kind: Literal["rename_mix"] = "rename_mix"
     name: str = Field(min_length=1, max_length=200)
 
 
-class SetTarget(Value):
+class SetTarget(CommandValue):
     """Set the loudness that entries without a gain of their own are brought to; None leaves all as they are."""
 
     kind: Literal["set_target"] = "set_target"
     lufs: float | None = Field(ge=-40.0, le=0.0)
 
 
-class AddTracks(Value):
+class AddTracks(CommandValue):
     """Put tracks into the order, before the place ``at`` (at the end without it)."""
 
     kind: Literal["add_tracks"] = "add_tracks"
@@ -49,14 +50,14 @@ class AddTracks(Value):
     at: int | None = Field(default=None, ge=0, le=MAX_ENTRIES)
 
 
-class RemoveEntry(Value):
+class RemoveEntry(CommandValue):
     """Take an entry out of the order."""
 
     kind: Literal["remove_entry"] = "remove_entry"
     entry_id: Id
 
 
-class MoveEntry(Value):
+class MoveEntry(CommandValue):
     """Put an entry at another place of the order."""
 
     kind: Literal["move_entry"] = "move_entry"
@@ -64,7 +65,7 @@ class MoveEntry(Value):
     to: int = Field(ge=0, le=MAX_ENTRIES)
 
 
-class SetGain(Value):
+class SetGain(CommandValue):
     """Set an entry's gain; None brings it to the target loudness."""
 
     kind: Literal["set_gain"] = "set_gain"
@@ -72,7 +73,7 @@ class SetGain(Value):
     gain_db: GainDb | None
 
 
-class SetKeyLock(Value):
+class SetKeyLock(CommandValue):
     """Keep an entry's pitch when its tempo changes, or let it follow."""
 
     kind: Literal["set_key_lock"] = "set_key_lock"
@@ -80,7 +81,7 @@ class SetKeyLock(Value):
     key_lock: bool
 
 
-class SetHomeTempo(Value):
+class SetHomeTempo(CommandValue):
     """Set the tempo at which an entry plays between its transitions; None is its own."""
 
     kind: Literal["set_home_tempo"] = "set_home_tempo"
@@ -88,7 +89,7 @@ class SetHomeTempo(Value):
     bpm: Bpm | None
 
 
-class SetCount(Value):
+class SetCount(CommandValue):
     """Set how many beats of the mix one beat of the entry's grid is."""
 
     kind: Literal["set_count"] = "set_count"
@@ -96,7 +97,7 @@ class SetCount(Value):
     count: Count
 
 
-class PairCommand(Value):
+class PairCommand(CommandValue):
     """A command on the transition between two neighbours."""
 
     out_id: Id

@@ -15,6 +15,7 @@ from fernbrook.core.track import grid_edits
 from fernbrook.core.track.grid import MAX_BPM, MIN_BPM, Grid
 from fernbrook.core.track.section import Section, VoiceSpan, check_apart
 from fernbrook.core.value import Beat, Seconds, Value
+from fernbrook.core.value import Command as CommandValue
 from fernbrook.errors import RefusedError
 
 Span = TypeVar("Span", Section, VoiceSpan)
@@ -34,35 +35,35 @@ class MarkupError(RefusedError):
     """The command cannot be done to this track; the message says why and what would do."""
 
 
-class Slide(Value):
+class Slide(CommandValue):
     """Move the whole grid in time."""
 
     kind: Literal["slide"] = "slide"
     by_s: float = Field(ge=-60.0, le=60.0)
 
 
-class CountFrom(Value):
+class CountFrom(CommandValue):
     """Bar 1 starts at this beat."""
 
     kind: Literal["count_from"] = "count_from"
     beat: Beat
 
 
-class FirstOfBar(Value):
+class FirstOfBar(CommandValue):
     """This beat is the first of its bar."""
 
     kind: Literal["first_of_bar"] = "first_of_bar"
     beat: Beat
 
 
-class SetBeatsPerBar(Value):
+class SetBeatsPerBar(CommandValue):
     """So many beats make a bar."""
 
     kind: Literal["set_beats_per_bar"] = "set_beats_per_bar"
     beats: int = Field(ge=2, le=12)
 
 
-class SetTempo(Value):
+class SetTempo(CommandValue):
     """One tempo for the whole track, the line of ``about_beat`` held."""
 
     kind: Literal["set_tempo"] = "set_tempo"
@@ -70,21 +71,21 @@ class SetTempo(Value):
     about_beat: Beat = 0.0
 
 
-class ScaleTempo(Value):
+class ScaleTempo(CommandValue):
     """Halve or double the tempo, or change it by another simple ratio."""
 
     kind: Literal["scale_tempo"] = "scale_tempo"
     factor: float = Field(gt=0.0, le=4.0)
 
 
-class RoundTempo(Value):
+class RoundTempo(CommandValue):
     """The nearest whole tempo, the line of ``about_beat`` held."""
 
     kind: Literal["round_tempo"] = "round_tempo"
     about_beat: Beat = 0.0
 
 
-class MoveLine(Value):
+class MoveLine(CommandValue):
     """Put the line of a beat at another moment, the anchors next to it held."""
 
     kind: Literal["move_line"] = "move_line"
@@ -92,21 +93,21 @@ class MoveLine(Value):
     to_s: Seconds
 
 
-class AddAnchor(Value):
+class AddAnchor(CommandValue):
     """Hold the line of a beat where it is."""
 
     kind: Literal["add_anchor"] = "add_anchor"
     beat: Beat
 
 
-class RemoveAnchor(Value):
+class RemoveAnchor(CommandValue):
     """Let go of an anchor."""
 
     kind: Literal["remove_anchor"] = "remove_anchor"
     beat: Beat
 
 
-class TempoFrom(Value):
+class TempoFrom(CommandValue):
     """A new tempo from a beat on."""
 
     kind: Literal["tempo_from"] = "tempo_from"
@@ -114,7 +115,7 @@ class TempoFrom(Value):
     bpm: float = Field(ge=MIN_BPM, le=MAX_BPM)
 
 
-class PutGrid(Value):
+class PutGrid(CommandValue):
     """Another grid altogether; ``why`` says where it comes from."""
 
     kind: Literal["put_grid"] = "put_grid"
@@ -122,14 +123,14 @@ class PutGrid(Value):
     why: str = Field(default="set the grid", max_length=80)
 
 
-class MarkChecked(Value):
+class MarkChecked(CommandValue):
     """Say that the grid is right, or that it has still to be looked at."""
 
     kind: Literal["mark_checked"] = "mark_checked"
     checked: bool
 
 
-class PutSections(Value):
+class PutSections(CommandValue):
     """Sections, all of them anew: moved, renamed, split or joined."""
 
     kind: Literal["put_sections"] = "put_sections"
@@ -137,7 +138,7 @@ class PutSections(Value):
     why: str = Field(default="change sections", max_length=80)
 
 
-class PutVoice(Value):
+class PutVoice(CommandValue):
     """Voice spans, all of them anew."""
 
     kind: Literal["put_voice"] = "put_voice"

@@ -431,7 +431,7 @@ export interface paths {
         put?: never;
         /**
          * Import Track
-         * @description Bring in one audio file; its tempo is looked for within a range where one is given.
+         * @description Bring in one audio file; its tempo is looked for within a range.
          */
         post: operations["import_track"];
         delete?: never;
@@ -912,10 +912,16 @@ export interface components {
         Body_import_track: {
             /** File */
             file: string;
-            /** Tempo High */
-            tempo_high?: number | null;
-            /** Tempo Low */
-            tempo_low?: number | null;
+            /**
+             * Tempo High
+             * @default 200
+             */
+            tempo_high: number;
+            /**
+             * Tempo Low
+             * @default 60
+             */
+            tempo_low: number;
         };
         /**
          * Change
@@ -2222,7 +2228,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -2231,7 +2237,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -2305,7 +2311,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -2314,7 +2320,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -2388,7 +2394,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -2397,7 +2403,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -2471,7 +2477,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -2480,7 +2486,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -2554,7 +2560,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -2563,7 +2569,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -2641,7 +2647,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -2650,7 +2656,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -2726,7 +2732,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -2735,7 +2741,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -2809,7 +2815,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -2818,7 +2824,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -2899,7 +2905,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -2908,7 +2914,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -2988,7 +2994,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -2997,7 +3003,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -3075,7 +3081,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -3084,7 +3090,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -3160,7 +3166,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -3169,7 +3175,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -3249,7 +3255,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -3258,7 +3264,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -3334,7 +3340,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -3343,7 +3349,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -3423,7 +3429,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -3432,7 +3438,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -3512,7 +3518,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -3521,7 +3527,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -3593,7 +3599,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -3602,7 +3608,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -3676,7 +3682,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -3685,7 +3691,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -3759,7 +3765,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -3768,7 +3774,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -3842,7 +3848,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -3851,7 +3857,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -3925,7 +3931,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -3934,7 +3940,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -4008,7 +4014,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -4017,7 +4023,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -4093,7 +4099,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -4102,7 +4108,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -4176,7 +4182,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -4185,7 +4191,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -4263,7 +4269,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -4272,7 +4278,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -4352,7 +4358,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -4361,7 +4367,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -4437,7 +4443,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -4446,7 +4452,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -4520,7 +4526,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -4529,7 +4535,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -4605,7 +4611,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -4614,7 +4620,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -4694,7 +4700,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -4703,7 +4709,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -4779,7 +4785,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -4788,7 +4794,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -4864,7 +4870,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -4873,7 +4879,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -4953,7 +4959,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -4962,7 +4968,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -5042,7 +5048,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5051,7 +5057,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -5131,7 +5137,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5140,7 +5146,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -5220,7 +5226,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5229,7 +5235,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -5309,7 +5315,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5318,7 +5324,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -5398,7 +5404,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5407,7 +5413,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -5487,7 +5493,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5496,7 +5502,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -5576,7 +5582,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5585,7 +5591,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -5665,7 +5671,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5674,7 +5680,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -5750,7 +5756,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5759,7 +5765,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -5833,7 +5839,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5842,7 +5848,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -5917,7 +5923,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5926,7 +5932,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -6002,7 +6008,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -6011,7 +6017,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -6091,7 +6097,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The change was made to an older version, or something is still in use. */
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -6100,7 +6106,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description It cannot be done, or the request is malformed; the detail says why. */
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
             422: {
                 headers: {
                     [name: string]: unknown;

@@ -26,7 +26,7 @@ export function changeQueue<T extends Versioned>(
         return true
       } catch (error) {
         message.error({ content: (error as Error).message, duration: 6 })
-        if ((error as ApiError).status === 409) await reopen()
+        if ((error as ApiError).version !== undefined) await reopen()
         return false
       }
     })

@@ -1,10 +1,15 @@
 from __future__ import annotations
 
 import json
+import os
+import subprocess
+import sys
 from pathlib import Path
 
+import numpy as np
 import pytest
 import soundfile
+from mutagen.flac import FLAC
 from typer.testing import CliRunner
 
 from fernbrook.cli.app import app
@@ -106,3 +111,79 @@ def test_render_of_a_lost_file_ends_with_its_name(first: Made, data: Path, tmp_p
     assert result.exit_code == 1
     assert f"The file of ‘{first.song.title}’ is missing" in " ".join(result.output.split())
     assert not (tmp_path / "x.wav").exists()
+
+
+def _named(folder: Path, name: bytes, title: str) -> Path:
+    """A short file under any name, with a title in its tags."""
+    path = Path(os.fsdecode(os.fsencode(folder) + b"/" + name))
+    noise = 0.1 * np.random.default_rng(len(title)).standard_normal((2 * 44_100, 1))
+    soundfile.write(folder / "made.flac", noise, 44_100)
+    tags = FLAC(folder / "made.flac")
+    tags["title"] = title
+    tags.save()
+    (folder / "made.flac").rename(path)
+    return path
+
+
+def test_odd_names_and_titles_come_in_and_are_printed_as_they_are(data: Path, tmp_path: Path) -> None:
+    music = tmp_path / "music"
+    music.mkdir()
+    _named(music, b"1.flac", "Closing [/] tag")
+    _named(music, b"2.flac", "A [bold]word[/bold] in brackets")
+    _named(music, b"caf\xe9.flac", "Latin")
+    _named(music, b"4.flac", "steers \x1b[31mthe\x07 terminal")
+    _named(music, b"5.flac", "long " + "x" * 1_000_000)
+    (music / "6.flac").write_bytes(b"no sound")
+    result = run.invoke(app, ["import", str(music), "--data", str(data), "--analyse-later"])
+    assert result.exit_code == 1
+    assert result.output.count("imported") == 5
+    assert "Closing [/] tag" in result.output
+    assert "A [bold]word[/bold] in brackets" in result.output
+    assert "‘6.flac’ cannot be read as audio" in result.output
+    assert "\x1b" not in result.output
+    assert len(result.output) < 5000
+    house = House(Folders(data), workers=1)
+    tracks = {t.title: t for t in house.library.list()}
+    house.stop()
+    assert {t.file_name for t in tracks.values()} >= {"café.flac"}
+    assert max(len(title) for title in tracks) <= 300
+    assert "steers [31mthe terminal" in tracks
+
+
+def test_a_file_with_a_latin_name_may_stay_in_its_place(data: Path, tmp_path: Path) -> None:
+    path = _named(tmp_path, b"caf\xe9.flac", "Latin")
+    result = run.invoke(
+        app, ["import", os.fsdecode(os.fsencode(path)), "--data", str(data), "--in-place", "--analyse-later"]
+    )
+    assert result.exit_code == 0, result.output
+    house = House(Folders(data), workers=1)
+    track = house.library.list()[0]
+    frames, blocks = house.marking.listen(track.id, 0, 44_100, None)
+    assert len(np.concatenate(list(blocks))) == frames == 44_100
+    house.stop()
+
+
+def test_import_comes_back_when_the_analyses_are_done(first: Made, data: Path) -> None:
+    assert run.invoke(app, ["import", str(first.path), "--data", str(data)]).exit_code == 0
+    house = House(Folders(data), workers=1)
+    (track,) = house.library.list()
+    house.stop()
+    assert track.bpm == pytest.approx(120.0, abs=0.02)
+
+
+def test_analyse_gives_all_that_was_found(second: Made) -> None:
+    (out,) = [json.loads(line) for line in run.invoke(app, ["analyse", str(second.path), "--json"]).output.splitlines()]
+    assert (out["key"], out["steady"], len(out["anchors"])) == ("Fm", True, 1)
+    assert 0.0 <= out["key_confidence"] <= 1.0
+    assert [s["kind"] for s in out["sections"]][1] == "full"
+    assert out["energy"]["by_bar"]
+    assert isinstance(out["voice"], list)
+    assert all({"kind", "text"} <= set(d) for d in out["doubts"])
+
+
+def test_help_imports_nothing_heavy() -> None:
+    code = (
+        "import sys, fernbrook.cli.app; print([m for m in ('numpy', 'scipy', 'numba', 'fastapi') if m in sys.modules])"
+    )
+    out = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True).stdout
+    assert out.strip() == "[]"

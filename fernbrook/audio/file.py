@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -48,7 +49,7 @@ def probe(path: Path) -> AudioInfo:
     if path.stat().st_size == 0:
         raise AudioFileError(f"‘{path.name}’ is empty (0 bytes). Copy it again from where it came from.")
     try:
-        with soundfile.SoundFile(path) as file:
+        with soundfile.SoundFile(os.fsencode(path)) as file:
             info = AudioInfo(file.format, file.subtype_info, file.samplerate, file.channels, file.frames)
             if file.subtype in COULD_BE_ANYTHING:
                 for number, block in enumerate(file.blocks(BLOCK, dtype="float32", always_2d=True)):
@@ -67,7 +68,7 @@ def probe(path: Path) -> AudioInfo:
 def decodes(path: Path) -> bool:
     """Whether libsndfile knows the file by its content, whatever its name says."""
     try:
-        return bool(soundfile.info(path).frames)
+        return bool(soundfile.info(os.fsencode(path)).frames)
     except soundfile.SoundFileError:
         return False
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from pathlib import Path
 from types import TracebackType
 
@@ -29,7 +30,7 @@ class Source:
         """Open a file; ``name`` is what messages call it, its file name otherwise."""
         self._name = name or path.name
         try:
-            self._file = soundfile.SoundFile(path)
+            self._file = soundfile.SoundFile(os.fsencode(path))
         except (soundfile.SoundFileError, RuntimeError) as error:
             raise AudioFileError(
                 f"‘{self._name}’ cannot be opened. It was moved, renamed or damaged since it was imported; "

@@ -27,7 +27,7 @@ def transcode(source: Path, target: Path) -> None:
         f"‘{source.name}’ is not an audio file that can be read. WAV, FLAC, MP3, Ogg, Opus, AIFF and M4A can be."
     )
     try:
-        with av.open(str(source)) as container:
+        with source.open("rb") as file, av.open(file, "r") as container:
             known = any(name in container.format.name for name in CONTAINERS)
             if not known or not container.streams.audio:
                 raise unreadable

@@ -78,4 +78,10 @@ const mixId = computed(() => (typeof route.params.mix === 'string' ? route.param
 .bar {
   grid-column: 1 / -1;
 }
+
+@media (max-width: 860px) {
+  .frame {
+    grid-template-columns: 60px 1fr;
+  }
+}
 </style>

@@ -314,8 +314,9 @@ useKeys(
 .tools {
   display: flex;
   align-items: center;
+  flex-wrap: wrap;
   gap: 6px;
-  height: 44px;
+  min-height: 44px;
   padding: 0 14px;
 }
 
@@ -357,5 +358,16 @@ useKeys(
   max-width: 520px;
   margin: 14vh auto;
   text-align: center;
+}
+
+@media (max-width: 860px) {
+  .grid {
+    grid-template: auto auto auto / 1fr;
+    overflow: auto;
+  }
+
+  .main {
+    height: 660px;
+  }
 }
 </style>

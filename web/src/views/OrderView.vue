@@ -125,7 +125,33 @@ const { held, drag, shiftOf } = useRowDrag({
 
 @media (max-width: 1180px) {
   .order {
-    grid-template-columns: 1fr 240px;
+    grid-template-columns: 1fr 232px;
+  }
+
+  .head {
+    grid-template-columns: 22px 30px minmax(90px, 1fr) 106px 46px 92px 44px 130px;
+    gap: 6px;
+    padding: 10px 0 6px 6px;
+  }
+
+  .profile-head {
+    padding-left: 40px;
+  }
+}
+
+@media (max-width: 860px) {
+  .order {
+    grid-template: minmax(360px, 1fr) 320px / 1fr;
+    overflow: auto;
+  }
+
+  .list {
+    overflow-x: auto;
+  }
+
+  .head,
+  .box {
+    min-width: 620px;
   }
 }
 </style>

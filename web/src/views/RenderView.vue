@@ -313,4 +313,12 @@ h2 {
 .time {
   color: var(--ink-soft);
 }
+
+@media (max-width: 860px) {
+  .columns {
+    grid-template-columns: minmax(0, 1fr);
+    gap: 20px;
+    padding: 16px;
+  }
+}
 </style>

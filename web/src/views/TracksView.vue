@@ -237,4 +237,27 @@ header {
   margin: 12vh auto 0;
   text-align: center;
 }
+
+@media (max-width: 1180px) {
+  header {
+    flex-wrap: wrap;
+    gap: 8px 12px;
+    height: auto;
+    min-height: 60px;
+    padding: 10px 20px;
+  }
+
+  header > * {
+    white-space: nowrap;
+  }
+
+  .table {
+    overflow-x: auto;
+  }
+
+  .head,
+  .rows {
+    min-width: 1010px;
+  }
+}
 </style>

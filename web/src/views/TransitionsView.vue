@@ -130,8 +130,10 @@ useKeys('Transitions', [
             >
           </Tooltip>
           <span class="gap" />
-          <span class="soft">Snap</span>
-          <Segmented v-model:value="snap" :options="SNAPS" size="small" aria-label="Snap" />
+          <span class="together">
+            <span class="soft">Snap</span>
+            <Segmented v-model:value="snap" :options="SNAPS" size="small" aria-label="Snap" />
+          </span>
           <span class="gap" />
           <Tooltip title="Smaller (−)"
             ><Button size="small" aria-label="Zoom out" @click="stage?.zoom(1 / 1.5)"
@@ -187,8 +189,9 @@ useKeys('Transitions', [
 .tools {
   display: flex;
   align-items: center;
+  flex-wrap: wrap;
   gap: 6px;
-  height: 44px;
+  min-height: 44px;
   padding: 0 12px 0 14px;
   border-top: 1px solid var(--line);
 }
@@ -223,6 +226,38 @@ useKeys('Transitions', [
   flex: 1;
   min-height: 0;
   border-top: 1px solid var(--line);
+}
+
+.together {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+}
+
+@media (max-width: 1180px) {
+  .transitions {
+    grid-template-columns: 1fr 264px;
+  }
+
+  .gap {
+    flex: 0 1 8px;
+  }
+}
+
+/* At 200 % zoom there is no room beside each other: the numbers follow below. */
+@media (max-width: 860px) {
+  .transitions {
+    grid-template: auto auto / 1fr;
+    overflow: auto;
+  }
+
+  .main {
+    height: 640px;
+  }
+
+  .hear {
+    flex-wrap: wrap;
+  }
 }
 
 .few {

@@ -128,4 +128,13 @@ function matches(input: string, option?: { label?: string }) {
 .gap {
   flex: 1;
 }
+
+@media (max-width: 1180px) {
+  .header {
+    flex-wrap: wrap;
+    height: auto;
+    min-height: 52px;
+    padding: 6px 14px;
+  }
+}
 </style>

@@ -279,4 +279,20 @@ function setTempo(tempo: number | null) {
 .snag {
   color: var(--warn);
 }
+
+@media (max-width: 1180px) {
+  .line {
+    grid-template-columns: 22px 30px minmax(90px, 1fr) 106px 46px 92px 44px 30px;
+    gap: 6px;
+    padding-left: 6px;
+  }
+
+  .bpm {
+    width: 62px;
+  }
+
+  .db {
+    width: 58px;
+  }
+}
 </style>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { refDebounced } from '@vueuse/core'
+import { refDebounced, useVirtualList } from '@vueuse/core'
 import { Input } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import { matching, sorted } from '../../library/trackTable'
@@ -10,7 +10,7 @@ import { useMix } from '../../stores/mix'
 import { bpm, clockTime } from '../../time/format'
 import GlyphIcon from '../shared/GlyphIcon.vue'
 
-const MOST = 200
+const ROW = 48
 
 const mix = useMix()
 const listening = useListening()
@@ -19,6 +19,7 @@ const search = ref('')
 const searched = refDebounced(search, 80)
 const ordered = computed(() => sorted(tracks.value ?? [], 'title', true))
 const found = computed(() => matching(ordered.value, searched.value))
+const { list, containerProps, wrapperProps } = useVirtualList(found, { itemHeight: ROW, overscan: 6 })
 const used = computed(() => new Set(mix.plan?.entries.map((e) => e.track_id)))
 
 function add(ids: string[]) {
@@ -38,37 +39,36 @@ function add(ids: string[]) {
         allow-clear
       />
     </div>
-    <ul v-if="found.length">
-      <li v-for="track in found.slice(0, MOST)" :key="track.id">
-        <button
-          type="button"
-          class="listen"
-          :aria-label="`Listen to ${track.title}`"
-          @click="listening.play(trackPiece(track))"
-        >
-          <GlyphIcon name="play" :size="12" />
-        </button>
-        <div class="names">
-          <span class="clip" :class="{ used: used.has(track.id) }">{{ track.title }}</span>
-          <span class="clip soft">{{ track.artist }}</span>
-        </div>
-        <span class="facts soft"
-          >{{ track.bpm === null ? '–' : bpm(track.bpm) }}<br />{{ clockTime(track.duration_s) }}</span
-        >
-        <button
-          type="button"
-          class="add"
-          :aria-label="`Add ${track.title}`"
-          :title="used.has(track.id) ? 'Add it once more' : 'Add at the end'"
-          @click="add([track.id])"
-        >
-          <GlyphIcon name="plus" />
-        </button>
-      </li>
-      <li v-if="found.length > MOST" class="soft more">
-        {{ found.length - MOST }} more: search to find them
-      </li>
-    </ul>
+    <div v-if="found.length" v-bind="containerProps" class="box">
+      <ul v-bind="wrapperProps" :aria-label="`${found.length} tracks`">
+        <li v-for="{ data: track } in list" :key="track.id">
+          <button
+            type="button"
+            class="listen"
+            :aria-label="`Listen to ${track.title}`"
+            @click="listening.play(trackPiece(track))"
+          >
+            <GlyphIcon name="play" :size="12" />
+          </button>
+          <div class="names">
+            <span class="clip" :class="{ used: used.has(track.id) }">{{ track.title }}</span>
+            <span class="clip soft">{{ track.artist }}</span>
+          </div>
+          <span class="facts soft"
+            >{{ track.bpm === null ? '–' : bpm(track.bpm) }}<br />{{ clockTime(track.duration_s) }}</span
+          >
+          <button
+            type="button"
+            class="add"
+            :aria-label="`Add ${track.title}`"
+            :title="used.has(track.id) ? 'Add it once more' : 'Add at the end'"
+            @click="add([track.id])"
+          >
+            <GlyphIcon name="plus" />
+          </button>
+        </li>
+      </ul>
+    </div>
     <p v-else-if="tracks?.length" class="soft none">No track matches ‘{{ search }}’.</p>
     <p v-else class="soft none">
       The library is empty. <RouterLink :to="{ name: 'tracks' }">Bring tracks in</RouterLink> or drop files
@@ -93,11 +93,14 @@ function add(ids: string[]) {
   border-bottom: 1px solid var(--line);
 }
 
-ul {
+.box {
   flex: 1;
+  min-height: 0;
+}
+
+ul {
   margin: 0;
   padding: 0;
-  overflow-y: auto;
   list-style: none;
 }
 
@@ -106,7 +109,8 @@ li {
   grid-template-columns: 26px minmax(0, 1fr) 44px 28px;
   align-items: center;
   gap: 8px;
-  padding: 6px 12px 6px 8px;
+  height: 48px;
+  padding: 0 12px 0 8px;
   border-bottom: 1px solid var(--line);
 }
 
@@ -160,7 +164,6 @@ li {
   text-align: right;
 }
 
-.more,
 .none {
   display: block;
   padding: 14px;

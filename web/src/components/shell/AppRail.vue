@@ -96,4 +96,17 @@ function to(name: string) {
   color: var(--fern);
   font-weight: 600;
 }
+
+@media (max-width: 860px) {
+  .rail {
+    padding: 6px 2px;
+    overflow-y: auto;
+  }
+
+  .place {
+    padding: 5px 1px;
+    font-size: 11px;
+    hyphens: auto;
+  }
+}
 </style>

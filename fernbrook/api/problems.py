@@ -11,6 +11,7 @@ from fastapi.openapi.utils import get_openapi
 from fastapi.responses import JSONResponse
 from pydantic import BaseModel
 from starlette.exceptions import HTTPException
+from starlette.routing import compile_path
 
 from fernbrook.disk import full, is_full
 from fernbrook.errors import (
@@ -102,10 +103,18 @@ async def _malformed(_: Request, error: Exception) -> JSONResponse:
     return problem(422, "Malformed request", words)
 
 
-async def _http(_: Request, error: Exception) -> JSONResponse:
+async def _http(request: Request, error: Exception) -> JSONResponse:
     assert isinstance(error, HTTPException)
     headers = dict(error.headers) if error.headers else None
+    if error.status_code == 405:
+        headers = {"allow": ", ".join(sorted(_methods_at(request)))}
     return problem(error.status_code, TITLES.get(error.status_code, "Refused"), str(error.detail), headers=headers)
+
+
+def _methods_at(request: Request) -> set[str]:
+    """All methods that there are at an address of the API; the framework names only those of the first route."""
+    paths = request.app.openapi()["paths"].items()
+    return {m.upper() for path, methods in paths if compile_path(path)[0].match(request.url.path) for m in methods}
 
 
 def _described(app: FastAPI) -> dict[str, Any]:

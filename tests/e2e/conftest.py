@@ -8,10 +8,11 @@ import pytest
 from playwright.sync_api import Locator, Page, expect
 
 from tests.conftest import Made
+from tests.e2e.chromium import find
 from tests.e2e.server import running
 
 CHROMIUM = {
-    "executable_path": "/usr/bin/chromium",
+    "executable_path": find(),
     "args": [
         "--no-sandbox",
         "--disable-gpu",

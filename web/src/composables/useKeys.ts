@@ -89,10 +89,15 @@ const HANDLED = '[role=slider], [role=row], [data-own-keys]'
 function keepsKeys(event: KeyboardEvent): boolean {
   const at = event.target instanceof Element ? event.target : undefined
   if (!at) return false
+  if (isDialogOpen()) return true
   if (at.closest(`${TEXT}, ${OWN_KEYS}`)) return true
   if (event.key === ' ') return at.matches('[type=checkbox]:focus-visible, [type=radio]:focus-visible')
   if (event.key === 'Enter') return !!at.closest('button, a, [role=button], [role=switch], [type=checkbox]')
   return isMoving(event.key) && !!at.closest(HANDLED)
 }
+
+/** Whether something lies over the page and waits for an answer. */
+const isDialogOpen = () =>
+  [...document.querySelectorAll('[role=dialog]')].some((dialog) => dialog.getClientRects().length)
 
 const isMoving = (key: string) => /^(Arrow|Home$|End$|Page|Delete$|Backspace$|Escape$|\+$|-$)/.test(key)

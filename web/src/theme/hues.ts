@@ -6,20 +6,22 @@ export interface Hue {
   name: string
   /** For waveforms and curves. */
   strong: string
+  /** For words on the strongest. */
+  on: string
   /** For the parts of a waveform behind the strongest. */
   middle: string
   pale: string
 }
 
 const HUES: readonly Hue[] = [
-  { name: 'pine', strong: '#1f6f63', middle: '#5ba094', pale: '#a9cdc5' },
-  { name: 'saffron', strong: '#c98a12', middle: '#dfb35f', pale: '#efd9ab' },
-  { name: 'plum', strong: '#7a3f7c', middle: '#a978ab', pale: '#d3bad4' },
-  { name: 'lake', strong: '#4a90b8', middle: '#86b6d1', pale: '#c2dae7' },
-  { name: 'brick', strong: '#a1402f', middle: '#c57f72', pale: '#e2bfb8' },
-  { name: 'moss', strong: '#8a9a2b', middle: '#b2bd6d', pale: '#d7ddb4' },
-  { name: 'iris', strong: '#4b519c', middle: '#8387be', pale: '#c0c2df' },
-  { name: 'rose', strong: '#d0708c', middle: '#e0a0b3', pale: '#f0d0da' },
+  { name: 'pine', strong: '#1f6f63', on: '#ffffff', middle: '#5ba094', pale: '#a9cdc5' },
+  { name: 'saffron', strong: '#c98a12', on: '#1b1f17', middle: '#dfb35f', pale: '#efd9ab' },
+  { name: 'plum', strong: '#7a3f7c', on: '#ffffff', middle: '#a978ab', pale: '#d3bad4' },
+  { name: 'lake', strong: '#4a90b8', on: '#1b1f17', middle: '#86b6d1', pale: '#c2dae7' },
+  { name: 'brick', strong: '#a1402f', on: '#ffffff', middle: '#c57f72', pale: '#e2bfb8' },
+  { name: 'moss', strong: '#8a9a2b', on: '#1b1f17', middle: '#b2bd6d', pale: '#d7ddb4' },
+  { name: 'iris', strong: '#4b519c', on: '#ffffff', middle: '#8387be', pale: '#c0c2df' },
+  { name: 'rose', strong: '#d0708c', on: '#1b1f17', middle: '#e0a0b3', pale: '#f0d0da' },
 ]
 
 /** A hue as the colour of text: drawn towards the ink, so that it can be read on light and dark ground. */

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { useStorage } from '@vueuse/core'
-import { Button, Select, Skeleton, Switch, Tooltip } from 'ant-design-vue'
+import { Button, Skeleton, Switch, Tooltip } from 'ant-design-vue'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Grid } from '../api/types'
 import GlyphIcon from '../components/shared/GlyphIcon.vue'
+import PickField from '../components/shared/PickField.vue'
 import MarkupPanel from '../components/grid/MarkupPanel.vue'
 import GridStage from '../components/grid/GridStage.vue'
 import GridWeave from '../components/grid/GridWeave.vue'
@@ -215,16 +216,16 @@ useKeys(
             ><GlyphIcon name="play" :size="13" /> From here</Button
           >
         </Tooltip>
-        <Select v-model:value="loopBars" class="loop" :options="LOOPS" aria-label="Loop" />
+        <PickField v-model:value="loopBars" class="loop" :options="LOOPS" label="Loop" />
         <label class="switch"
           ><Switch v-model:checked="click" size="small" aria-label="Click on the beats" /> Click</label
         >
-        <Select
+        <PickField
           v-model:value="clickDb"
           class="db"
           :disabled="!click"
           :options="CLICKS"
-          aria-label="Level of the click"
+          label="Level of the click"
         />
         <span class="gap" />
         <span class="places" role="group" aria-label="Look in order">
@@ -320,12 +321,9 @@ useKeys(
   padding: 0 14px;
 }
 
-.loop {
-  width: 118px;
-}
-
+.loop,
 .db {
-  width: 84px;
+  height: 30px;
 }
 
 .switch {
@@ -362,7 +360,7 @@ useKeys(
 
 @media (max-width: 860px) {
   .grid {
-    grid-template: auto auto auto / 1fr;
+    grid-template: max-content max-content max-content / 1fr;
     overflow: auto;
   }
 

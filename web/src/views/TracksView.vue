@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { refDebounced, useVirtualList } from '@vueuse/core'
-import { Button, Checkbox, Input, Segmented, Select, Skeleton, Tooltip } from 'ant-design-vue'
+import { Button, Checkbox, Input, Segmented, Skeleton } from 'ant-design-vue'
 import { computed, ref, useTemplateRef } from 'vue'
+import PickField from '../components/shared/PickField.vue'
 import ArrivalTray from '../components/tracks/ArrivalTray.vue'
 import GlyphIcon from '../components/shared/GlyphIcon.vue'
 import TrackRow from '../components/tracks/TrackRow.vue'
@@ -82,9 +83,13 @@ function picked() {
         <template #prefix><GlyphIcon name="search" /></template>
       </Input>
       <Segmented v-model:value="notation" :options="NOTATIONS" aria-label="How keys are written" />
-      <Tooltip title="Where the beat of added files is looked for">
-        <Select v-model:value="chosen" class="range" :options="RANGES" aria-label="Range of tempi" />
-      </Tooltip>
+      <PickField
+        v-model:value="chosen"
+        class="range"
+        :options="RANGES"
+        label="Range of tempi"
+        title="Where the beat of added files is looked for"
+      />
       <Button type="primary" @click="picker?.click()"><GlyphIcon name="plus" /> Add files</Button>
       <input
         ref="picker"
@@ -171,6 +176,7 @@ header {
 
 .range {
   width: 132px;
+  height: 30px;
 }
 
 .row {
@@ -217,6 +223,7 @@ header {
 }
 
 .table {
+  position: relative;
   display: flex;
   flex: 1;
   flex-direction: column;

@@ -247,7 +247,7 @@ useKeys('Transitions', [
 /* At 200 % zoom there is no room beside each other: the numbers follow below. */
 @media (max-width: 860px) {
   .transitions {
-    grid-template: auto auto / 1fr;
+    grid-template: max-content max-content / 1fr;
     overflow: auto;
   }
 

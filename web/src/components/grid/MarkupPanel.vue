@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Button, Segmented, Select, Tooltip } from 'ant-design-vue'
+import { Button, Segmented, Tooltip } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import type { Track } from '../../api/types'
 import type { GridActions } from '../../composables/gridActions'
@@ -11,6 +11,7 @@ import { barBeat, bpm } from '../../time/format'
 import ActionButton from '../shared/ActionButton.vue'
 import GlyphIcon from '../shared/GlyphIcon.vue'
 import NumberField from '../shared/NumberField.vue'
+import PickField from '../shared/PickField.vue'
 import StraightenBox from './StraightenBox.vue'
 
 const { actions, track, taps, cursor } = defineProps<{
@@ -124,13 +125,7 @@ async function slideBySet(ms: number) {
         >
       </div>
       <div class="row">
-        <Select
-          v-model:value="chosen"
-          size="small"
-          class="range"
-          :options="RANGES"
-          aria-label="Range of tempi"
-        />
+        <PickField v-model:value="chosen" class="range" :options="RANGES" label="Range of tempi" />
         <Tooltip title="Find the grid anew within this range (M)">
           <Button size="small" @click="markup.measure(range, spanSeconds)">Measure again</Button>
         </Tooltip>

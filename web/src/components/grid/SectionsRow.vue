@@ -92,11 +92,10 @@ function rename(index: number) {
 </script>
 
 <template>
-  <div ref="row" class="sections" aria-label="Sections" role="list">
+  <div ref="row" class="sections" aria-label="Sections" role="group">
     <Dropdown v-for="b in blocks" :key="b.index" :trigger="['click']">
       <button
         type="button"
-        role="listitem"
         class="block clip"
         :data-kind="b.s.kind"
         :style="{ left: `${b.left * 100}%`, width: `${b.width * 100}%` }"

@@ -1,11 +1,12 @@
 <script setup lang="ts">
-import { Button, InputNumber, Progress, Select, message } from 'ant-design-vue'
+import { Button, InputNumber, Progress, message } from 'ant-design-vue'
 import { computed, ref, toRef, watch } from 'vue'
 import type { OutputFormat } from '../../api/types'
 import { useFormats } from '../../composables/useTables'
 import { useStraight } from '../../composables/useStraight'
 import { bpm, megabytes } from '../../time/format'
 import GlyphIcon from '../shared/GlyphIcon.vue'
+import PickField from '../shared/PickField.vue'
 
 const props = defineProps<{
   trackId: string
@@ -57,7 +58,7 @@ const bringIn = (id: string) =>
         :step="1"
         aria-label="Steady tempo in BPM"
       />
-      <Select v-model:value="output" class="format" size="small" :options="options" aria-label="File" />
+      <PickField v-model:value="output" class="format" :options="options" label="File" />
       <Button size="small" :disabled="!tempo || !output" @click="start">Render straight</Button>
     </div>
     <ul v-if="list?.renders.length">
@@ -94,6 +95,7 @@ p {
 
 .row {
   display: flex;
+  flex-wrap: wrap;
   align-items: center;
   gap: 6px;
 }

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Button, Select, Tooltip } from 'ant-design-vue'
+import { Button, Tooltip } from 'ant-design-vue'
 import { computed } from 'vue'
 import type { Track } from '../../api/types'
 import type { ListedTrack } from '../../library/trackTable'
@@ -7,14 +7,12 @@ import { useMarkup } from '../../stores/markup'
 import { bpm } from '../../time/format'
 import GlyphIcon from '../shared/GlyphIcon.vue'
 import TrackFacts from './TrackFacts.vue'
+import TrackPicker from './TrackPicker.vue'
 
 const { track, tracks } = defineProps<{ track: Track | undefined; tracks: readonly ListedTrack[] }>()
 const emit = defineEmits<{ choose: [id: string]; check: [] }>()
 
 const markup = useMarkup()
-const options = computed(() =>
-  tracks.map((t) => ({ value: t.id, label: t.artist ? `${t.title} – ${t.artist}` : t.title })),
-)
 const checked = computed(() => markup.track?.markup.checked ?? false)
 const tempo = computed(() => {
   const grid = markup.track?.markup.grid
@@ -33,23 +31,11 @@ const nextDoubtful = computed(() => {
   const order = [...tracks.slice(at + 1), ...tracks.slice(0, Math.max(at, 0))]
   return order.find((t) => t.doubts.length && !t.checked)
 })
-
-function matches(input: string, option?: { label?: string }) {
-  return (option?.label ?? '').toLowerCase().includes(input.toLowerCase())
-}
 </script>
 
 <template>
   <header class="header">
-    <Select
-      class="picker"
-      show-search
-      :value="track?.id"
-      :options="options"
-      :filter-option="matches"
-      aria-label="Track"
-      @change="(id) => emit('choose', String(id))"
-    />
+    <TrackPicker :tracks="tracks" :chosen="track?.id" @choose="(id) => emit('choose', id)" />
     <span v-if="markup.track" class="facts">
       <strong>{{ tempo }}</strong>
       <TrackFacts v-if="track" :track="track" :found="markup.track" />
@@ -99,10 +85,6 @@ function matches(input: string, option?: { label?: string }) {
   height: 52px;
   padding: 0 14px;
   border-bottom: 1px solid var(--line);
-}
-
-.picker {
-  width: 270px;
 }
 
 .facts {

@@ -93,7 +93,7 @@ function markHere() {
 </script>
 
 <template>
-  <div ref="row" class="voice" role="list" aria-label="Voice" @pointerdown="mark">
+  <div ref="row" class="voice" role="group" aria-label="Voice" @pointerdown="mark">
     <span v-if="!pills.length" class="hint"
       >No voice heard. Drag here to mark one, or
       <button type="button" class="here" @pointerdown.stop @click="markHere">mark a bar at the cursor</button
@@ -102,7 +102,6 @@ function markHere() {
     <span
       v-for="p in pills"
       :key="p.index"
-      role="listitem"
       class="span"
       :style="{ left: `${p.left * 100}%`, width: `${p.width * 100}%` }"
     >

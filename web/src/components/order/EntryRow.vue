@@ -67,7 +67,7 @@ function setTempo(tempo: number | null) {
       >
         <GlyphIcon name="grip" />
       </button>
-      <span class="number" :style="{ background: hue.strong }">{{ index + 1 }}</span>
+      <span class="number" :style="{ background: hue.strong, color: hue.on }">{{ index + 1 }}</span>
       <div class="names">
         <strong class="clip" :title="entry.title">{{ entry.title }}</strong>
         <span class="clip soft" :title="entry.artist">{{ entry.artist || '–' }}</span>
@@ -200,7 +200,6 @@ function setTempo(tempo: number | null) {
   width: 28px;
   height: 28px;
   border-radius: var(--radius);
-  color: #fff;
   font-weight: 600;
 }
 

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { InputNumber } from 'ant-design-vue'
-import { ref, watch } from 'vue'
+import { onMounted, ref, useTemplateRef, watch, type ComponentPublicInstance } from 'vue'
 
 /** A number that is sent when it is done: on Enter, on leaving the field, on a step; typing alone sends nothing. */
 const props = defineProps<{
@@ -41,10 +41,25 @@ function stepped(value: unknown) {
   shown.value = Number(value)
   void commit()
 }
+
+/** The small buttons say what they change: the component library calls them all the same. */
+const field = useTemplateRef<ComponentPublicInstance>('field')
+onMounted(() => {
+  const box = field.value?.$el as HTMLElement | undefined
+  const input = box?.querySelector('input')
+  const name = props.label ?? input?.labels?.[0]?.textContent?.trim() ?? ''
+  for (const [way, word] of [
+    ['up', 'more'],
+    ['down', 'less'],
+  ] as const)
+    // prettier-ignore
+    box?.querySelector(`.ant-input-number-handler-${way}`)?.setAttribute('aria-label', `${name}: ${word}`)
+})
 </script>
 
 <template>
   <InputNumber
+    ref="field"
     :value="shown ?? undefined"
     size="small"
     :step="step"

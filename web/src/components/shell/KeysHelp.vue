@@ -1,10 +1,13 @@
 <script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
 import { Modal } from 'ant-design-vue'
 import { useKeySets, type KeyBinding } from '../../composables/useKeys'
 
 /** All keys that hold in the view that is open. */
 const open = defineModel<boolean>('open', { required: true })
 const sets = useKeySets()
+// The dialog itself hears Escape only once it has the focus.
+useEventListener('keydown', (event) => event.key === 'Escape' && (open.value = false))
 
 const NAMES: Record<string, string> = {
   ' ': 'Space',

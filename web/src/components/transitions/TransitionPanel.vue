@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Button, Select, Switch, Tooltip } from 'ant-design-vue'
+import { Button, Switch, Tooltip } from 'ant-design-vue'
 import { computed } from 'vue'
 import type { HandOver, PlannedTransition, Side, TempoPolicy } from '../../api/types'
 import type { PickedPoint } from '../../time/curveEdit'
@@ -10,6 +10,7 @@ import { hueOf } from '../../theme/hues'
 import { bpm, clockTenths, decibels, percent } from '../../time/format'
 import GlyphIcon from '../shared/GlyphIcon.vue'
 import NumberField from '../shared/NumberField.vue'
+import PickField from '../shared/PickField.vue'
 import PointFields from './PointFields.vue'
 
 const HAND_OVERS: { name: HandOver; label: string; about: string }[] = [
@@ -132,13 +133,12 @@ function put(change: { out_at?: number; in_at?: number; beats?: number }) {
 
     <section>
       <h3><label for="tempo-policy">Tempo</label></h3>
-      <Select
+      <PickField
         id="tempo-policy"
         class="wide"
-        size="small"
         :value="t.tempo"
         :options="POLICIES"
-        @change="(v) => mix.send({ kind: 'set_tempo_policy', ...pair, tempo: v as TempoPolicy })"
+        @update:value="(tempo) => tempo && mix.send({ kind: 'set_tempo_policy', ...pair, tempo })"
       />
       <p class="soft ramp">{{ bpm(outgoing.entry.home_bpm) }} → {{ bpm(incoming.entry.home_bpm) }} BPM</p>
     </section>

@@ -32,6 +32,18 @@ def test_loudness_agrees_with_the_reference(rate: int) -> None:
     assert meter.result().integrated_lufs == pytest.approx(reference, abs=0.1)
 
 
+@pytest.mark.parametrize("drop_db", [6.0, 9.0, 13.0, 16.0, 25.0, 60.0])
+def test_quiet_stretches_are_gated_as_the_reference_gates_them(drop_db: float) -> None:
+    """Two thirds of it quieter by so much: the relative gate lies 10 LU below, and what is under it does not count."""
+    sound = _material(44_100)
+    quiet = 10 ** (-drop_db / 20)
+    faded = np.concatenate((sound, sound * quiet, sound * quiet))
+    meter = LoudnessMeter(44_100)
+    meter.add(faded)
+    reference = pyloudnorm.Meter(44_100).integrated_loudness(faded)
+    assert meter.result().integrated_lufs == pytest.approx(reference, abs=0.1)
+
+
 @settings(max_examples=15, deadline=None)
 @given(st.lists(st.integers(1, 200_000), max_size=6))
 def test_loudness_does_not_depend_on_the_blocks(cuts: list[int]) -> None:

@@ -1,5 +1,7 @@
 from __future__ import annotations
 
+from itertools import pairwise
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -151,3 +153,59 @@ def test_fitting_stays_within_the_room(room: Room, out_at: float, in_at: float, 
     assert room.out_from - 1e-6 <= got.out_at <= room.out_to - got.beats + 1e-6
     assert room.in_from - 1e-6 <= got.in_at <= room.in_to - got.beats + 1e-6
     assert fitted(got, room) == got
+
+
+def test_the_room_of_a_transition_begins_where_the_one_before_has_ended() -> None:
+    mix = mix_of("a", "b", "c")
+    pairs = [{"out_id": o.id, "in_id": i.id} for o, i in pairwise(mix.entries)]
+    first = plan(mix, TRACKS).transitions[0].transition
+    arrived = first.in_at + first.beats
+    assert plan(mix, TRACKS).transitions[1].room.out_from == arrived
+    touching = c.apply(mix, c.PlaceTransition(out_at=arrived, **pairs[1]), TRACKS)
+    assert plan(touching, TRACKS).transitions[1].transition.out_at == arrived
+    with pytest.raises(c.CommandError, match="before the outgoing track has arrived"):
+        c.apply(mix, c.PlaceTransition(out_at=arrived - 4.0, **pairs[1]), TRACKS)
+
+
+def test_what_is_told_of_a_room_is_what_is_accepted() -> None:
+    """Each of the four borders, right up to it and a beat beyond."""
+    mix = mix_of("a", "b", "c")
+    pair = {"out_id": mix.entries[0].id, "in_id": mix.entries[1].id}
+    here = plan(mix, TRACKS).transitions[0]
+    room, t = here.room, here.transition
+    after = plan(mix, TRACKS).transitions[1].transition
+    assert room.in_to == max(room.in_to, after.out_at)
+    borders = [
+        ({"out_at": room.out_from}, {"out_at": room.out_from - 1}),
+        ({"out_at": room.out_to - t.beats}, {"out_at": room.out_to - t.beats + 1}),
+        ({"in_at": room.in_from}, {"in_at": room.in_from - 1}),
+        ({"in_at": room.in_to - t.beats}, {"in_at": room.in_to - t.beats + 1}),
+    ]
+    for within, beyond in borders:
+        placed = plan(c.apply(mix, c.PlaceTransition(**within, **pair), TRACKS), TRACKS).transitions[0].transition
+        assert {name: getattr(placed, name) for name in within} == within
+        with pytest.raises(c.CommandError):
+            c.apply(mix, c.PlaceTransition(**beyond, **pair), TRACKS)
+
+
+def test_a_transition_that_no_longer_fits_is_made_to_fit_and_told() -> None:
+    mix = mix_of("a", "b", "c")
+    pairs = [{"out_id": o.id, "in_id": i.id} for o, i in pairwise(mix.entries)]
+    here = plan(mix, TRACKS).transitions[1].transition
+    shaped = c.apply(mix, c.PlaceTransition(out_at=here.out_at - 64.0, **pairs[1]), TRACKS)
+    assert not [s for s in plan(shaped, TRACKS).snags if s.kind is SnagKind.DOES_NOT_FIT]
+    short = TRACKS | {"b": TRACKS["b"].model_copy(update={"sound_end_s": 60.0, "duration_s": 61.0})}
+    told = [s for s in plan(shaped, short).snags if s.kind is SnagKind.DOES_NOT_FIT]
+    assert {s.transition for s in told} == {1}
+    assert "made to fit" in told[0].message
+
+
+def test_parts_are_what_the_renderer_needs_and_no_more() -> None:
+    resolved = plan(mix_of("a", "b"), TRACKS)
+    out, into = resolved.parts
+    assert (out.comes_in, out.goes, into.comes_in, into.goes) == (False, True, True, False)
+    assert [p.owner for p in resolved.parts] == [e.entry.id for e in resolved.entries]
+    (leaving,), (arriving,) = out.automations, into.automations
+    assert leaving.curves == resolved.transitions[0].transition.outgoing
+    assert arriving.curves == resolved.transitions[0].transition.incoming
+    assert leaving.places(np.array([leaving.start_beat, leaving.end_beat])).tolist() == [0.0, 1.0]

@@ -43,6 +43,12 @@ def band(sound: np.ndarray, low: float, high: float) -> np.ndarray:
     return np.asarray(sosfiltfilt(butter(4, [low, high], "bandpass", fs=RATE, output="sos"), sound, axis=0))
 
 
+def pitch_hz(sound: np.ndarray) -> float:
+    """The frequency that a short sound has most of."""
+    heard = mono(sound)
+    return float(np.argmax(np.abs(np.fft.rfft(heard, 8 * len(heard)))) / (8 * len(heard)) * RATE)
+
+
 def click(sound: np.ndarray) -> np.ndarray:
     """How much each sample departs from what its neighbours foretell: large where the signal jumps."""
     return np.abs(np.diff(mono(sound), n=3))

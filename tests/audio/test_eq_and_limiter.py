@@ -5,7 +5,7 @@ import pytest
 from scipy.signal import butter, resample_poly, sosfilt
 
 from fernbrook.audio.eq import equalise
-from fernbrook.audio.limiter import after, before, limit
+from fernbrook.audio.limiter import LOOK_AHEAD_S, MARGIN_DB, after, before, limit
 from fernbrook.audio.true_peak import peak_per_sample
 from fernbrook.audio.zero_phase import CONTEXT
 from fernbrook.render.renderer import BLOCK
@@ -136,6 +136,14 @@ def test_the_gain_comes_back_after_a_peak() -> None:
     assert np.array_equal(heard[: RATE - 500], sound[: RATE - 500])
     assert np.array_equal(heard[RATE + RATE // 2 :], sound[RATE + RATE // 2 :])
     assert np.abs(heard[RATE - 10 : RATE + 10]).max() < 0.9
+
+
+@pytest.mark.parametrize(("depth_db", "back_s"), [(3.0, 0.05), (6.0, 0.1), (12.0, 0.2)])
+def test_the_way_back_takes_a_second_for_sixty_decibels(depth_db: float, back_s: float) -> None:
+    sound = 0.3 * np.ones((N, 2)) * np.sin(2 * np.pi * 5 * np.arange(N) / RATE)[:, None]
+    sound[RATE] = 10 ** ((depth_db - 1.0 - MARGIN_DB) / 20)
+    lowered = np.flatnonzero(np.any(_limited(sound) != sound, axis=1))
+    assert (lowered[-1] - RATE) / RATE == pytest.approx(back_s + LOOK_AHEAD_S, abs=1e-4)
 
 
 def test_true_peak_finds_what_lies_between_samples() -> None:

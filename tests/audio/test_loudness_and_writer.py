@@ -96,6 +96,17 @@ def test_dither_keeps_what_lies_below_one_step(tmp_path: Path) -> None:
     assert reading == pytest.approx(0.6 * 2.0**-15, rel=0.1)
 
 
+def test_dither_hisses_alike_wherever_the_level_lies_between_two_steps(tmp_path: Path) -> None:
+    """Triangular noise of two steps: the error has a quarter of a squared step, whatever the sound (ibid., section 4)."""
+    path = tmp_path / "x.wav"
+    for between in (0.0, 0.25, 0.5):
+        level = np.full((100_000, 2), (1000 + between) * 2.0**-15, dtype=np.float32)
+        write_audio(path, _blocks(level), len(level), 44_100, OutputFormat.WAV_16)
+        error = (soundfile.read(path)[0] - level) * 2.0**15
+        assert np.mean(error) == pytest.approx(0.0, abs=0.01)
+        assert np.mean(error**2) == pytest.approx(0.25, rel=0.03)
+
+
 def test_a_write_that_breaks_off_leaves_what_was_there(tmp_path: Path) -> None:
     path = tmp_path / "x.wav"
     path.write_bytes(b"as before")

@@ -50,7 +50,7 @@ def number(page: Page, label: str) -> float:
 
 def test_from_tracks_to_a_file_that_is_heard(page: Page, mix: str, library: list[Made], tmp_path: Path) -> None:
     page.goto(f"{mix}/transitions/1")
-    expect(page.get_by_label("Mix-in at bar")).to_have_value("1")
+    expect(page.get_by_label("Mix-in at bar", exact=True)).to_have_value("1")
     page.get_by_role("button", name="Both").click()
     expect_sound(page)
 
@@ -73,26 +73,26 @@ def test_from_tracks_to_a_file_that_is_heard(page: Page, mix: str, library: list
 
 def test_the_overlap_is_dragged_and_taken_back(page: Page, mix: str) -> None:
     page.goto(f"{mix}/transitions/1")
-    expect(page.get_by_label("Length in bars")).to_have_value("4")
+    expect(page.get_by_label("Length in bars", exact=True)).to_have_value("4")
     out, length = number(page, "Mix-out at bar"), number(page, "Length in bars")
 
     drag(page, page.get_by_role("slider", name="Start of the overlap"), -200)
-    expect(page.get_by_label("Length in bars")).not_to_have_value(f"{length:g}")
+    expect(page.get_by_label("Length in bars", exact=True)).not_to_have_value(f"{length:g}")
     assert number(page, "Mix-out at bar") < out
     assert number(page, "Mix-out at bar") % 1 == 0, "the edge snaps to bars"
     page.get_by_role("button", name="Undo").click()
-    expect(page.get_by_label("Length in bars")).to_have_value(f"{length:g}")
+    expect(page.get_by_label("Length in bars", exact=True)).to_have_value(f"{length:g}")
 
     drag(page, page.get_by_role("slider", name="Mix-in of the incoming track"), -150, (0.6, 0.5))
-    expect(page.get_by_label("Mix-in at bar")).not_to_have_value("1")
+    expect(page.get_by_label("Mix-in at bar", exact=True)).not_to_have_value("1")
     assert number(page, "Mix-out at bar") == out
     moved = number(page, "Mix-in at bar")
     page.reload()
-    expect(page.get_by_label("Mix-in at bar")).to_have_value(f"{moved:g}")
+    expect(page.get_by_label("Mix-in at bar", exact=True)).to_have_value(f"{moved:g}")
     page.keyboard.press("Control+z")
-    expect(page.get_by_label("Mix-in at bar")).to_have_value("1")
+    expect(page.get_by_label("Mix-in at bar", exact=True)).to_have_value("1")
     page.keyboard.press("Control+Shift+z")
-    expect(page.get_by_label("Mix-in at bar")).to_have_value(f"{moved:g}")
+    expect(page.get_by_label("Mix-in at bar", exact=True)).to_have_value(f"{moved:g}")
 
 
 def test_keys_and_numbers_do_what_drags_do(page: Page, mix: str) -> None:
@@ -100,11 +100,11 @@ def test_keys_and_numbers_do_what_drags_do(page: Page, mix: str) -> None:
     overlap = page.get_by_role("slider", name="Overlap", exact=True)
     out = number(page, "Mix-out at bar")
     overlap.press("ArrowLeft")
-    expect(page.get_by_label("Mix-out at bar")).to_have_value(f"{out - 1:g}")
+    expect(page.get_by_label("Mix-out at bar", exact=True)).to_have_value(f"{out - 1:g}")
     page.get_by_text("Beat", exact=True).click()
     overlap.press("ArrowRight")
-    expect(page.get_by_label("Mix-out at bar")).to_have_value(f"{out - 0.75:g}")
-    field = page.get_by_label("Length in bars")
+    expect(page.get_by_label("Mix-out at bar", exact=True)).to_have_value(f"{out - 0.75:g}")
+    field = page.get_by_label("Length in bars", exact=True)
     field.fill("2")
     field.press("Enter")
     expect(page.get_by_role("slider", name="Overlap", exact=True)).to_contain_text("2 bars")
@@ -112,7 +112,7 @@ def test_keys_and_numbers_do_what_drags_do(page: Page, mix: str) -> None:
 
 def test_the_overlap_does_not_leave_its_room(page: Page, mix: str) -> None:
     page.goto(f"{mix}/transitions/1")
-    field = page.get_by_label("Length in bars")
+    field = page.get_by_label("Length in bars", exact=True)
     field.fill("900")
     field.press("Enter")
     expect(page.get_by_text("would outlast the outgoing track")).to_be_visible()
@@ -147,7 +147,7 @@ def test_curves_get_points_lose_them_and_are_heard(page: Page, mix: str) -> None
 
 def test_one_side_is_heard_alone_looped_and_held(page: Page, mix: str) -> None:
     page.goto(f"{mix}/transitions/1")
-    expect(page.get_by_label("Length in bars")).to_have_value("4")
+    expect(page.get_by_label("Length in bars", exact=True)).to_have_value("4")
     page.keyboard.press("i")
     expect(listening(page)).to_contain_text("arriving")
     page.keyboard.press("o")
@@ -171,11 +171,11 @@ def test_a_second_tab_follows_the_first(page: Page, mix: str) -> None:
     page.goto(f"{mix}/transitions/1")
     other = page.context.new_page()
     other.goto(f"{mix}/transitions/1")
-    expect(other.get_by_label("Length in bars")).to_have_value("4")
-    field = page.get_by_label("Length in bars")
+    expect(other.get_by_label("Length in bars", exact=True)).to_have_value("4")
+    field = page.get_by_label("Length in bars", exact=True)
     field.fill("3")
     field.press("Enter")
-    expect(other.get_by_label("Length in bars")).to_have_value("3")
+    expect(other.get_by_label("Length in bars", exact=True)).to_have_value("3")
     other.get_by_role("button", name="Undo").click()
     expect(field).to_have_value("4")
 

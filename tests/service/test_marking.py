@@ -14,6 +14,7 @@ from fernbrook.errors import RefusedError, StaleError
 from fernbrook.service.house import House
 from fernbrook.store.folders import Folders
 from tests.conftest import Made
+from tests.listen import pitch_hz
 from tests.service.conftest import analysed, until
 
 RATE = 44_100
@@ -207,7 +208,8 @@ def test_sections_and_voice_changed_by_hand_outlast_another_analysis_and_can_be_
 def test_the_click_lies_on_the_beats_to_the_sample(house: House, track: str) -> None:
     plain = np.concatenate(list(house.marking.listen(track, 0, 20 * RATE, None)[1]))
     clicked = np.concatenate(list(house.marking.listen(track, 0, 20 * RATE, -12.0)[1]))
-    extra = np.abs(clicked - plain).max(axis=1)
+    added = clicked - plain
+    extra = np.abs(added).max(axis=1)
     grid = _grid(house, track)
     for beat in range(30):
         at = round(float(grid.time_at(beat)) * RATE)
@@ -215,6 +217,8 @@ def test_the_click_lies_on_the_beats_to_the_sample(house: House, track: str) -> 
         assert extra[at] > 0.0
     accent, other = (extra[round(float(grid.time_at(b)) * RATE)] for b in (4, 5))
     assert accent > 1.2 * other
+    high, low = (pitch_hz(added[round(float(grid.time_at(b)) * RATE) :][:1200]) for b in (4, 5))
+    assert high > 1.3 * low
     later = np.concatenate(list(house.marking.listen(track, 5 * RATE + 7, 6 * RATE, -12.0)[1]))
     assert np.array_equal(later, clicked[5 * RATE + 7 : 6 * RATE])
 

@@ -312,34 +312,14 @@ useKeys(
   padding-top: 6px;
 }
 
-.tools {
-  display: flex;
-  align-items: center;
-  flex-wrap: wrap;
-  gap: 6px;
-  min-height: 44px;
-  padding: 0 14px;
-}
-
 .loop,
 .db {
   height: 30px;
 }
 
-.switch {
-  display: flex;
-  align-items: center;
-  gap: 5px;
-  white-space: nowrap;
-}
-
 .places {
   display: flex;
   gap: 3px;
-}
-
-.gap {
-  flex: 1;
 }
 
 .stage {
@@ -350,12 +330,6 @@ useKeys(
 
 .weave {
   flex: 1;
-}
-
-.few {
-  max-width: 520px;
-  margin: 14vh auto;
-  text-align: center;
 }
 
 @media (max-width: 860px) {

@@ -1,6 +1,7 @@
 <script setup lang="ts">
-import { Button, Progress, RadioButton, RadioGroup, message } from 'ant-design-vue'
+import { Button, Progress, RadioButton, RadioGroup } from 'ant-design-vue'
 import { computed, ref } from 'vue'
+import { attempt } from '../composables/attempt'
 import { useRoute } from 'vue-router'
 import type { OutputFormat, Rendered } from '../api/types'
 import CourseRibbon from '../components/shared/CourseRibbon.vue'
@@ -49,14 +50,6 @@ const labelOf = (id: OutputFormat) => formats.value?.find((f) => f.id === id)?.l
 
 function hear(seconds: number) {
   if (mix.mix) listening.play(mixPiece(mix.mix), Math.round(seconds * RATE))
-}
-
-async function attempt(work: () => Promise<void>) {
-  try {
-    await work()
-  } catch (error) {
-    message.error({ content: (error as Error).message, duration: 6 })
-  }
 }
 
 function left(render: Rendered) {

@@ -1,11 +1,11 @@
 <script setup lang="ts">
-import { Button, Skeleton, message } from 'ant-design-vue'
-import { useTemplateRef } from 'vue'
+import { Button, Skeleton } from 'ant-design-vue'
 import { useRouter } from 'vue-router'
+import FilePicker from '../components/shared/FilePicker.vue'
 import GlyphIcon from '../components/shared/GlyphIcon.vue'
 import RibbonPicture from '../components/shared/RibbonPicture.vue'
 import ArrivalTray from '../components/tracks/ArrivalTray.vue'
-import { useImport } from '../composables/useImport'
+import { attempt } from '../composables/attempt'
 import { useMixActions, useMixes } from '../composables/useMixes'
 import { useTracks } from '../composables/useTracks'
 import { clockTime } from '../time/format'
@@ -14,8 +14,6 @@ const router = useRouter()
 const { data: mixes, isPending, error, refetch } = useMixes()
 const { data: tracks } = useTracks()
 const actions = useMixActions()
-const arriving = useImport()
-const picker = useTemplateRef<HTMLInputElement>('picker')
 
 const when = new Intl.DateTimeFormat('en-GB', {
   day: 'numeric',
@@ -24,19 +22,11 @@ const when = new Intl.DateTimeFormat('en-GB', {
   minute: '2-digit',
 })
 
-async function create() {
-  try {
+const create = () =>
+  attempt(async () => {
     const mix = await actions.create('New mix')
     await router.push({ name: 'order', params: { mix: mix.id } })
-  } catch (e) {
-    message.error((e as Error).message)
-  }
-}
-
-function picked() {
-  arriving.add([...(picker.value?.files ?? [])])
-  if (picker.value) picker.value.value = ''
-}
+  })
 </script>
 
 <template>
@@ -72,17 +62,8 @@ function picked() {
       <ol>
         <li>
           Drop audio files anywhere on this page, or
-          <Button size="small" @click="picker?.click()">choose them</Button>
-          <input
-            ref="picker"
-            class="visually-hidden"
-            type="file"
-            multiple
-            accept="audio/*,.flac,.opus,.aiff,.aif,.m4a"
-            aria-label="Audio files"
-            tabindex="-1"
-            @change="picked"
-          />. Each is analysed: tempo, beats, key, sections, level.
+          <FilePicker v-slot="{ pick }"><Button size="small" @click="pick">choose them</Button></FilePicker
+          >. Each is analysed: tempo, beats, key, sections, level.
           <template v-if="tracks?.length">
             You have
             <RouterLink :to="{ name: 'tracks' }"

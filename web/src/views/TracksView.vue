@@ -1,19 +1,18 @@
 <script setup lang="ts">
 import { refDebounced, useVirtualList } from '@vueuse/core'
 import { Button, Checkbox, Input, Segmented, Skeleton } from 'ant-design-vue'
-import { computed, ref, useTemplateRef } from 'vue'
+import { computed, ref } from 'vue'
 import PickField from '../components/shared/PickField.vue'
 import ArrivalTray from '../components/tracks/ArrivalTray.vue'
+import FilePicker from '../components/shared/FilePicker.vue'
 import GlyphIcon from '../components/shared/GlyphIcon.vue'
 import TrackRow from '../components/tracks/TrackRow.vue'
-import { useImport } from '../composables/useImport'
 import { NOTATIONS, RANGES, useKeyNotation, useTempoRange } from '../composables/preferences'
 import { useTrackActions, useTracks } from '../composables/useTracks'
 import { COLUMNS, matching, sorted, type Column, type ListedTrack } from '../library/trackTable'
 import { clockTime } from '../time/format'
 
 const { data: tracks, isPending, error, refetch } = useTracks()
-const arriving = useImport()
 const actions = useTrackActions()
 
 const SEARCH_MS = 80
@@ -38,7 +37,6 @@ const { list, containerProps, wrapperProps, scrollTo } = useVirtualList(shown, {
   overscan: 6,
 })
 
-const picker = useTemplateRef<HTMLInputElement>('picker')
 const waiting = computed(() => tracks.value?.filter((t) => t.analysis?.state === 'waiting').length ?? 0)
 const total = computed(() => clockTime((tracks.value ?? []).reduce((sum, t) => sum + t.duration_s, 0)))
 
@@ -51,11 +49,6 @@ function sortBy(next: Column) {
   rising.value = column.value === next ? !rising.value : next !== 'added_at'
   column.value = next
   scrollTo(0)
-}
-
-function picked() {
-  arriving.add([...(picker.value?.files ?? [])])
-  if (picker.value) picker.value.value = ''
 }
 </script>
 
@@ -90,17 +83,9 @@ function picked() {
         label="Range of tempi"
         title="Where the beat of added files is looked for"
       />
-      <Button type="primary" @click="picker?.click()"><GlyphIcon name="plus" /> Add files</Button>
-      <input
-        ref="picker"
-        class="visually-hidden"
-        type="file"
-        multiple
-        accept="audio/*,.flac,.opus,.aiff,.aif,.m4a"
-        aria-label="Audio files"
-        tabindex="-1"
-        @change="picked"
-      />
+      <FilePicker v-slot="{ pick }">
+        <Button type="primary" @click="pick"><GlyphIcon name="plus" /> Add files</Button>
+      </FilePicker>
     </header>
 
     <ArrivalTray />
@@ -116,9 +101,7 @@ function picked() {
         Drop audio files anywhere on this page, or choose them. WAV, FLAC, MP3, Ogg, Opus, AIFF and M4A can be
         read.
       </p>
-      <Button type="primary" size="large" @click="picker?.click()"
-        ><GlyphIcon name="plus" /> Add files</Button
-      >
+      <p>Press <strong>Add files</strong> above, or let them fall here.</p>
     </div>
     <div v-else class="table" role="table" aria-label="Tracks" :aria-rowcount="shown.length + 1">
       <div class="head row" role="row" aria-rowindex="1">

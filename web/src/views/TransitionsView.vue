@@ -125,7 +125,7 @@ useKeys('Transitions', [
           </span>
           <span class="gap" />
           <Tooltip title="One click for both sides, on the beats of the mix (K)">
-            <label class="click"
+            <label class="switch"
               ><Switch v-model:checked="click" size="small" aria-label="Click on the beats" /> Click</label
             >
           </Tooltip>
@@ -186,16 +186,6 @@ useKeys('Transitions', [
   min-height: 0;
 }
 
-.tools {
-  display: flex;
-  align-items: center;
-  flex-wrap: wrap;
-  gap: 6px;
-  min-height: 44px;
-  padding: 0 12px 0 14px;
-  border-top: 1px solid var(--line);
-}
-
 .number {
   min-width: 50px;
   text-align: center;
@@ -209,17 +199,6 @@ useKeys('Transitions', [
 
 .hear :deep(.ant-btn) {
   padding: 0 9px;
-}
-
-.click {
-  display: flex;
-  align-items: center;
-  gap: 5px;
-  white-space: nowrap;
-}
-
-.gap {
-  flex: 1;
 }
 
 .stage {
@@ -258,11 +237,5 @@ useKeys('Transitions', [
   .hear {
     flex-wrap: wrap;
   }
-}
-
-.few {
-  max-width: 480px;
-  margin: 16vh auto;
-  text-align: center;
 }
 </style>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
-import { Button, InputNumber, Progress, message } from 'ant-design-vue'
+import { Button, InputNumber, Progress } from 'ant-design-vue'
 import { computed, ref, toRef, watch } from 'vue'
+import { attempt } from '../../composables/attempt'
 import type { OutputFormat } from '../../api/types'
 import { useFormats } from '../../composables/useTables'
 import { useStraight } from '../../composables/useStraight'
@@ -29,15 +30,6 @@ watch(
   { immediate: true },
 )
 watch(() => props.version, straight.refresh)
-
-async function attempt(work: () => Promise<unknown>, done?: string) {
-  try {
-    await work()
-    if (done) message.success(done)
-  } catch (error) {
-    message.error({ content: (error as Error).message, duration: 6 })
-  }
-}
 
 const start = () => attempt(() => straight.start(tempo.value!, output.value!))
 const bringIn = (id: string) =>

@@ -5,7 +5,7 @@ import type { Track } from '../../api/types'
 import type { ListedTrack } from '../../library/trackTable'
 import { useMarkup } from '../../stores/markup'
 import { bpm } from '../../time/format'
-import GlyphIcon from '../shared/GlyphIcon.vue'
+import UndoButtons from '../shared/UndoButtons.vue'
 import TrackFacts from './TrackFacts.vue'
 import TrackPicker from './TrackPicker.vue'
 
@@ -58,22 +58,12 @@ const nextDoubtful = computed(() => {
         >{{ checked ? 'Not checked after all' : 'Mark as checked' }}</Button
       >
     </Tooltip>
-    <Tooltip
-      :title="markup.track?.undo ? `Undo: ${markup.track.undo}` : 'Nothing to undo'"
-      placement="bottomRight"
-    >
-      <Button aria-label="Undo" :disabled="!markup.track?.undo" @click="markup.undo()"
-        ><GlyphIcon name="undo" /> Undo</Button
-      >
-    </Tooltip>
-    <Tooltip
-      :title="markup.track?.redo ? `Redo: ${markup.track.redo}` : 'Nothing to redo'"
-      placement="bottomRight"
-    >
-      <Button aria-label="Redo" :disabled="!markup.track?.redo" @click="markup.redo()"
-        ><GlyphIcon name="redo"
-      /></Button>
-    </Tooltip>
+    <UndoButtons
+      :undo="markup.track?.undo"
+      :redo="markup.track?.redo"
+      @undo="markup.undo()"
+      @redo="markup.redo()"
+    />
   </header>
 </template>
 

@@ -24,7 +24,7 @@ describe('the row of sections', () => {
   const row = () => mount(SectionsRow, { props: { ...at, sections }, attachTo: document.body })
 
   it('shows each where it sounds, by its name or by what is heard', () => {
-    const items = row().findAll('[role=listitem]')
+    const items = row().findAll('button.block')
     expect(items.map((i) => i.text())).toEqual(['Beat only', 'Chorus', 'Beat only'])
     expect(items[1]!.attributes('style')).toContain('left: 16%')
     expect(items[1]!.attributes('title')).toBe('Chorus: bar 9 on, 32 bars')

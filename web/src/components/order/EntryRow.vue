@@ -234,23 +234,6 @@ function setTempo(tempo: number | null) {
   justify-self: start;
 }
 
-.dots {
-  display: grid;
-  place-items: center;
-  width: 30px;
-  height: 28px;
-  padding: 0;
-  border: 0;
-  border-radius: var(--radius);
-  background: none;
-  color: var(--ink-soft);
-  cursor: pointer;
-}
-
-.dots:hover {
-  background: var(--sunken);
-}
-
 .starts {
   text-align: right;
 }

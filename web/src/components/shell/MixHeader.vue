@@ -1,12 +1,14 @@
 <script setup lang="ts">
-import { Button, Dropdown, Input, Menu, MenuDivider, MenuItem, Modal, Tooltip, message } from 'ant-design-vue'
+import { Button, Dropdown, Input, Menu, MenuDivider, MenuItem, Modal } from 'ant-design-vue'
 import { computed, nextTick, ref } from 'vue'
+import { attempt } from '../../composables/attempt'
 import { useRoute, useRouter } from 'vue-router'
 import { undoKeys, useKeys } from '../../composables/useKeys'
 import { useMixActions, useMixes } from '../../composables/useMixes'
 import { useMix } from '../../stores/mix'
 import { clockTime } from '../../time/format'
 import GlyphIcon from '../shared/GlyphIcon.vue'
+import UndoButtons from '../shared/UndoButtons.vue'
 
 const mix = useMix()
 const router = useRouter()
@@ -18,8 +20,6 @@ const renaming = ref(false)
 const name = ref('')
 const field = ref<{ focus: () => void }>()
 
-const undoTip = computed(() => (mix.mix?.undo ? `Undo: ${mix.mix.undo}` : 'Nothing to undo'))
-const redoTip = computed(() => (mix.mix?.redo ? `Redo: ${mix.mix.redo}` : 'Nothing to redo'))
 const here = computed(() => (route.name === 'start' ? 'order' : String(route.name)))
 
 function go(id: string) {
@@ -38,14 +38,6 @@ async function rename() {
   renaming.value = false
   const wanted = name.value.trim()
   if (wanted && wanted !== mix.mix?.name) await mix.send({ kind: 'rename_mix', name: wanted })
-}
-
-async function attempt(work: () => Promise<void>) {
-  try {
-    await work()
-  } catch (error) {
-    message.error((error as Error).message)
-  }
 }
 
 const create = () => attempt(async () => go((await actions.create('New mix')).id))
@@ -113,16 +105,7 @@ useKeys('This mix', undoKeys(mix.undo, mix.redo))
     </div>
     <div class="actions">
       <slot />
-      <Tooltip :title="undoTip" placement="bottomRight">
-        <Button aria-label="Undo" :disabled="!mix.mix?.undo" @click="mix.undo()"
-          ><GlyphIcon name="undo" /> Undo</Button
-        >
-      </Tooltip>
-      <Tooltip :title="redoTip" placement="bottomRight">
-        <Button aria-label="Redo" :disabled="!mix.mix?.redo" @click="mix.redo()"
-          ><GlyphIcon name="redo"
-        /></Button>
-      </Tooltip>
+      <UndoButtons :undo="mix.mix?.undo" :redo="mix.mix?.redo" @undo="mix.undo()" @redo="mix.redo()" />
     </div>
   </header>
 </template>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
-import { Dropdown, Menu, MenuItem, Modal, message } from 'ant-design-vue'
+import { Dropdown, Menu, MenuItem, Modal } from 'ant-design-vue'
 import { computed, ref } from 'vue'
+import { attempt } from '../../composables/attempt'
 import { useKeyNotation } from '../../composables/preferences'
 import { useTrackActions } from '../../composables/useTracks'
 import type { ListedTrack } from '../../library/trackTable'
@@ -34,13 +35,9 @@ function listen(seconds: number) {
   listening.play(trackPiece(track), Math.round(seconds * RATE))
 }
 
-async function attempt(work: () => Promise<void>) {
+function run(work: () => Promise<void>) {
   menu.value = false
-  try {
-    await work()
-  } catch (error) {
-    message.error({ content: (error as Error).message, duration: 6 })
-  }
+  return attempt(work)
 }
 
 function remove() {
@@ -51,7 +48,7 @@ function remove() {
       'The copy that the library keeps is deleted; a file that stayed in its own place is not touched.',
     okText: 'Remove',
     okButtonProps: { danger: true },
-    onOk: () => attempt(() => actions.remove(track.id)),
+    onOk: () => run(() => actions.remove(track.id)),
   })
 }
 </script>
@@ -119,9 +116,7 @@ const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short' })
         <span class="soft">{{ track.analysis?.state === 'running' ? 'analysing' : 'waiting' }}</span>
       </div>
       <div v-else-if="track.analysis" class="failed clip" role="alert" :title="track.analysis.error ?? ''">
-        <button type="button" class="again" @click="attempt(() => actions.analyse(track.id))">
-          Try again
-        </button>
+        <button type="button" class="again" @click="run(() => actions.analyse(track.id))">Try again</button>
         {{ track.analysis.error ?? 'The analysis was ended.' }}
       </div>
     </div>
@@ -140,7 +135,7 @@ const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short' })
         <span class="anchor" />
         <template #overlay>
           <Menu>
-            <MenuItem v-if="working" key="cancel" @click="attempt(() => actions.cancel(track.analysis!.id))">
+            <MenuItem v-if="working" key="cancel" @click="run(() => actions.cancel(track.analysis!.id))">
               Cancel the analysis
             </MenuItem>
             <MenuItem
@@ -149,7 +144,7 @@ const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short' })
               @click="$router.push({ name: 'grid', params: { track: track.id } })"
               >Grid & cues</MenuItem
             >
-            <MenuItem v-if="!working" key="analyse" @click="attempt(() => actions.analyse(track.id))"
+            <MenuItem v-if="!working" key="analyse" @click="run(() => actions.analyse(track.id))"
               >Analyse again</MenuItem
             >
             <MenuItem key="remove" danger @click="remove">Remove…</MenuItem>
@@ -231,23 +226,6 @@ const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short' })
 
 .more {
   position: relative;
-}
-
-.dots {
-  display: grid;
-  place-items: center;
-  width: 30px;
-  height: 28px;
-  padding: 0;
-  border: 0;
-  border-radius: var(--radius);
-  background: none;
-  color: var(--ink-soft);
-  cursor: pointer;
-}
-
-.dots:hover {
-  background: var(--sunken);
 }
 
 .anchor {

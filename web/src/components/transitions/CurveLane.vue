@@ -215,14 +215,6 @@ svg {
 }
 
 .reading {
-  position: absolute;
   top: 3px;
-  right: 8px;
-  padding: 0 4px;
-  border-radius: 3px;
-  background: var(--veil);
-  color: var(--ink-soft);
-  font-size: 12px;
-  pointer-events: none;
 }
 </style>

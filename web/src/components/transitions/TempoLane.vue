@@ -122,14 +122,6 @@ svg {
 }
 
 .reading {
-  position: absolute;
-  right: 8px;
   bottom: 3px;
-  padding: 0 4px;
-  border-radius: 3px;
-  background: var(--veil);
-  color: var(--ink-soft);
-  font-size: 12px;
-  pointer-events: none;
 }
 </style>

@@ -97,7 +97,7 @@ def test_dither_keeps_what_lies_below_one_step(tmp_path: Path) -> None:
 
 
 def test_dither_hisses_alike_wherever_the_level_lies_between_two_steps(tmp_path: Path) -> None:
-    """Triangular noise of two steps: the error has a quarter of a squared step, whatever the sound (ibid., section 4)."""
+    """Triangular noise of two steps: the error's power is a quarter of a squared step, whatever the sound."""
     path = tmp_path / "x.wav"
     for between in (0.0, 0.25, 0.5):
         level = np.full((100_000, 2), (1000 + between) * 2.0**-15, dtype=np.float32)

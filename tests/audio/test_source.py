@@ -1,6 +1,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -32,6 +33,22 @@ def test_samples_pass_bit_exact_with_silence_around(tmp_path: Path) -> None:
     assert np.array_equal(heard[100:5100], sound)
     assert not heard[:100].any()
     assert not heard[5100:].any()
+
+
+def test_reading_on_with_a_look_back_decodes_each_stretch_once(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    sound = np.zeros((8 * KEPT, 2), dtype=np.float32)
+    decoded: list[int] = []
+    decode = soundfile.SoundFile.read
+
+    def counted(file: soundfile.SoundFile, frames: int = -1, **options: Any) -> Any:
+        decoded.append(frames)
+        return decode(file, frames, **options)
+
+    with Source(_written(tmp_path / "a.wav", sound), RATE) as source:
+        monkeypatch.setattr(soundfile.SoundFile, "read", counted)
+        for start in range(2048, len(sound), 1024):
+            source.read(start - 2048, 3072)
+    assert sum(decoded) < 1.3 * len(sound)
 
 
 @pytest.mark.parametrize("name", ["a.wav", "a.flac", "a.ogg", "a.mp3"])

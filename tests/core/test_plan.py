@@ -174,7 +174,7 @@ def test_what_is_told_of_a_room_is_what_is_accepted() -> None:
     here = plan(mix, TRACKS).transitions[0]
     room, t = here.room, here.transition
     after = plan(mix, TRACKS).transitions[1].transition
-    assert room.in_to == max(room.in_to, after.out_at)
+    assert room.in_to == after.out_at
     borders = [
         ({"out_at": room.out_from}, {"out_at": room.out_from - 1}),
         ({"out_at": room.out_to - t.beats}, {"out_at": room.out_to - t.beats + 1}),
@@ -198,6 +198,19 @@ def test_a_transition_that_no_longer_fits_is_made_to_fit_and_told() -> None:
     told = [s for s in plan(shaped, short).snags if s.kind is SnagKind.DOES_NOT_FIT]
     assert {s.transition for s in told} == {1}
     assert "made to fit" in told[0].message
+
+
+def test_a_transition_lies_in_its_room_even_where_nothing_is_left_of_it() -> None:
+    """The next overlap was placed in what is now the silence before the track begins."""
+    mix = mix_of("a", "b", "c")
+    pairs = [{"out_id": o.id, "in_id": i.id} for o, i in pairwise(mix.entries)]
+    first = plan(mix, TRACKS).transitions[0].transition
+    early = c.apply(mix, c.PlaceTransition(out_at=first.in_at + first.beats, **pairs[1]), TRACKS)
+    late = TRACKS | {"b": TRACKS["b"].model_copy(update={"sound_start_s": 90.0})}
+    for here in plan(early, late).transitions:
+        t, room = here.transition, here.room
+        assert room.out_from <= t.out_at <= t.out_at + t.beats <= room.out_to
+        assert room.in_from <= t.in_at <= t.in_at + t.beats <= room.in_to
 
 
 def test_parts_are_what_the_renderer_needs_and_no_more() -> None:

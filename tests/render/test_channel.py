@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from scipy.signal import resample_poly
@@ -13,6 +15,8 @@ from fernbrook.core.mix.curve import Curve
 from fernbrook.core.mix.hand_over import HandOver
 from fernbrook.core.mix.transition import Side
 from fernbrook.core.plan.plan import RATE
+from fernbrook.render.channel import Channel
+from fernbrook.render.renderer import BLOCK
 from tests.conftest import Made
 from tests.listen import band, level_db, mono
 from tests.render.test_render import Deck
@@ -95,6 +99,34 @@ def test_before_the_overlap_nothing_is_louder_than_its_curve_begins(
     edge = slice(240, 400)
     assert np.abs(full[edge]).max() > 1e-3
     assert np.allclose(heard[edge], full[edge] * ratio, atol=1e-6)
+
+
+def test_nothing_is_louder_before_the_overlap_when_a_block_begins_just_there(
+    flat: Deck, first: Made, second: Made
+) -> None:
+    """The edge of a part may lie in a block that has nothing of the overlap yet."""
+    deck = Deck(first, second)
+    deck.mix = flat.mix
+    start, _ = _overlap(deck)
+    earlier_s = (BLOCK + start % BLOCK - 100) / RATE
+    pair = {"out_id": deck.mix.entries[0].id, "in_id": deck.mix.entries[1].id}
+    here = deck.plan.transitions[0].transition
+    deck.do(c.PlaceTransition(out_at=here.out_at - earlier_s * 120 / 60, in_at=4.0, **pair))
+    _shaped(deck, Side.INCOMING, Control.VOLUME, (0.0, 0.0), (1.0, 1.0))
+    start, _ = _overlap(deck)
+    assert start % BLOCK == pytest.approx(100, abs=2)
+    assert not deck.render(start - 200, start - 10, 1).any()
+
+
+def test_a_part_sounds_between_its_two_ends_only(first: Made) -> None:
+    """Also one that neither comes in nor goes softly, and whose source goes on."""
+    deck = Deck(first)
+    part = replace(deck.plan.parts[0], end_s=20.0)
+    channel = Channel(part, first.path)
+    heard = channel.render(20 * RATE - 1024, 20 * RATE + 1024)
+    channel.close()
+    assert heard[:1024].any()
+    assert not heard[1024:].any()
 
 
 def test_a_part_that_goes_by_itself_has_gone_softly_at_its_last_sample(flat: Deck) -> None:

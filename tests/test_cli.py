@@ -19,6 +19,8 @@ from fernbrook.service.house import House
 from fernbrook.store.folders import Folders
 from tests.conftest import Made
 
+pytestmark = pytest.mark.slow
+
 run = CliRunner()
 
 

@@ -21,6 +21,8 @@ from tests.conftest import Made
 from tests.e2e.server import running
 from tests.service.conftest import until
 
+pytestmark = pytest.mark.slow
+
 SIZE_MB = 40
 
 

@@ -24,6 +24,8 @@ from tests.conftest import Made
 from tests.e2e.server import free_port, running
 from tests.service.conftest import until
 
+pytestmark = pytest.mark.slow
+
 
 def _fernbrook(*arguments: str, timeout: float = 120.0) -> subprocess.CompletedProcess[str]:
     command = [sys.executable, "-m", "fernbrook", *arguments]

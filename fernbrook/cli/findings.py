@@ -26,6 +26,8 @@ def findings_json(file: str, found: Analysis) -> str:
         "beats_per_bar": grid.beats_per_bar if grid else None,
         "beats_s": _beats(grid, found.duration_s) if grid else [],
         "anchors": [a.model_dump() for a in grid.anchors] if grid else [],
+        "bpm_before": grid.bpm_before if grid else None,
+        "bpm_after": grid.bpm_after if grid else None,
         "clarity": found.clarity,
         "other_tempo": {"bpm": reading.runner_up[0], "against_first": reading.runner_up[1]}
         if reading.runner_up

@@ -14,6 +14,8 @@ from fernbrook.demo.songs import SONGS
 from tests import songs
 from tests.conftest import Made
 
+pytestmark = pytest.mark.slow
+
 RATE = 44_100
 
 

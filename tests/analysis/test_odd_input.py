@@ -14,6 +14,8 @@ from fernbrook.core.track.facts import DoubtKind
 from fernbrook.demo import tones
 from tests.conftest import Made
 
+pytestmark = pytest.mark.slow
+
 RATE = 44_100
 
 

@@ -10,6 +10,7 @@ from fastapi.testclient import TestClient
 from fernbrook.api import page
 from fernbrook.api.app import create_app
 from fernbrook.api.schema_file import schema_text
+from fernbrook.core.track.grid import Grid
 from fernbrook.service.house import House
 from fernbrook.store.folders import Folders
 from tests.conftest import Made
@@ -55,6 +56,22 @@ def test_one_side_alone(client: TestClient, first: Made, second: Made) -> None:
     entry = mix["plan"]["entries"][1]
     answer = client.get(f"/api/mixes/{mix['id']}/audio", params={"start": 0, "end": 44_100, "entry": entry["id"]})
     assert not np.frombuffer(answer.content, "<f4").any()
+
+
+def test_a_commands_answer_stays_small_however_freely_the_tracks_are_played(
+    client: TestClient, wandering: Made
+) -> None:
+    """A grid goes out once for each version of its track, never with a mix."""
+    track = _import(client, wandering)
+    times = np.cumsum(0.5 + 0.01 * np.random.default_rng(0).standard_normal(200))
+    grid = Grid.through(times, np.arange(200.0)).model_dump()
+    version = client.get(f"/api/tracks/{track}/markup").json()["version"]
+    put = {"version": version, "command": {"kind": "put_grid", "grid": grid}}
+    assert client.post(f"/api/tracks/{track}/markup/commands", json=put).status_code == 200
+    mix = _mix(client, *[track] * 60)
+    answer = _do(client, mix, {"kind": "set_gain", "entry_id": mix["plan"]["entries"][30]["id"], "gain_db": -2.0})
+    assert len(answer.content) < 60_000
+    assert len(client.get(f"/api/tracks/{track}/grid").json()["grid"]["anchors"]) == 200
 
 
 def test_a_known_file_is_told_apart(client: TestClient, first: Made) -> None:

@@ -21,6 +21,8 @@ from fernbrook.service.house import House
 from fernbrook.store.folders import Folders
 from tests.e2e.server import running
 
+pytestmark = pytest.mark.slow
+
 EXAMPLES = 20
 """Requests for each operation."""
 ENDLESS = "/api/news"

@@ -151,6 +151,7 @@ def test_a_method_that_is_not_there_says_which_are(client: TestClient) -> None:
     assert answer.headers["content-type"] == PROBLEM
 
 
+@pytest.mark.slow
 def test_the_same_file_many_times_at_once_comes_in_once(tmp_path: Path, first: Made) -> None:
     content = first.path.read_bytes()
     with running(tmp_path / "data") as address:
@@ -165,6 +166,7 @@ def test_the_same_file_many_times_at_once_comes_in_once(tmp_path: Path, first: M
         assert sorted(a.json()["known"] for a in answers) == [False] + [True] * 5
 
 
+@pytest.mark.slow
 def test_many_previews_at_once_let_the_newest_be_heard(tmp_path: Path, first: Made, second: Made) -> None:
     folders = Folders(tmp_path / "data")
     house = House(folders, workers=1)

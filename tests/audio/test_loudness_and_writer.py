@@ -44,6 +44,7 @@ def test_quiet_stretches_are_gated_as_the_reference_gates_them(drop_db: float) -
     assert meter.result().integrated_lufs == pytest.approx(reference, abs=0.1)
 
 
+@pytest.mark.slow
 @settings(max_examples=15, deadline=None)
 @given(st.lists(st.integers(1, 200_000), max_size=6))
 def test_loudness_does_not_depend_on_the_blocks(cuts: list[int]) -> None:

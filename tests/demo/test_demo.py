@@ -18,6 +18,8 @@ from fernbrook.service.tags import read_tags
 from tests import songs
 from tests.listen import RATE, band, level_db, mono
 
+pytestmark = pytest.mark.slow
+
 
 @pytest.mark.parametrize("song", SONGS, ids=lambda s: s.title)
 def test_each_song_is_within_what_the_evening_needs(song: Song) -> None:

@@ -14,6 +14,8 @@ from fernbrook.store.folders import Folders
 from tests.conftest import Made
 from tests.service.conftest import analysed, until
 
+pytestmark = pytest.mark.slow
+
 T = TypeVar("T")
 
 

@@ -21,6 +21,8 @@ from fernbrook.store.stored import Stored
 from fernbrook.store.tables import JobRow
 from tests.service.conftest import until
 
+pytestmark = pytest.mark.slow
+
 
 class Order(BaseModel):
     """What a made-up piece of work does."""

@@ -18,6 +18,7 @@ from tests.conftest import Made
 from tests.service.conftest import analysed, until
 
 
+@pytest.mark.slow
 def test_a_track_comes_in_with_its_tags_and_is_analysed(house: House, second: Made) -> None:
     imported = house.library.bring_in_path(second.path)
     assert not imported.known
@@ -82,6 +83,7 @@ def test_removing_for_good_deletes_the_files(house: House, folders: Folders, fir
         house.library.get(track.id)
 
 
+@pytest.mark.slow
 def test_a_grid_set_by_hand_outlasts_another_analysis(house: House, first: Made) -> None:
     track = house.library.bring_in_path(first.path).track
     house.start()

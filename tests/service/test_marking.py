@@ -168,6 +168,7 @@ def test_taps_and_what_cannot_be_measured(house: House, track: str) -> None:
         house.marking.measure(track, opened.version, (60.0, 200.0), (0.0, 3.0))
 
 
+@pytest.mark.slow
 def test_a_checked_grid_outlasts_another_analysis(house: House, track: str) -> None:
     house.marking.change(track, None, m.MarkChecked(checked=True))
     house.library.analyse_again(track, (50.0, 70.0))
@@ -181,6 +182,7 @@ def test_a_checked_grid_outlasts_another_analysis(house: House, track: str) -> N
     assert _grid(house, track).bpm_after == pytest.approx(60.0, abs=0.02)
 
 
+@pytest.mark.slow
 def test_sections_and_voice_changed_by_hand_outlast_another_analysis_and_can_be_taken_back(
     house: House, track: str
 ) -> None:

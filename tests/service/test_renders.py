@@ -19,6 +19,8 @@ from fernbrook.store.folders import Folders
 from tests.conftest import Made
 from tests.service.conftest import until
 
+pytestmark = pytest.mark.slow
+
 
 @pytest.fixture
 def opened(house: House, first: Made, second: Made) -> OpenMix:

@@ -18,6 +18,8 @@ from fernbrook.service.mixes import OpenMix
 from tests.conftest import Made
 from tests.service.conftest import analysed, until
 
+pytestmark = pytest.mark.slow
+
 
 @pytest.fixture
 def opened(house: House, first: Made, second: Made) -> OpenMix:

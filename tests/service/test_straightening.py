@@ -15,6 +15,8 @@ from tests.conftest import Made
 from tests.listen import level_db, mono, offset_ms
 from tests.service.conftest import until
 
+pytestmark = pytest.mark.slow
+
 
 @pytest.fixture
 def track(house: House, wandering: Made) -> str:

@@ -77,6 +77,26 @@ def test_a_library_of_the_first_version_is_opened_with_all_that_was_in_it(tmp_pa
     database.close()
 
 
+def test_numbers_that_are_none_are_taken_out_of_an_older_library(tmp_path: Path) -> None:
+    """They made the list of tracks unreadable: a file with an infinite sample, and one measured at 733 LUFS."""
+    _first_version(tmp_path / "old.db")
+    engine = create_engine(f"sqlite:///{tmp_path / 'old.db'}")
+    _to(engine, "0003")
+    with engine.begin() as connection:
+        connection.execute(
+            text("UPDATE tracks SET loudness_lufs = 733.0, true_peak_dbtp = 9e999, findings = :findings"),
+            {"findings": '{"short_term_max_lufs": Infinity, "energy": [0.5, NaN], "tuning_cents": -3.5}'},
+        )
+    engine.dispose()
+    database = Database(tmp_path / "old.db")
+    with database.read() as session:
+        track = session.get(TrackRow, "t1")
+        assert track is not None
+        assert (track.loudness_lufs, track.true_peak_dbtp) == (None, None)
+        assert track.findings == {"short_term_max_lufs": None, "energy": [0.5, 0.0], "tuning_cents": -3.5}
+    database.close()
+
+
 def test_migrations_make_what_the_code_knows(tmp_path: Path) -> None:
     engine = create_engine(f"sqlite:///{tmp_path / 'new.db'}")
     migrate(engine)

@@ -48,7 +48,9 @@ def _finite(value: Any) -> Any:
         return value if math.isfinite(value) and abs(value) < 1e15 else None
     if isinstance(value, dict):
         return {k: _finite(v) for k, v in value.items()}
-    return [_finite(v) for v in value] if isinstance(value, list) else value
+    if isinstance(value, list):  # a list of numbers has no gaps: nothing is heard there
+        return [0.0 if (mended := _finite(v)) is None else mended for v in value]
+    return value
 
 
 def downgrade() -> None:

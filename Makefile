@@ -5,7 +5,7 @@ BIN := $(VENV)/bin
 DEMO := .demo
 STAMPS := .stamps
 WEB_SOURCES := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts
-PIP := $(BIN)/pip --quiet --disable-pip-version-check
+PIP := $(BIN)/pip -qq --disable-pip-version-check
 QUIET_NPM := --silent --no-audit --no-fund
 
 # The page is built with Node 20.19 or newer. Where there is none, one from PyPI is kept in .node.

@@ -28,10 +28,10 @@ def rows() -> Iterator[Row]:
     t, entry = plan.transitions[0], plan.entries[0]
     begin, end = round(t.start_s * RATE) - RATE, round(t.end_s * RATE) + RATE
     source = mono(soundfile.read(tracks()[OUT - 1].path, always_2d=True)[0])
-    alone = mono(np.concatenate(list(render(plan, paths(), begin, end, Listen(frozenset({0}))))))
+    alone = mono(np.concatenate(list(render(plan, paths(), begin, end, Listen(frozenset({entry.entry.id}))))))
     beats = np.arange(np.ceil(t.start_beat) + 2, np.floor(t.end_beat) - 16)
     wanted = plan.tempo.time_at(beats)
-    own = entry.time_map.grid.time_at(beats - entry.offset)
+    own = entry.played.time_at(beats - entry.offset)
     errors = [offset_ms(source, float(s), alone, float(m) - begin / RATE) for s, m in zip(own, wanted, strict=True)]
     theirs = _rubberband(source, own, wanted)
     yardstick = "rubberband (finer engine, with a time map): not installed"

@@ -232,10 +232,10 @@ def _spelt(key: str) -> str:
 
 def _krumhansl(chroma: NDArray[np.float64]) -> str:
     """The plain method: C. Krumhansl's profiles (1990) against librosa's mean chroma."""
-    from fernbrook.core.track.key import NAMES
+    from fernbrook.core.track.key import Key
 
     major = np.array([6.35, 2.23, 3.48, 2.33, 4.38, 4.09, 2.52, 5.19, 2.39, 3.66, 2.29, 2.88])
     minor = np.array([6.33, 2.68, 3.52, 5.38, 2.60, 3.53, 2.54, 4.75, 3.98, 2.69, 3.34, 3.17])
-    fits = [(np.corrcoef(chroma, np.roll(p, t))[0, 1], t, m) for p, m in ((major, ""), (minor, "m")) for t in range(12)]
-    _, tonic, mode = max(fits)
-    return NAMES[tonic] + mode
+    fits = [(np.corrcoef(chroma, np.roll(p, t))[0, 1], t, p is minor) for p in (major, minor) for t in range(12)]
+    _, tonic, is_minor = max(fits)
+    return Key(tonic=tonic, minor=is_minor).name

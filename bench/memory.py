@@ -72,4 +72,4 @@ if __name__ == "__main__":
     WORK[sys.argv[1]](int(sys.argv[2]))
     status = Path("/proc/self/status").read_text()
     # getrusage would count the parent's peak too.
-    print(int(re.search(r"VmHWM:\s+(\d+) kB", status)[1]) // 1024)
+    print(int(re.findall(r"VmHWM:\s+(\d+) kB", status)[0]) // 1024)

@@ -11,7 +11,7 @@ BEFORE, LENGTH, REACH = 400, 2400, 700
 
 def mono(sound: np.ndarray) -> np.ndarray:
     """The mean of both sides as float64."""
-    return np.asarray(sound, dtype=np.float64).mean(axis=1)
+    return np.asarray(np.asarray(sound, dtype=np.float64).mean(axis=1))
 
 
 def offset_ms(source: np.ndarray, source_s: float, heard: np.ndarray, heard_s: float) -> float:

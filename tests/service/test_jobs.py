@@ -93,6 +93,17 @@ def test_work_that_raises_anything_says_so(queue: Queue) -> None:
     assert "a strange thing" in (ended.error or "")
 
 
+def test_only_what_did_not_end_well_is_tried_again(queue: Queue) -> None:
+    done, failed = queue.add(), queue.add(fails=True)
+    for job in (done, failed):
+        queue.ends(job)
+    with pytest.raises(RefusedError, match="needs no second try"):
+        queue.house.jobs.retry(done)
+    queue.house.jobs.retry(failed)
+    assert queue.ends(failed).state == "failed"
+    assert queue.finished == [done]
+
+
 def test_an_order_that_cannot_be_read_fails_alone(queue: Queue) -> None:
     with queue.database.write() as session:
         row = queue.house.jobs.add(session, queue.kind, "s", "from the future", Order())
@@ -139,6 +150,24 @@ def test_more_workers_than_there_ever_were_places_for(folders: Folders, monkeypa
         assert {queue.ends(j).state for j in jobs} == {"done"}
     finally:
         house.stop()
+
+
+def test_a_pool_that_has_broken_is_made_anew(house: House, monkeypatch: pytest.MonkeyPatch) -> None:
+    class Broken(_Threads):
+        """Takes one piece of work and then no more."""
+
+        taken = 0
+
+        def schedule(self, work: Any, args: list[Any]) -> Future[Any]:
+            self.taken += 1
+            if self.taken > 1:
+                raise RuntimeError("the pool is closed")
+            return super().schedule(work, args)
+
+    monkeypatch.setattr(jobs_module, "ProcessPool", Broken)
+    queue = Queue(house)
+    house.start()
+    assert [queue.ends(queue.add()).state for _ in range(3)] == ["done"] * 3
 
 
 def test_a_job_that_was_deleted_while_it_ran_troubles_nobody(queue: Queue) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import shutil
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
@@ -13,8 +14,12 @@ import soundfile
 from fernbrook.audio.output import OutputFormat
 from fernbrook.core.mix.commands import AddTracks
 from fernbrook.errors import AudioFileError
+from fernbrook.service import sound_files
 from fernbrook.service.house import House
 from fernbrook.service.mixes import OpenMix
+from fernbrook.service.sound_files import content_hash
+from fernbrook.store.database import Database
+from fernbrook.store.tables import TrackRow
 from tests.conftest import Made
 from tests.service.conftest import analysed, until
 
@@ -46,8 +51,16 @@ def _replace(path: Path) -> None:
     soundfile.write(path, 0.1 * np.random.default_rng(1).standard_normal((20 * rate, 2)), rate, format=path.suffix[1:])
 
 
+def _alter(path: Path) -> None:
+    """Other content of the same size."""
+    content = bytearray(path.read_bytes())
+    content[len(content) // 2] ^= 0xFF
+    path.write_bytes(content)
+
+
 @pytest.mark.parametrize(
-    ("harm", "words"), [(Path.unlink, "is missing"), (_cut, "was changed"), (_replace, "was changed")]
+    ("harm", "words"),
+    [(Path.unlink, "is missing"), (_cut, "was changed"), (_replace, "was changed"), (_alter, "was changed")],
 )
 def test_what_befell_a_file_is_said_before_anything_sounds(
     house: House, opened: OpenMix, second: Made, harm: object, words: str
@@ -70,10 +83,39 @@ def test_what_befell_a_file_is_said_before_anything_sounds(
     assert house.library.bring_in_path(second.path).restored is False
 
 
-def test_a_file_with_a_new_time_but_the_same_content_is_the_same(house: House, opened: OpenMix) -> None:
+def test_a_file_with_a_new_time_but_the_same_content_is_the_same_and_read_for_that_once(
+    house: House, opened: OpenMix, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    read: list[Path] = []
+
+    def counted(path: Path) -> str:
+        read.append(path)
+        return content_hash(path)
+
+    monkeypatch.setattr(sound_files, "content_hash", counted)
     path = _file(house, opened, 0)
     os.utime(path, (1_000_000_000, 1_000_000_000))
-    assert len(_hear(house, opened, 0, 1000)) == 1000
+    for _ in range(3):
+        assert len(_hear(house, opened, 0, 1000)) == 1000
+    assert read == [path]
+
+
+@pytest.mark.parametrize("harm", [None, _alter])
+def test_a_track_of_an_older_library_is_held_against_what_was_imported(
+    house: House, opened: OpenMix, harm: Callable[[Path], None] | None
+) -> None:
+    """Older versions noted no more of a file than the hash of what came in."""
+    database = Database(house.folders.database)
+    with database.write() as session:
+        for row in session.query(TrackRow):
+            row.kept_bytes = row.kept_mtime_ns = row.kept_hash = None
+    database.close()
+    if harm is None:
+        assert len(_hear(house, opened, 0, 1000)) == 1000
+        return
+    harm(_file(house, opened, 0))
+    with pytest.raises(AudioFileError, match="was changed"):
+        _hear(house, opened, 0, 1000)
 
 
 def test_a_replaced_file_that_stayed_in_place_is_told_and_can_be_a_track_of_its_own(

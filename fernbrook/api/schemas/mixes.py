@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from datetime import datetime
 from typing import Annotated, NamedTuple
 
@@ -9,7 +10,7 @@ from pydantic import Field
 
 from fernbrook.api.schemas.shape import Shape, rounded
 from fernbrook.core.mix.commands import Command
-from fernbrook.core.mix.transition import Transition
+from fernbrook.core.mix.transition import Kind, Side, SideCurves, TempoPolicy, Transition
 from fernbrook.core.plan.plan import RATE, Plan, PlannedEntry, PlannedTransition
 from fernbrook.core.plan.snag import Snag
 from fernbrook.service.courses import CourseEntry
@@ -90,11 +91,30 @@ class RoomOut(Shape):
     in_to: float
 
 
+class ShapedOut(Shape):
+    """A transition as it fits. ``outgoing`` and ``incoming`` are places in the plan's ``sides``."""
+
+    out_id: str
+    in_id: str
+    kind: Kind
+    out_at: float
+    in_at: float
+    beats: float
+    tempo: TempoPolicy
+    outgoing: int
+    incoming: int
+
+    @classmethod
+    def of(cls, transition: Transition, place_of: Callable[[SideCurves], int]) -> ShapedOut:
+        decided = {name: getattr(transition, name) for name in cls.model_fields}
+        return cls(**decided | {side.value: place_of(transition.curves(side)) for side in Side})
+
+
 class TransitionOut(Shape):
     """A transition in its place."""
 
     index: int
-    transition: Transition
+    transition: ShapedOut
     room: RoomOut
     shaped: bool
     start_beat: float
@@ -103,11 +123,11 @@ class TransitionOut(Shape):
     end_s: float
 
     @classmethod
-    def of(cls, planned: PlannedTransition) -> TransitionOut:
+    def of(cls, planned: PlannedTransition, place_of: Callable[[SideCurves], int]) -> TransitionOut:
         room = planned.room
         return cls(
             index=planned.index,
-            transition=planned.transition,
+            transition=ShapedOut.of(planned.transition, place_of),
             room=RoomOut(
                 out_from=rounded(room.out_from),
                 out_to=rounded(room.out_to),
@@ -130,7 +150,10 @@ class TempoPointOut(NamedTuple):
 
 
 class PlanOut(Shape):
-    """The resolved mix. The clock is zero at ``origin_beat``; tempo is linear in beats between the points."""
+    """The resolved mix. The clock is zero at ``origin_beat``; tempo is linear in beats between the points.
+
+    ``sides`` are the curves of the transitions' sides, each once: most of a mix is handed over in few ways.
+    """
 
     rate: int
     frames: int
@@ -139,10 +162,22 @@ class PlanOut(Shape):
     tempo: list[TempoPointOut]
     entries: list[EntryOut]
     transitions: list[TransitionOut]
+    sides: list[SideCurves]
     snags: list[Snag]
 
     @classmethod
     def of(cls, plan: Plan) -> PlanOut:
+        sides: list[SideCurves] = []
+        places: dict[str, int] = {}
+
+        def place_of(curves: SideCurves) -> int:
+            alike = curves.model_dump_json()
+            if alike not in places:
+                places[alike] = len(sides)
+                sides.append(curves)
+            return places[alike]
+
+        transitions = [TransitionOut.of(t, place_of) for t in plan.transitions]
         return cls(
             rate=RATE,
             frames=plan.frames,
@@ -150,7 +185,8 @@ class PlanOut(Shape):
             origin_beat=plan.tempo.origin_beat,
             tempo=[TempoPointOut(rounded(p.beat), rounded(p.bpm)) for p in plan.tempo.points],
             entries=[EntryOut.of(e) for e in plan.entries],
-            transitions=[TransitionOut.of(t) for t in plan.transitions],
+            transitions=transitions,
+            sides=sides,
             snags=list(plan.snags),
         )
 

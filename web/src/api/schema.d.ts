@@ -1496,6 +1496,8 @@ export interface components {
         /**
          * PlanOut
          * @description The resolved mix. The clock is zero at ``origin_beat``; tempo is linear in beats between the points.
+         *
+         *     ``sides`` are the curves of the transitions' sides, each once: most of a mix is handed over in few ways.
          */
         PlanOut: {
             /** Duration S */
@@ -1508,6 +1510,8 @@ export interface components {
             origin_beat: number;
             /** Rate */
             rate: number;
+            /** Sides */
+            sides: components["schemas"]["SideCurves"][];
             /** Snags */
             snags: components["schemas"]["Snag"][];
             /** Tempo */
@@ -1901,6 +1905,28 @@ export interface components {
             tempo: components["schemas"]["TempoPolicy"];
         };
         /**
+         * ShapedOut
+         * @description A transition as it fits. ``outgoing`` and ``incoming`` are places in the plan's ``sides``.
+         */
+        ShapedOut: {
+            /** Beats */
+            beats: number;
+            /** In At */
+            in_at: number;
+            /** In Id */
+            in_id: string;
+            /** Incoming */
+            incoming: number;
+            kind: components["schemas"]["Kind"];
+            /** Out At */
+            out_at: number;
+            /** Out Id */
+            out_id: string;
+            /** Outgoing */
+            outgoing: number;
+            tempo: components["schemas"]["TempoPolicy"];
+        };
+        /**
          * Side
          * @description One of the two entries that meet in a transition.
          * @enum {string}
@@ -2121,30 +2147,6 @@ export interface components {
             version: number[];
         };
         /**
-         * Transition
-         * @description The overlap of two neighbours.
-         *
-         *     ``out_at`` is a beat of the outgoing entry, ``in_at`` the beat of the incoming entry that falls on it, ``beats``
-         *     the length of the overlap in beats of the mix (0 for a cut). Beats of an entry are counted as it is played in the
-         *     mix (``played.py``): an entry with count 2 has two for each beat of its grid.
-         */
-        Transition: {
-            /** Beats */
-            beats: number;
-            /** In At */
-            in_at: number;
-            /** In Id */
-            in_id: string;
-            incoming: components["schemas"]["SideCurves"];
-            kind: components["schemas"]["Kind"];
-            /** Out At */
-            out_at: number;
-            /** Out Id */
-            out_id: string;
-            outgoing: components["schemas"]["SideCurves"];
-            tempo: components["schemas"]["TempoPolicy"];
-        };
-        /**
          * TransitionOut
          * @description A transition in its place.
          */
@@ -2162,7 +2164,7 @@ export interface components {
             start_beat: number;
             /** Start S */
             start_s: number;
-            transition: components["schemas"]["Transition"];
+            transition: components["schemas"]["ShapedOut"];
         };
         /**
          * VoiceSpan

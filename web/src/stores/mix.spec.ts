@@ -1,6 +1,6 @@
 import { createPinia, setActivePinia } from 'pinia'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
-import type { Mix } from '../api/types'
+import type { MixAnswer } from '../api/types'
 
 const told: string[] = []
 const server = await vi.hoisted(async () => (await import('../tests/server')).pretendServer())
@@ -11,7 +11,7 @@ vi.mock('../api/client', () => server.client)
 const { ApiError } = await import('../api/client')
 const { useMix } = await import('./mix')
 
-function mix(version: number, name = 'Night'): Mix {
+function mix(version: number, name = 'Night'): MixAnswer {
   return {
     id: 'm',
     version,
@@ -19,8 +19,8 @@ function mix(version: number, name = 'Night'): Mix {
     undo: null,
     redo: null,
     target_lufs: -14,
-    plan: { entries: [] },
-  } as unknown as Mix
+    plan: { entries: [], transitions: [], sides: [] },
+  } as unknown as MixAnswer
 }
 
 describe('the mix that is open', () => {
@@ -36,6 +36,18 @@ describe('the mix that is open', () => {
     server.calls.length = 0
     return store
   }
+
+  it('gives each transition its curves, which come once for all that are alike', async () => {
+    const rising = { volume: [[0, 0], [1, 1]] } // prettier-ignore
+    const falling = { volume: [[0, 1], [1, 0]] } // prettier-ignore
+    const between = (at: number) => ({ transition: { out_at: at, outgoing: 1, incoming: 0 } })
+    const plan = { entries: [], transitions: [between(8), between(16)], sides: [rising, falling] }
+    server.answers.push({ ...mix(1), plan })
+    const store = useMix()
+    await store.open('m')
+    const resolved = (at: number) => ({ out_at: at, outgoing: falling, incoming: rising })
+    expect(store.plan?.transitions.map((t) => t.transition)).toEqual([resolved(8), resolved(16)])
+  })
 
   it('sends changes one after the other, each on the version of the one before', async () => {
     const store = await opened()

@@ -1,7 +1,8 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 import { api, ApiError, data } from '../api/client'
-import type { Command, Mix } from '../api/types'
+import { mixOf } from '../api/mixOf'
+import type { Command, Mix, MixAnswer } from '../api/types'
 import { Clock } from '../time/clock'
 import { changeQueue } from './queue'
 
@@ -29,7 +30,7 @@ export const useMix = defineStore('mix', () => {
     missing.value = false
     failure.value = ''
     try {
-      take(await data(api.GET('/api/mixes/{mix_id}', { params: { path: { mix_id: id } } })))
+      take(mixOf(await data(api.GET('/api/mixes/{mix_id}', { params: { path: { mix_id: id } } }))))
     } catch (error) {
       if ((error as ApiError).status === 404) missing.value = true
       else failure.value = (error as Error).message
@@ -56,17 +57,21 @@ export const useMix = defineStore('mix', () => {
   }
 
   function send(command: Command): Promise<boolean> {
-    return change((version) =>
+    return changed((version) =>
       data(api.POST('/api/mixes/{mix_id}/commands', { ...here(), body: { version, command } })),
     )
   }
 
   function undo(): Promise<boolean> {
-    return change((version) => data(api.POST('/api/mixes/{mix_id}/undo', { ...here(), body: { version } })))
+    return changed((version) => data(api.POST('/api/mixes/{mix_id}/undo', { ...here(), body: { version } })))
   }
 
   function redo(): Promise<boolean> {
-    return change((version) => data(api.POST('/api/mixes/{mix_id}/redo', { ...here(), body: { version } })))
+    return changed((version) => data(api.POST('/api/mixes/{mix_id}/redo', { ...here(), body: { version } })))
+  }
+
+  function changed(step: (version: number) => Promise<MixAnswer>): Promise<boolean> {
+    return change(async (version) => mixOf(await step(version)))
   }
 
   function here() {

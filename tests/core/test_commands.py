@@ -184,3 +184,13 @@ def test_every_order_has_a_sound_plan(ids: list[str], steps: list[tuple[int, int
     assert resolved.duration_s >= end - 1e-6
     for entry in resolved.entries:
         assert [s.start_s for s in entry.segments[1:]] == [s.end_s for s in entry.segments[:-1]]
+
+
+def test_a_blend_in_place_of_a_cut_takes_no_more_than_there_is_room_for() -> None:
+    mix = mix_of("a", "b")
+    mix = c.apply(mix, c.ApplyHandOver(hand_over=HandOver.CLEAN_CUT, **pair(mix, 0)), TRACKS)
+    room = plan(mix, TRACKS).transitions[0].room
+    late = c.apply(mix, c.PlaceTransition(out_at=room.out_to - 12.0, **pair(mix, 0)), TRACKS)
+    blend = c.apply(late, c.ApplyHandOver(hand_over=HandOver.BASS, **pair(mix, 0)), TRACKS)
+    assert plan(blend, TRACKS).transitions[0].transition.beats == 12.0
+    assert not [s for s in plan(blend, TRACKS).snags if s.transition == 0]

@@ -8,9 +8,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fernbrook.core.mix import commands as c
+from fernbrook.core.mix.control import Control
+from fernbrook.core.mix.curve import Curve
+from fernbrook.core.mix.hand_over import HandOver
 from fernbrook.core.mix.mix import Mix
 from fernbrook.core.mix.placing import Room, fitted
-from fernbrook.core.mix.transition import TempoPolicy
+from fernbrook.core.mix.transition import Side, TempoPolicy
 from fernbrook.core.plan.plan import RATE, plan
 from fernbrook.core.plan.snag import SnagKind
 from fernbrook.core.plan.time_map import HOLD_S, Mode
@@ -126,6 +129,41 @@ def test_two_voices_at_once_are_a_snag_while_both_are_heard() -> None:
     assert told((middle - 6, middle - 1), (middle, middle + 20)) == []
     assert told((middle, middle + 1), (middle, middle + 1)) == []
     assert told((0.0, 3.0), (0.0, 3.0)) == []
+    assert len(told((middle, middle + 3), (middle, middle + 3))) == 1
+    # Where one is at a fifth of its fader it is hardly heard, at three fifths it is.
+    for place, count in ((0.2, 0), (0.6, 1)):
+        curve = Curve.of((0.0, place), (0.9, place), (1.0, 1.0))
+        mix = c.apply(mix, c.SetCurve(side=Side.INCOMING, control=Control.VOLUME, curve=curve, **pair(mix, 0)), TRACKS)
+        assert len(told((middle, middle + 8), (middle, middle + 8))) == count
+
+
+def test_a_cut_bends_nothing_and_so_has_no_leap() -> None:
+    far = {
+        i: TrackFacts(id=i, title=i, duration_s=200.0, grid=Grid.constant(b, 0.1)) for i, b in (("x", 100), ("y", 120))
+    }
+    mix = c.apply(Mix(name="m"), c.AddTracks(track_ids=("x", "y")), far)
+    assert {s.kind for s in plan(mix, far).snags} == {SnagKind.TEMPO_LEAP}
+    cut = c.apply(mix, c.ApplyHandOver(hand_over=HandOver.CLEAN_CUT, **pair(mix, 0)), far)
+    assert plan(cut, far).snags == ()
+
+
+def test_a_steady_track_rides_at_its_very_tempo_a_wandering_one_at_a_round_one() -> None:
+    steady = TrackFacts(id="s", title="s", duration_s=200.0, grid=Grid.constant(123.4567, 0.1))
+    times = np.cumsum(60 / 123.4567 * (1 + 0.001 * np.sin(np.arange(400.0))))
+    free = TrackFacts(id="f", title="f", duration_s=205.0, grid=Grid.through(times, np.arange(400.0)))
+    both = {"s": steady, "f": free}
+    entries = plan(c.apply(Mix(name="m"), c.AddTracks(track_ids=("s", "f")), both), both).entries
+    assert entries[0].home_bpm == 123.4567
+    assert entries[1].home_bpm == pytest.approx(123.46, abs=0.02)
+    assert entries[1].home_bpm == round(entries[1].home_bpm, 2)
+
+
+def test_a_gain_of_nothing_that_was_set_by_hand_stays() -> None:
+    loud = {i: t.model_copy(update={"loudness_lufs": -9.0}) for i, t in TRACKS.items()}
+    mix = mix_of("a")
+    assert plan(mix, loud).entries[0].gain_db == -5.0
+    by_hand = c.apply(mix, c.SetGain(entry_id=mix.entries[0].id, gain_db=0.0), loud)
+    assert plan(by_hand, loud).entries[0].gain_db == 0.0
 
 
 def test_a_wandering_track_plays_at_one_steady_tempo() -> None:

@@ -68,8 +68,10 @@ def test_removing_waits_for_mixes_and_keeps_undo_whole(house: House, first: Made
     house.library.remove(track.id)
     assert house.library.list() == []
     assert len(house.mixes.undo(opened.id, opened.version).plan.entries) == 1
-    assert house.library.bring_in_path(first.path).track.id == track.id
+    again = house.library.bring_in_path(first.path)
+    assert (again.track.id, again.known) == (track.id, False)
     assert len(house.library.list()) == 1
+    assert house.library.bring_in_path(first.path).known
 
 
 def test_removing_for_good_deletes_the_files(house: House, folders: Folders, first: Made) -> None:

@@ -162,6 +162,10 @@ def test_taps_and_what_cannot_be_measured(house: House, track: str) -> None:
     assert opened.markup.grid is not None
     assert opened.markup.grid.bpm_after == pytest.approx(120.0)
     assert float(opened.markup.grid.time_at(0.0)) == pytest.approx(1.0)
+    waltz = house.marking.change(track, opened.version, m.SetBeatsPerBar(beats=3))
+    opened = house.marking.tap(track, waltz.version, [1.0, 1.6, 2.2, 2.8, 3.4])
+    assert opened.markup.grid is not None
+    assert opened.markup.grid.beats_per_bar == 3
     with pytest.raises(RefusedError, match="four beats"):
         house.marking.tap(track, opened.version, [1.0, 1.2])
     with pytest.raises(RefusedError, match="No beat between 60 and 200 BPM"):

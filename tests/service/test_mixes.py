@@ -117,6 +117,15 @@ def test_a_track_that_is_counted_otherwise_leaves_its_mixes_as_they_sound(
         assert starts() == pytest.approx(at_first)
 
 
+def test_a_mix_follows_the_grid_of_its_track_at_once(house: House, opened: OpenMix, first: Made) -> None:
+    track = opened.plan.entries[0].track.id
+    house.marking.change(track, None, m.PutGrid(grid=first.truth.grid))
+    before = house.mixes.open(opened.id).plan.entries[0].played.time_at(8.0)
+    house.marking.change(track, None, m.Slide(by_s=0.02))
+    after = house.mixes.open(opened.id).plan.entries[0].played.time_at(8.0)
+    assert float(after - before) == pytest.approx(0.02)
+
+
 def test_there_is_an_end_to_undo(house: House) -> None:
     mix = house.mixes.create("New")
     with pytest.raises(RefusedError, match="where the mix began"):

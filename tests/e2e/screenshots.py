@@ -25,6 +25,9 @@ def take(folder: Path, data: Path) -> None:
             page.wait_for_timeout(900)
             page.screenshot(path=folder / f"{name}.png")
 
+        light.goto(address)
+        expect(light.get_by_role("link").filter(has_text=MIX)).to_have_count(2)
+        shot(light, "start")
         light.goto(f"{mix}/transitions/3")
         expect(light.get_by_role("slider", name="Overlap", exact=True)).to_contain_text("bars")
         shot(light, "transitions")

@@ -143,6 +143,22 @@ def test_what_nobody_foresaw_is_a_problem_with_all_headers(
     assert (full.status_code, "The disk is full" in full.json()["detail"]) == (507, True)
 
 
+def test_sound_that_breaks_off_is_never_taken_for_whole(house: House, monkeypatch: pytest.MonkeyPatch) -> None:
+    """The answer has begun: its own error ends the connection, and no second answer is sent after the first."""
+    track = house.library.list()[0]
+
+    def broken(*_: object) -> tuple[int, Iterator[np.ndarray]]:
+        def blocks() -> Iterator[np.ndarray]:
+            yield np.zeros((100, 2), dtype=np.float32)
+            raise OSError("the disk was pulled out")
+
+        return 1000, blocks()
+
+    monkeypatch.setattr(house.marking, "listen", broken)
+    with pytest.raises(OSError, match="pulled out"):
+        TestClient(house_app(house), base_url=HOST).get(f"/api/tracks/{track.id}/audio")
+
+
 def test_a_method_that_is_not_there_says_which_are(client: TestClient) -> None:
     answer = client.put("/api/mixes", json={})
     assert answer.status_code == 405

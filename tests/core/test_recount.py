@@ -54,6 +54,15 @@ def test_a_mix_sounds_the_same_when_a_track_is_counted_otherwise(track: TrackFac
     assert (now.start_s, now.end_s) == pytest.approx((was.start_s, was.end_s), abs=1e-6)
 
 
+@pytest.mark.parametrize("bpm", [80.0, 90.0, 160.0, 180.0])
+def test_a_tempo_that_is_no_octave_of_the_old_one_is_another_tempo(bpm: float) -> None:
+    """A beat read three for two: the entry's count stays, its cues stay at their moments to the nearest beat."""
+    mix = placed()
+    again, _ = counted(mix, OUT, Grid.constant(bpm, 1.0))
+    assert again.entries[0].count == 1.0
+    assert again.transitions[0].out_at == pytest.approx(352.0 * bpm / 120.0, abs=0.5)
+
+
 @given(st.floats(-0.1, 0.1), st.floats(119.95, 120.05))
 def test_a_corrected_grid_takes_its_cues_along(by_s: float, bpm: float) -> None:
     mix = placed()

@@ -67,10 +67,12 @@ class Analysis:
 
     @property
     def grid(self) -> Grid | None:
+        """The grid that was found, None where there is no beat."""
         return self.reading.grid
 
     @property
     def clarity(self) -> float:
+        """How clearly the beats are heard where the grid has them, 0 to 1."""
         return self.reading.clarity
 
 

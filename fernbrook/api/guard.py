@@ -47,6 +47,7 @@ class Guard:
         self._origins = origins
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Answer one request."""
         if scope["type"] != "http":
             await self._app(scope, receive, send)
             return

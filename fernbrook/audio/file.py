@@ -32,6 +32,7 @@ class AudioInfo:
 
     @property
     def duration_s(self) -> float:
+        """How long it lasts."""
         return self.frames / self.rate
 
 

@@ -7,9 +7,8 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from fernbrook.core.track.grid import Grid
+from fernbrook.core.track.key import Key
 from fernbrook.demo.beats import BEATS
-
-NOTE_NAMES = ("C", "Db", "D", "Eb", "E", "F", "F#", "G", "Ab", "A", "Bb", "B")
 
 
 @dataclass(frozen=True)
@@ -58,14 +57,17 @@ class Song:
 
     @property
     def key(self) -> str:
-        return NOTE_NAMES[self.tonic] + ("m" if self.minor else "")
+        """Its key, as musicians write it."""
+        return Key(tonic=self.tonic, minor=self.minor).name
 
     @property
     def bars(self) -> int:
+        """How many bars it has."""
         return sum(s.bars for s in self.sections)
 
     @property
     def beats_per_bar(self) -> int:
+        """How many beats a bar has."""
         return BEATS[self.beat].beats
 
 

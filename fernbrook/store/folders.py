@@ -27,18 +27,22 @@ class Folders:
 
     @property
     def database(self) -> Path:
+        """The SQLite file."""
         return self.root / "fernbrook.db"
 
     @property
     def audio(self) -> Path:
+        """Where the files of the library are kept."""
         return self.root / "audio"
 
     @property
     def peaks(self) -> Path:
+        """Where the waveforms are kept."""
         return self.root / "peaks"
 
     @property
     def renders(self) -> Path:
+        """Where rendered mixes are kept."""
         return self.root / "renders"
 
     @property

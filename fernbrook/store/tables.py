@@ -21,9 +21,11 @@ class UtcDateTime(TypeDecorator[datetime]):
     cache_ok = True
 
     def process_bind_param(self, value: datetime | None, dialect: Dialect) -> datetime | None:
+        """What is stored: the time in UTC, without a zone."""
         return value.astimezone(UTC).replace(tzinfo=None) if value else None
 
     def process_result_value(self, value: datetime | None, dialect: Dialect) -> datetime | None:
+        """What is read: the time with its zone."""
         return value.replace(tzinfo=UTC) if value else None
 
 

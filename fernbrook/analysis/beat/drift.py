@@ -44,6 +44,7 @@ class Drift:
 
     @property
     def beats(self) -> NDArray[np.int64]:
+        """The beats of the rows; shape (n,)."""
         return self.first + np.arange(len(self.late_s))
 
 

@@ -52,6 +52,7 @@ class Onsets:
 
     @property
     def duration_s(self) -> float:
+        """How long the sound is."""
         return self.bands.shape[1] / self.rate
 
     @cached_property

@@ -46,6 +46,7 @@ class BarFeatures:
 
     @property
     def bars(self) -> int:
+        """How many bars there are."""
         return len(self.kick)
 
 

@@ -22,6 +22,7 @@ class JobOut(Shape):
 
     @classmethod
     def of(cls, job: Job) -> JobOut:
+        """The shape of a job."""
         return cls(id=job.id, state=job.state, progress=job.progress, error=job.error)
 
 
@@ -43,6 +44,7 @@ class RenderedOut(Shape):
 
     @classmethod
     def of(cls, rendered: Rendered) -> RenderedOut:
+        """The shape of a rendered file."""
         job = rendered.job
         made = job.progress * rendered.duration_s
         return cls(

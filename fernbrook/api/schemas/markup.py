@@ -88,6 +88,7 @@ class OpenTrackOut(Shape):
 
     @classmethod
     def of(cls, opened: OpenTrack) -> OpenTrackOut:
+        """The shape of a track's markup."""
         found = opened.findings
         second = found.second_key
         return cls(
@@ -119,6 +120,7 @@ class OffsetsOut(Shape):
 
     @classmethod
     def of(cls, offsets: Offsets) -> OffsetsOut:
+        """The shape of what was measured, in milliseconds."""
         return cls(
             first=offsets.first,
             late_ms=[round(float(x) * 1000.0, 2) for x in offsets.late_s],

@@ -60,6 +60,7 @@ class EntryOut(Shape):
 
     @classmethod
     def of(cls, planned: PlannedEntry) -> EntryOut:
+        """The shape of an entry in its place."""
         entry, track = planned.entry, planned.track
         return cls(
             id=entry.id,
@@ -106,6 +107,7 @@ class ShapedOut(Shape):
 
     @classmethod
     def of(cls, transition: Transition, place_of: Callable[[SideCurves], int]) -> ShapedOut:
+        """The shape of a transition; ``place_of`` says where a side's curves are."""
         decided = {name: getattr(transition, name) for name in cls.model_fields}
         return cls(**decided | {side.value: place_of(transition.curves(side)) for side in Side})
 
@@ -124,6 +126,7 @@ class TransitionOut(Shape):
 
     @classmethod
     def of(cls, planned: PlannedTransition, place_of: Callable[[SideCurves], int]) -> TransitionOut:
+        """The shape of a transition in its place; ``place_of`` as above."""
         room = planned.room
         return cls(
             index=planned.index,
@@ -167,6 +170,7 @@ class PlanOut(Shape):
 
     @classmethod
     def of(cls, plan: Plan) -> PlanOut:
+        """The shape of a plan."""
         sides: list[SideCurves] = []
         places: dict[str, int] = {}
 
@@ -202,6 +206,7 @@ class MixSummaryOut(Shape):
 
     @classmethod
     def of(cls, summary: MixSummary) -> MixSummaryOut:
+        """The shape of a mix in the list."""
         return cls(**{name: getattr(summary, name) for name in cls.model_fields})
 
 
@@ -218,6 +223,7 @@ class MixOut(Shape):
 
     @classmethod
     def of(cls, opened: OpenMix) -> MixOut:
+        """The shape of an open mix."""
         mix = opened.plan.mix
         return cls(
             id=opened.id,
@@ -240,6 +246,7 @@ class CourseEntryOut(Shape):
 
     @classmethod
     def of(cls, entry: CourseEntry) -> CourseEntryOut:
+        """The shape of an entry of the course."""
         return cls(first=entry.first, columns=entry.columns, low=entry.low.tolist(), full=entry.full.tolist())
 
 

@@ -47,6 +47,7 @@ class TrackOut(Shape):
 
     @classmethod
     def of(cls, track: Track) -> TrackOut:
+        """The shape of one track."""
         seen = {name: getattr(track, name) for name in cls.model_fields if name not in {"doubts", "analysis"}}
         return cls(**seen, doubts=list(track.doubts), analysis=JobOut.of(track.job) if track.job else None)
 
@@ -100,6 +101,7 @@ class ImportedOut(Shape):
 
     @classmethod
     def of(cls, imported: Imported) -> ImportedOut:
+        """The shape of what came of a file."""
         return cls(track=TrackOut.of(imported.track), known=imported.known, restored=imported.restored)
 
 

@@ -2,7 +2,7 @@
 import { Button, Segmented, Tooltip } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import type { Track } from '../../api/types'
-import type { GridActions } from '../../composables/gridActions'
+import type { GridActions } from '../../composables/useGridActions'
 import { typicalOffset } from '../../time/doubtfulPlaces'
 import { RANGES, useTempoRange } from '../../composables/preferences'
 import { FINE_MS } from '../../drawing/drift'

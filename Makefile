@@ -28,7 +28,7 @@ test: $(STAMPS)/python $(STAMPS)/node web ## All tests; those in a browser last
 	@cd web && npm run --silent typecheck && npm run --silent test
 	@$(BIN)/pytest -n auto --dist worksteal --ignore tests/e2e
 	@$(BIN)/python -m tests.e2e.chromium
-	@$(BIN)/pytest tests/e2e
+	@$(BIN)/pytest tests/e2e -n 2 --dist worksteal
 
 quick: $(STAMPS)/python $(STAMPS)/node ## What to run while working: no browser, nothing long, what was changed first
 	@$(BIN)/pytest -n auto --dist worksteal --ignore tests/e2e --quick

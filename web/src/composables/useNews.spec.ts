@@ -61,7 +61,7 @@ describe('news from the server', () => {
   it('has a mix looked at that knows an older version of a track', () => {
     const mix = useMix()
     mix.mix = { id: 'm1', plan: { entries: [{ track_id: 't1', track_version: 3 }] } } as never
-    const opened = vi.spyOn(mix, 'heardOfTrack')
+    const opened = vi.spyOn(mix, 'heardOfTrack').mockResolvedValue()
     useNews()
     FakeSource.all[0]!.say({ type: 'track', id: 't1', version: 4 })
     expect(opened).toHaveBeenCalledWith('t1', 4)

@@ -100,6 +100,19 @@ def test_commands_beside_a_server_hand_it_their_work(server: str, data: Path, tm
     assert (missing.returncode, "The mixes are: Night" in missing.stderr) == (2, True)
 
 
+def test_a_render_that_is_broken_off_leaves_nothing_with_the_server(server: str, data: Path, tmp_path: Path) -> None:
+    client = httpx.Client(base_url=f"{server}/api")
+    renders = f"/mixes/{client.get('/mixes').json()[0]['id']}/renders"
+    out = tmp_path / "night.wav"
+    command = [sys.executable, "-m", "fernbrook", "render", "Night", "-o", str(out), "--data", str(data)]
+    process = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    until(lambda: [r["state"] for r in client.get(renders).json()] == ["running"])
+    process.send_signal(signal.SIGINT)
+    assert process.wait(20) != 0
+    assert client.get(renders).json() == []
+    assert not out.exists()
+
+
 def test_a_second_server_says_who_has_the_folder(server: str, data: Path) -> None:
     second = _fernbrook("serve", "--data", str(data), "--port", str(free_port()))
     assert second.returncode == 1

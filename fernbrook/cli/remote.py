@@ -68,20 +68,34 @@ class RemoteDesk:
         return [NamedMix(m["id"], m["name"]) for m in self._ask("GET", "/mixes")]
 
     def render(self, mix: NamedMix, out: Path, output: OutputFormat, report: Report) -> float:
-        """Have the server render a mix, take the file, and leave nothing there."""
+        """Have the server render a mix, take the file, and leave nothing there, however this ends."""
         job = self._ask("POST", f"/mixes/{mix.id}/renders", json={"output": output.value})
-        while job["state"] in OPEN:
-            report(job["progress"])
-            time.sleep(LOOK_EVERY_S)
-            job = next(j for j in self._ask("GET", f"/mixes/{mix.id}/renders") if j["id"] == job["id"])
-        if job["state"] != "done":
-            raise FernbrookError(job["error"] or f"The render ended as {job['state']}.")
-        report(1.0)
+        try:
+            while job["state"] in OPEN:
+                report(job["progress"])
+                time.sleep(LOOK_EVERY_S)
+                job = self._render_of(mix, job["id"])
+            if job["state"] != "done":
+                raise FernbrookError(job["error"] or f"The render ended as {job['state']}.")
+            report(1.0)
+            self._fetch(job["id"], out)
+        finally:
+            if self._render_of(mix, job["id"])["state"] in OPEN:
+                self._ask("POST", f"/jobs/{job['id']}/cancel")
+            self._ask("DELETE", f"/renders/{job['id']}")
+        return float(job["duration_s"])
+
+    def _render_of(self, mix: NamedMix, job_id: str) -> Any:
+        """A render of a mix as it stands."""
+        return next(j for j in self._ask("GET", f"/mixes/{mix.id}/renders") if j["id"] == job_id)
+
+    def _fetch(self, job_id: str, out: Path) -> None:
+        """Write a rendered file to a place of the caller's, whole or not at all."""
         partial = out.with_name(f".{out.name}.part")
         try:
             with (
                 writing(f"‘{out.name}’ was not written", out),
-                self._client.stream("GET", f"/renders/{job['id']}/file") as answer,
+                self._client.stream("GET", f"/renders/{job_id}/file") as answer,
                 partial.open("wb") as file,
             ):
                 for piece in answer.raise_for_status().iter_bytes():
@@ -89,8 +103,6 @@ class RemoteDesk:
             partial.replace(out)
         finally:
             partial.unlink(missing_ok=True)
-        self._ask("DELETE", f"/renders/{job['id']}")
-        return float(job["duration_s"])
 
     def _ask(self, method: str, path: str, **what: Any) -> Any:
         try:

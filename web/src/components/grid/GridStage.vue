@@ -265,22 +265,4 @@ canvas,
 .anchor {
   fill: var(--fern);
 }
-
-.cursor,
-.playhead {
-  position: absolute;
-  top: 0;
-  bottom: 0;
-  pointer-events: none;
-}
-
-.cursor {
-  width: 0;
-  border-left: 2px dashed var(--fern);
-}
-
-.playhead {
-  width: 2px;
-  background: var(--ink);
-}
 </style>

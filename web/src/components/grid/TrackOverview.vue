@@ -157,21 +157,4 @@ function place(event: PointerEvent) {
 .scale.bottom {
   bottom: 2px;
 }
-
-.cursor,
-.playhead {
-  position: absolute;
-  top: 0;
-  bottom: 0;
-  pointer-events: none;
-}
-
-.cursor {
-  border-left: 2px dashed var(--fern);
-}
-
-.playhead {
-  width: 2px;
-  background: var(--ink);
-}
 </style>

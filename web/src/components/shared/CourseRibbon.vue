@@ -149,13 +149,4 @@ canvas {
   border: 5px solid transparent;
   border-left: 8px solid var(--warn);
 }
-
-.playhead {
-  position: absolute;
-  top: 0;
-  bottom: 0;
-  width: 1.5px;
-  background: var(--ink);
-  pointer-events: none;
-}
 </style>

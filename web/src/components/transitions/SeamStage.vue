@@ -332,12 +332,6 @@ const lengthText = computed(() =>
 }
 
 .playhead {
-  position: absolute;
-  top: 0;
-  bottom: 0;
   left: 0;
-  width: 1.5px;
-  background: var(--ink);
-  pointer-events: none;
 }
 </style>

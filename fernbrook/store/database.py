@@ -55,12 +55,20 @@ class Database:
 
 
 def migrate(engine: Engine) -> None:
-    """Bring the schema up to date."""
+    """Bring the schema up to date: all of it, or nothing.
+
+    SQLite changes a table by making it anew and dropping the old one. With foreign keys in force that would delete
+    whatever refers to its rows, the history of all tracks for one.
+    """
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS))
-    with engine.begin() as connection:
+    with engine.connect() as connection:
+        connection.exec_driver_sql("PRAGMA foreign_keys=OFF")
+        connection.exec_driver_sql("BEGIN IMMEDIATE")
         config.attributes["connection"] = connection
         command.upgrade(config, "head")
+        connection.commit()
+        connection.exec_driver_sql("PRAGMA foreign_keys=ON")
 
 
 def _configure(connection: DBAPIConnection, _: ConnectionPoolEntry) -> None:

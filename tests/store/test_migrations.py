@@ -15,7 +15,9 @@ from sqlalchemy import Engine, create_engine, text
 from fernbrook.core.mix.entry import Entry
 from fernbrook.core.mix.mix import Mix
 from fernbrook.core.track.grid import Grid
+from fernbrook.core.track.markup import Markup
 from fernbrook.store.database import MIGRATIONS, Database, migrate
+from fernbrook.store.markup import head_of as head_of_track
 from fernbrook.store.markup import markup_of
 from fernbrook.store.mixes import all_mixes, head_of, mix_at
 from fernbrook.store.tables import Base, TrackRow
@@ -74,6 +76,33 @@ def test_a_library_of_the_first_version_is_opened_with_all_that_was_in_it(tmp_pa
         (row,) = all_mixes(session)
         assert (row.name, row.version) == ("Night", 3)
         assert mix_at(session, head_of(session, row)) == MIX
+    database.close()
+
+
+def test_the_history_of_tracks_outlasts_every_migration(tmp_path: Path) -> None:
+    """A table that is made anew must not take along what refers to it."""
+    _first_version(tmp_path / "old.db")
+    engine = create_engine(f"sqlite:///{tmp_path / 'old.db'}")
+    _to(engine, "0003")
+    slid = Markup(grid=Grid.constant(123.0, 0.3), by_hand=True)
+    with engine.begin() as connection:
+        add = "INSERT INTO track_revisions (id, track_id, parent, label, state, created_at) VALUES (:id, 't1', :parent,"
+        for number, markup in enumerate((Markup(grid=GRID), slid), 1):
+            state = zlib.compress(markup.model_dump_json().encode())
+            values = {"id": number, "parent": number - 1 or None, "label": f"step {number}", "state": state}
+            connection.execute(text(f"{add} :label, :state, '2026-01-01 00:00:00')"), values)
+        connection.execute(text("UPDATE tracks SET head = 2"))
+    engine.dispose()
+    database = Database(tmp_path / "old.db")
+    with database.read() as session:
+        track = session.get(TrackRow, "t1")
+        assert track is not None
+        assert markup_of(session, track) == slid
+        head = head_of_track(session, track)
+        assert head is not None
+        assert (head.label, head.parent) == ("step 2", 1)
+        assert session.execute(text("PRAGMA foreign_key_check")).all() == []
+        assert session.execute(text("PRAGMA foreign_keys")).scalar() == 1
     database.close()
 
 

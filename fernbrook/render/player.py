@@ -7,7 +7,8 @@ from numpy.typing import NDArray
 
 from fernbrook.audio.interpolate import interpolate, margin
 from fernbrook.audio.source import Source
-from fernbrook.audio.stretch import FRAME, HOP, Stretcher
+from fernbrook.audio.stretch.held_map import Join
+from fernbrook.audio.stretch.stretcher import HOP, REACH, Stretcher
 from fernbrook.core.plan.part import Part
 from fernbrook.core.plan.time_map import Mode, Segment, TimeMap
 
@@ -23,7 +24,7 @@ class Player:
         segments = part.segments
         self._starts = [round(s.start_s * self._rate) for s in segments]
         self._ends = [round(s.end_s * self._rate) for s in segments]
-        self._plays = [self._play_of(s, part.time_map, source) for s in segments]
+        self._plays = [self._play_of(i, part, source) for i in range(len(segments))]
 
     def render(self, start: int, end: int) -> NDArray[np.float64]:
         """Samples [start, end) of the mix, whole hops; shape (end - start, 2)."""
@@ -51,14 +52,15 @@ class Player:
         weight = np.minimum(rise, fall)
         return None if np.all(weight == 1.0) else weight
 
-    def _play_of(self, segment: Segment, time_map: TimeMap, source: Source) -> _Play:
+    def _play_of(self, i: int, part: Part, source: Source) -> _Play:
+        segment, time_map = part.segments[i], part.time_map
         match segment.mode:
             case Mode.COPY:
                 return _Copy(segment, time_map, source)
             case Mode.RESAMPLE:
                 return _Resample(segment, time_map, source)
             case Mode.STRETCH:
-                return _Stretch(segment, time_map, source)
+                return _Stretch(segment, time_map, source, follows=i > 0, goes_on=i + 1 < len(part.segments))
 
 
 class _Copy:
@@ -92,16 +94,28 @@ class _Resample:
 
 
 class _Stretch:
-    """The source at another speed, its pitch kept."""
+    """The source at another speed, its pitch kept.
 
-    def __init__(self, segment: Segment, time_map: TimeMap, source: Source) -> None:
+    Where it meets another segment, all its frames that are heard lie as that one has them.
+    """
+
+    def __init__(self, segment: Segment, time_map: TimeMap, source: Source, follows: bool, goes_on: bool) -> None:
         rate = source.rate
-        begin = (round(segment.start_s * rate) - JOIN - FRAME) // HOP
-        leave = -(-(round(segment.end_s * rate) - JOIN - FRAME // 2) // HOP)
-        lines = np.ceil(time_map.resets_s * rate / HOP).astype(np.int64)
-        inside = lines[(lines > begin) & (lines < leave)]
-        resets = np.unique(np.concatenate(([begin], inside, [leave])))
-        self._stretcher = Stretcher(source.read, time_map.held_source_at, resets, rate)
+        start, end = round(segment.start_s * rate), round(segment.end_s * rate)
+        begin = (start - JOIN - 2 * REACH) // HOP
+        stop = -(-(end + REACH) // HOP)
+        joins = []
+        if follows:
+            joins.append(Join(segment.start_s, np.inf, REACH / rate))
+        ends = [stop]
+        if goes_on:
+            joins.append(Join(segment.end_s, (JOIN + REACH + HOP) / rate, np.inf))
+            ends = [max((end - JOIN - REACH) // HOP, begin + 1), stop]
+        lines = np.ceil(time_map.block_lines_s(segment.start_s, segment.end_s) * rate / HOP).astype(np.int64)
+        half = (np.diff(lines).max() if len(lines) > 1 else 0) / 2
+        inside = lines[(lines > begin + half) & (lines < ends[0] - half)]
+        borders = np.concatenate(([begin], inside, ends))
+        self._stretcher = Stretcher(source.read, time_map, borders, joins, rate)
 
     def __call__(self, start: int, end: int) -> NDArray[np.float64]:
         return self._stretcher.render(start, end)

@@ -7,17 +7,23 @@ import numpy as np
 from fernbrook.audio.eq import equalise
 from fernbrook.audio.interpolate import interpolate, margin
 from fernbrook.audio.limiter import after, limit
-from fernbrook.audio.stretch import HOP, Stretcher
+from fernbrook.audio.stretch.stretcher import HOP, Stretcher
 from fernbrook.audio.zero_phase import CONTEXT
+from fernbrook.core.mix.played import Played
 from fernbrook.core.plan.plan import RATE
+from fernbrook.core.plan.tempo_map import TempoMap
+from fernbrook.core.plan.time_map import TimeMap
+from fernbrook.core.track.grid import Grid
 
 
 def warm_up() -> None:
     """Run each kernel once on a little noise."""
     noise = np.random.default_rng(0).standard_normal((4 * CONTEXT, 2))
+    steady = TempoMap.of([(0.0, 120.0)])
+    time_map = TimeMap(Played(Grid.constant(126.0, 0.0), 1.0), 0.0, steady, 0.0, 8.0)
     single = noise.astype(np.float32)
     interpolate(single, margin() + np.arange(16.0))
-    Stretcher(lambda _, frames: np.zeros((frames, 2), np.float32), lambda t: t, np.array([0]), RATE).render(0, 8 * HOP)
+    Stretcher(lambda _, frames: single[:1].repeat(frames, axis=0), time_map, np.array([0, 8]), (), RATE).render(0, HOP)
     low, mid, high = (np.full(2 * CONTEXT, level) for level in (0.5, 1.0, 0.7))
     equalise(noise, low, mid, high, RATE)
     limit(noise, 0, len(noise) - after(RATE), -1.0, RATE)

@@ -17,15 +17,13 @@ from fernbrook.core.mix.played import Played
 from fernbrook.core.plan.tempo_map import TempoMap
 from fernbrook.core.track.grid import FloatArray
 
-HOLD_S = 0.036
-"""The stretch keeps speed 1 for this long on both sides of a beat, so that attacks pass unsmeared."""
 INAUDIBLE = 1e-3
 """A change of speed by less than this is played by resampling: 1.7 cents."""
 EXACT = 1e-9
-SPARE_BEATS = 4
-"""The held map goes on this far beyond the entry, for frames that reach over its edges."""
-RESET_BEATS = 8
-"""The stretch forgets its past this often, so that a render may begin anywhere and come out the same."""
+BLOCK_BEATS = 8
+"""A stretch works in blocks of so many beats of the grid, so that a render may begin anywhere and come out the same."""
+LONGEST_BLOCK_S = 4.5
+"""Blocks are made of fewer beats where they would take longer, so that a preview need not make much at its start."""
 
 
 class Mode(StrEnum):
@@ -64,28 +62,25 @@ class TimeMap:
         """Seconds of the source at seconds of the mix; same shape."""
         return self.played.time_at(self.tempo.beat_at(mix_times) - self.offset) + self.shift_s
 
-    def held_source_at(self, mix_times: FloatArray) -> FloatArray:
-        """Like ``source_at``, but at speed 1 around each beat, with the difference made up between beats."""
-        mix, source = self._held_knots
-        return np.asarray(np.interp(mix_times, mix, source))
+    def mix_at(self, source_times: FloatArray) -> FloatArray:
+        """Seconds of the mix at seconds of the source; the inverse of ``source_at``."""
+        beats = self.played.beat_at(np.asarray(source_times) - self.shift_s)
+        return self.tempo.time_at(beats + self.offset)
 
-    @cached_property
-    def _held_knots(self) -> tuple[FloatArray, FloatArray]:
-        """Corners of the held map: a beat's hold spans at most a quarter of the way to its neighbours."""
-        beats = self.played.grid_lines(self.start_beat - self.offset, self.end_beat - self.offset, SPARE_BEATS)
-        source = self.played.time_at(beats) + self.shift_s
-        mix = self.tempo.time_at(beats + self.offset)
-        closest = min(float(np.min(np.diff(source))), float(np.min(np.diff(mix))))
-        hold = min(HOLD_S, closest / 4)
-        around = np.array([-hold, hold])
-        return (mix[:, None] + around).ravel(), (source[:, None] + around).ravel()
-
-    @cached_property
-    def resets_s(self) -> FloatArray:
-        """Mix times at which a stretch takes up the source's phases afresh: every few bars of the grid."""
-        lines = self.played.grid_lines(self.start_beat - self.offset, self.end_beat - self.offset, RESET_BEATS)
-        wanted = np.rint(lines / self.played.count) % RESET_BEATS == 0
-        return self.tempo.time_at(lines[wanted] + self.offset)
+    def block_lines_s(self, start_s: float, end_s: float) -> FloatArray:
+        """Beats between two mix times, in seconds, between which a stretch works: ``BLOCK_BEATS``, or half or a quarter
+        of it where those would take longer than ``LONGEST_BLOCK_S``."""
+        first, last = (float(b) - self.offset for b in self.tempo.beat_at([start_s, end_s]))
+        lines = self.played.grid_lines(first, last)
+        times = self.tempo.time_at(lines + self.offset)
+        if len(lines) < 2:
+            return np.zeros(0)
+        apart_s = float(times[-1] - times[0]) / (len(times) - 1)
+        every = BLOCK_BEATS
+        while every > 1 and every * apart_s > LONGEST_BLOCK_S:
+            every //= 2
+        wanted = (np.rint(lines / self.played.count) % every == 0) & (times > start_s) & (times < end_s)
+        return np.asarray(times[wanted])
 
     def speeds(self, start_beat: float, end_beat: float) -> FloatArray:
         """Source seconds per mix second through a span of mix beats; at each half beat where the grid is free."""

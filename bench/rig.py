@@ -1,0 +1,88 @@
+"""Sounds as tracks of a mix, played by the real plan and the real renderer."""
+
+from __future__ import annotations
+
+import shutil
+import subprocess
+import tempfile
+from pathlib import Path
+
+import numpy as np
+import soundfile
+
+from bench.tones import RATE, Sound
+from fernbrook.core.mix import commands as c
+from fernbrook.core.mix.curve import Curve
+from fernbrook.core.mix.control import Control
+from fernbrook.core.mix.hand_over import HandOver
+from fernbrook.core.mix.mix import Mix
+from fernbrook.core.mix.transition import Side, TempoPolicy
+from fernbrook.core.plan.plan import Plan, plan
+from fernbrook.core.track.facts import TrackFacts
+from fernbrook.core.track.grid import Grid
+from fernbrook.render.renderer import Listen, render
+
+
+class Rig:
+    """Tracks made of sounds, each with a steady grid from its first sample on."""
+
+    def __init__(self, folder: Path, *tracks: tuple[Sound, float]) -> None:
+        self.known: dict[str, TrackFacts] = {}
+        self.paths: dict[str, Path] = {}
+        for number, (sound, bpm) in enumerate(tracks):
+            name = f"t{number}"
+            self.paths[name] = folder / f"{name}.wav"
+            soundfile.write(self.paths[name], sound, RATE, subtype="FLOAT")
+            self.known[name] = TrackFacts(
+                id=name, title=name, duration_s=len(sound) / RATE, grid=Grid.constant(bpm, 0.0)
+            )
+        self.mix = c.apply(Mix(name="rig", target_lufs=None), c.AddTracks(track_ids=tuple(self.known)), self.known)
+
+    def do(self, command: c.Command) -> None:
+        self.mix = c.apply(self.mix, command, self.known)
+
+    @property
+    def plan(self) -> Plan:
+        return plan(self.mix, self.known)
+
+    def heard(self, only: int, start_s: float, end_s: float) -> Sound:
+        """One track alone, from a moment of the mix to another."""
+        listen = Listen(frozenset({self.mix.entries[only].id}))
+        return np.concatenate(list(render(self.plan, self.paths, round(start_s * RATE), round(end_s * RATE), listen)))
+
+
+def at_speed(sound: Sound, speed: float) -> Sound:
+    """A whole sound with key lock, its track riding at ``speed`` times its own tempo."""
+    with tempfile.TemporaryDirectory() as folder:
+        rig = Rig(Path(folder), (sound, 120.0))
+        rig.do(c.SetHomeTempo(entry_id=rig.mix.entries[0].id, bpm=120.0 * speed))
+        return rig.heard(0, 0.0, len(sound) / RATE / speed)
+
+
+def block_ends(sound: Sound, speed: float) -> np.ndarray:
+    """The moments of its render at which its stretch begins a block."""
+    return np.arange(8, len(sound) / RATE * 2, 8) / (2 * speed)
+
+
+def blended(out: tuple[Sound, float], into: tuple[Sound, float], beats: float, folder: Path, at: float) -> Rig:
+    """One track into another over a ramp, both at full level throughout; ``at`` is the outgoing's beat."""
+    rig = Rig(folder, out, into)
+    pair = {"out_id": rig.mix.entries[0].id, "in_id": rig.mix.entries[1].id}
+    rig.do(c.ApplyHandOver(hand_over=HandOver.EVEN_BLEND, **pair))
+    rig.do(c.PlaceTransition(out_at=at, in_at=0.0, beats=beats, **pair))
+    rig.do(c.SetTempoPolicy(tempo=TempoPolicy.RAMP, **pair))
+    for side in Side:
+        rig.do(c.SetCurve(side=side, control=Control.VOLUME, curve=Curve.of((0.0, 1.0), (1.0, 1.0)), **pair))
+    return rig
+
+
+def rubberband(sound: Sound, speed: float) -> Sound | None:
+    """The yardstick: the finer engine of the command-line tool, None where it is not installed."""
+    if shutil.which("rubberband") is None:
+        return None
+    with tempfile.TemporaryDirectory() as folder:
+        piece, out = Path(folder) / "in.wav", Path(folder) / "out.wav"
+        soundfile.write(piece, sound, RATE, subtype="FLOAT")
+        command = ["rubberband", "-q", "--fine", "--time", f"{1 / speed}", str(piece), str(out)]
+        subprocess.run(command, check=True, capture_output=True)
+        return np.asarray(soundfile.read(out, dtype="float32", always_2d=True)[0])

@@ -1,0 +1,87 @@
+"""The time map of a stretch, held still around what must not be smeared.
+
+Around an attack the source runs at its own speed, so that all frames that hear it place it on the same sample. What
+that takes from the map is given back within a few milliseconds; everywhere else the map is the one that was asked for.
+Where the stretch meets a part that is played in another way, its frames lie where that part has them.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+Array = NDArray[np.float64]
+
+RETURN_S = 0.040
+"""The map is the true one again this long after a hold."""
+_SHARE = 0.3
+"""Of the way to the next hold, at most so much is a hold itself."""
+
+
+class Warp(Protocol):
+    """A time map both ways, in seconds."""
+
+    def source_at(self, mix_times: Array) -> Array:
+        """Seconds of the source at seconds of the mix; same shape."""
+        ...
+
+    def mix_at(self, source_times: Array) -> Array:
+        """Seconds of the mix at seconds of the source; same shape."""
+        ...
+
+
+@dataclass(frozen=True)
+class Join:
+    """A moment of the mix at which a stretch meets its neighbour; its own speed is kept from ``before_s`` before it
+    until ``after_s`` after it, either of which may be infinite."""
+
+    at_s: float
+    before_s: float
+    after_s: float
+
+
+class HeldMap:
+    """A map with holds around attacks (moments of the source in seconds, rising) and at joins, which win."""
+
+    def __init__(self, warp: Warp, attacks: Array, joins: Sequence[Join], hold_s: float) -> None:
+        self._warp = warp
+        at = warp.mix_at(attacks)
+        free = np.ones(len(at), dtype=bool)
+        for join in joins:
+            free &= (at < join.at_s - join.before_s) | (at > join.at_s + join.after_s)
+        met = np.array([j.at_s for j in joins])
+        every = np.concatenate((at[free], met))
+        order = np.argsort(every, kind="stable")
+        self._at = every[order]
+        self._source = np.concatenate((attacks[free], warp.source_at(met)))[order]
+        hold = np.full(int(free.sum()), hold_s)
+        given = np.concatenate((np.zeros(len(hold), dtype=bool), np.ones(len(met), dtype=bool)))[order]
+        before = np.concatenate((hold, [j.before_s for j in joins]))[order]
+        after = np.concatenate((hold, [j.after_s for j in joins]))[order]
+        apart = np.diff(self._at)
+        room = apart - np.where(given[:-1], after[:-1], 0.0) - np.where(given[1:], before[1:], 0.0)
+        most = _SHARE * np.maximum(room, 0.0)
+        after[:-1] = np.where(given[:-1], after[:-1], np.minimum(after[:-1], most))
+        before[1:] = np.where(given[1:], before[1:], np.minimum(before[1:], most))
+        self._before, self._after = before, after
+        self._borders = (self._at[:-1] + after[:-1] + self._at[1:] - before[1:]) / 2
+
+    def source_at(self, mix_times: Array) -> Array:
+        """Seconds of the source at seconds of the mix; same shape, rising like it."""
+        true = self._warp.source_at(mix_times)
+        if not len(self._at):
+            return true
+        i = np.searchsorted(self._borders, mix_times, side="right")
+        off = mix_times - self._at[i]
+        held = self._source[i] + np.clip(off, -self._before[i], self._after[i])
+        edge = self._at[i] + np.clip(off, -self._before[i], self._after[i])
+        past = np.abs(mix_times - edge)
+        borders = np.concatenate(([-np.inf], self._borders, [np.inf]))
+        room = np.minimum(RETURN_S, np.where(off > 0, borders[i + 1] - edge, edge - borders[i]))
+        left = np.clip(1.0 - past / np.maximum(room, 1e-9), 0.0, 1.0)
+        moved = held - self._warp.source_at(edge)
+        return np.asarray(np.where(past == 0.0, held, true + moved * left))

@@ -10,10 +10,9 @@ from pathlib import Path
 import numpy as np
 import soundfile
 
-from bench.tones import RATE, Sound
 from fernbrook.core.mix import commands as c
-from fernbrook.core.mix.curve import Curve
 from fernbrook.core.mix.control import Control
+from fernbrook.core.mix.curve import Curve
 from fernbrook.core.mix.hand_over import HandOver
 from fernbrook.core.mix.mix import Mix
 from fernbrook.core.mix.transition import Side, TempoPolicy
@@ -21,6 +20,7 @@ from fernbrook.core.plan.plan import Plan, plan
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.core.track.grid import Grid
 from fernbrook.render.renderer import Listen, render
+from tests.tones import RATE, Sound
 
 
 class Rig:

@@ -17,13 +17,13 @@ from numpy.typing import NDArray
 from scipy.signal import butter, hilbert, oaconvolve, sosfiltfilt
 from scipy.signal.windows import blackmanharris, hann
 
-from bench import tones
 from bench.material import mix_of, paths
 from bench.rig import at_speed, blended, block_ends, rubberband
 from bench.rows import Row
-from bench.tones import RATE, Sound
 from fernbrook.core.plan.plan import RATE as MIX_RATE
 from fernbrook.render.renderer import render
+from tests import tones
+from tests.tones import RATE, Sound
 
 Array = NDArray[np.float64]
 SPEEDS = (0.96, 1.06)
@@ -52,7 +52,10 @@ def _sines() -> Row:
     off = [_stray(_tone(f), s, f) for s in SPEEDS + FAR for f in np.geomspace(50.0, 2000.0, 12)]
     theirs = [_stray_of(rubberband(_tone(f), s), f) for s in SPEEDS for f in np.geomspace(50.0, 2000.0, 4)]
     return Row(
-        "level of a sine, 50 to 2000 Hz, x 0.75 to 1.33", f"within {max(off):.2f} dB", _said(theirs, "within", "dB"), "0.5 dB"
+        "level of a sine, 50 to 2000 Hz, x 0.75 to 1.33",
+        f"within {max(off):.2f} dB",
+        _said(theirs, "within", "dB"),
+        "0.5 dB",
     )
 
 
@@ -67,7 +70,7 @@ def _stray(sound: Sound, speed: float, hz: float) -> float:
 def _stray_of(heard: Sound | None, hz: float) -> float:
     if heard is None:
         return float("nan")
-    level = decibels((np.abs(hilbert(heard[:, 0]))[RATE:-2 * RATE] / 0.4) ** 2)
+    level = decibels((np.abs(hilbert(heard[:, 0]))[RATE : -2 * RATE] / 0.4) ** 2)
     return float(np.abs(level).max())
 
 
@@ -100,7 +103,9 @@ def _energy(sound: Sound, times: Array) -> Array:
     power = np.concatenate(([0.0], np.cumsum(np.sum(np.square(sound, dtype=np.float64), axis=1))))
     at = np.rint(times * RATE).astype(int)
     reach = round(0.025 * RATE)
-    return np.asarray(power[np.clip(at + reach, 0, len(power) - 1)] - power[np.clip(at - reach, 0, len(power) - 1)] + 1e-9)
+    return np.asarray(
+        power[np.clip(at + reach, 0, len(power) - 1)] - power[np.clip(at - reach, 0, len(power) - 1)] + 1e-9
+    )
 
 
 def _join() -> Row:
@@ -147,13 +152,17 @@ def _purity() -> Iterator[Row]:
                 rig = blended((sound, 120.0), (sound, 120.0 * (1 + percent / 100)), 32.0, Path(folder), 8.0)
                 t = rig.plan.transitions[0]
                 ramps[percent] = impurity(rig.heard(0, t.start_s, t.end_s), hz)
-        figure = ", ".join(f"x {s:g} {v:.0f}" for s, v in ours.items()) + "; " + ", ".join(f"ramp {p} % {v:.0f}" for p, v in ramps.items())
+        figure = (
+            ", ".join(f"x {s:g} {v:.0f}" for s, v in ours.items())
+            + "; "
+            + ", ".join(f"ramp {p} % {v:.0f}" for p, v in ramps.items())
+        )
         yield Row(f"purity of a {name} chord, dB", figure, _said(theirs, "", "dB"), "-30 to -44")
 
 
 def impurity(heard: Sound, hz: Array) -> float:
     """The energy farther than 4 Hz from every partial against all of it, in dB."""
-    middle = heard[RATE:-2 * RATE, 0]
+    middle = heard[RATE : -2 * RATE, 0]
     power = np.abs(np.fft.rfft(middle * blackmanharris(len(middle)))) ** 2
     at = np.arange(len(power)) * RATE / len(middle)
     inside = (np.abs(at[:, None] - hz).min(axis=1) < 4.0) if len(hz) else np.zeros(len(at), bool)
@@ -204,7 +213,12 @@ def _hats() -> Row:
         other = rubberband(sound, speed)
         if other is not None:
             theirs.append(f"x {speed:g}: {_rise(other, times / speed):.2f}")
-    return Row(f"rise of a hat between beats (source {own:.2f} ms)", ", ".join(parts) + " ms", ", ".join(theirs) + " ms", "2.9 ms")
+    return Row(
+        f"rise of a hat between beats (source {own:.2f} ms)",
+        ", ".join(parts) + " ms",
+        ", ".join(theirs) + " ms",
+        "2.9 ms",
+    )
 
 
 def _rise(sound: Sound, times: Array) -> float:
@@ -284,7 +298,11 @@ def _speed() -> Row:
     begun = time.perf_counter()
     theirs = rubberband(sound, 0.96)
     taken = time.perf_counter() - begun
-    said = f"rubberband on both tracks: {10.0 / taken:.1f} x; ratio {ours / (10.0 / taken):.0f}" if theirs is not None else "-"
+    said = (
+        f"rubberband on both tracks: {10.0 / taken:.1f} x; ratio {ours / (10.0 / taken):.0f}"
+        if theirs is not None
+        else "-"
+    )
     return Row("overlap of two tracks, one core, by CPU", f"{ours:.0f} x real time", said, ">= 30 x")
 
 

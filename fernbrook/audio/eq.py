@@ -10,6 +10,7 @@ from __future__ import annotations
 from typing import Literal
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
 from fernbrook.audio.zero_phase import CONTEXT, band_beyond
@@ -43,8 +44,17 @@ def equalise(
         (high, "highpass", HIGH_HZ),
     )
     for gain, side, hz in bands:
-        extra = gain - mid
-        if np.any(extra):
-            band = band_beyond(signal, side, hz, rate)[CONTEXT:-CONTEXT]
-            out += extra[:, None] * band
+        if np.any(gain != mid):
+            _add(out, band_beyond(signal, side, hz, rate)[CONTEXT:-CONTEXT], gain, mid)
     return out
+
+
+@njit(cache=True, nogil=True)
+def _add(
+    out: NDArray[np.float64], band: NDArray[np.float64], gain: NDArray[np.float64], mid: NDArray[np.float64]
+) -> None:
+    """Add what a band has more than the middle, in place."""
+    for n in range(len(out)):
+        extra = gain[n] - mid[n]
+        out[n, 0] += extra * band[n, 0]
+        out[n, 1] += extra * band[n, 1]

@@ -63,34 +63,36 @@ def _peaks(
     n, channels = signal.shape
     taps = coarse.shape[1]
     before = taps // 2 - 1
+    edge = fine.shape[1] // 2
     out = np.zeros(n)
+    row = np.zeros(n + 2 * edge)
     for c in range(channels):
+        row[edge : edge + n] = signal[:, c]
         loud_until = -1
         for i in range(min(taps // 2, n)):
-            if abs(signal[i, c]) > quiet:
+            if abs(row[edge + i]) > quiet:
                 loud_until = i + before
         for i in range(n):
-            peak = abs(signal[i, c])
-            if i + taps // 2 < n and abs(signal[i + taps // 2, c]) > quiet:
+            peak = abs(row[edge + i])
+            if abs(row[edge + i + taps // 2]) > quiet:
                 loud_until = i + taps - 1
             if i <= loud_until:
-                peak = _between(signal, c, i, coarse, peak)
+                peak = _between(row, edge + i, coarse, peak)
                 if peak > near:
-                    peak = _between(signal, c, i, fine, peak)
+                    peak = _between(row, edge + i, fine, peak)
             out[i] = max(out[i], peak)
     return out
 
 
-@njit(cache=True, nogil=True)
-def _between(signal: NDArray[np.float64], c: int, i: int, filters: NDArray[np.float64], peak: float) -> float:
+@njit(cache=True, nogil=True, fastmath=True)
+def _between(row: NDArray[np.float64], i: int, filters: NDArray[np.float64], peak: float) -> float:
     """The largest of ``peak`` and the magnitudes between sample i and the next."""
-    n = signal.shape[0]
     phases, taps = filters.shape
-    first = i - taps // 2 + 1
-    begin, end = max(0, -first), min(taps, n - first)
+    heard = row[i - taps // 2 + 1 :][:taps]
     for p in range(phases):
+        kernel = filters[p]
         total = 0.0
-        for k in range(begin, end):
-            total += filters[p, k] * signal[first + k, c]
+        for k in range(taps):
+            total += kernel[k] * heard[k]
         peak = max(peak, abs(total))
     return peak

@@ -36,27 +36,33 @@ def band_beyond(
 
 @njit(cache=True, nogil=True)
 def _both_ways(signal: NDArray[np.float64], sections: NDArray[np.float64]) -> NDArray[np.float64]:
-    """The signal filtered forwards, then backwards, by second-order sections (transposed direct form II).
+    """The signal filtered forwards, then backwards, by two second-order sections (transposed direct form II).
 
-    Channels are taken in pairs, so that the processor has two independent chains to work on.
+    Two channels and both sections go side by side, so that the processor has four chains to work on.
     """
+    a0, a1, a2, _, a3, a4 = sections[0]
+    b0, b1, b2, _, b3, b4 = sections[1]
     out = signal.copy()
     n, channels = out.shape
     for left in range(0, channels, 2):
         right = min(left + 1, channels - 1)
-        for s in range(sections.shape[0]):
-            b0, b1, b2, _, a1, a2 = sections[s]
-            for backwards in range(2):
-                y1 = y2 = z1 = z2 = 0.0
-                for k in range(n):
-                    i = n - 1 - k if backwards else k
-                    p, q = out[i, left], out[i, right]
-                    y = b0 * p + y1
-                    y1 = b1 * p - a1 * y + y2
-                    y2 = b2 * p - a2 * y
-                    z = b0 * q + z1
-                    z1 = b1 * q - a1 * z + z2
-                    z2 = b2 * q - a2 * z
-                    out[i, left] = y
-                    out[i, right] = z
+        for backwards in range(2):
+            p1 = p2 = q1 = q2 = u1 = u2 = v1 = v2 = 0.0
+            for k in range(n):
+                i = n - 1 - k if backwards else k
+                x, y = out[i, left], out[i, right]
+                p = a0 * x + p1
+                p1 = a1 * x - a3 * p + p2
+                p2 = a2 * x - a4 * p
+                q = a0 * y + q1
+                q1 = a1 * y - a3 * q + q2
+                q2 = a2 * y - a4 * q
+                u = b0 * p + u1
+                u1 = b1 * p - b3 * u + u2
+                u2 = b2 * p - b4 * u
+                v = b0 * q + v1
+                v1 = b1 * q - b3 * v + v2
+                v2 = b2 * q - b4 * v
+                out[i, left] = u
+                out[i, right] = v
     return out

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from pathlib import Path
 
 import numpy as np
@@ -10,11 +11,18 @@ from numpy.typing import NDArray
 from fernbrook.audio.source import Source
 from fernbrook.core.plan.part import Part
 from fernbrook.core.plan.plan import RATE
+from fernbrook.core.plan.tempo_map import TempoMap
 from fernbrook.render.player import Player
 from fernbrook.render.processors import AROUND, equalised, levelled
 
 EDGE = 176
 """Samples (4 ms) over which a part that does not fade by itself comes in before a beat and goes before one."""
+
+
+@lru_cache(maxsize=2)
+def _beats(tempo: TempoMap, start: int, end: int) -> NDArray[np.float64]:
+    """The mix's beat at each sample of a span: the same for all that sound in it, so it is kept for the next one."""
+    return tempo.beat_at(np.arange(start, end) / RATE)
 
 
 class Channel:
@@ -50,7 +58,7 @@ class Channel:
         shaping = [a for a in self._part.automations if a.start_s * RATE < end and start < a.end_s * RATE]
         if not shaping:
             return around[AROUND:-AROUND] * self._level(start, end, None)[:, None]
-        beats = self._part.time_map.tempo.beat_at(np.arange(start, end) / RATE)
+        beats = _beats(self._part.time_map.tempo, start, end)
         return equalised(around, shaping, beats) * self._level(start, end, beats)[:, None]
 
     def _around(self, start: int, end: int) -> NDArray[np.float64]:

@@ -16,7 +16,7 @@ from fernbrook.core.mix.placing import Room, fitted
 from fernbrook.core.mix.transition import Side, TempoPolicy
 from fernbrook.core.plan.plan import RATE, plan
 from fernbrook.core.plan.snag import SnagKind
-from fernbrook.core.plan.time_map import HOLD_S, Mode
+from fernbrook.core.plan.time_map import Mode
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.core.track.grid import Grid
 from fernbrook.core.track.section import VoiceSpan
@@ -72,24 +72,26 @@ def test_beats_of_both_tracks_fall_together() -> None:
     for entry in resolved.entries:
         own = entry.played.grid.time_at((beats - entry.offset) / entry.entry.count)
         assert np.allclose(entry.time_map.source_at(mix_times), own, atol=1e-4)
-        assert np.allclose(entry.time_map.held_source_at(mix_times), own, atol=1e-4)
-
-
-def test_held_map_runs_at_speed_one_around_beats() -> None:
-    resolved = plan(mix_of("a", "c"), TRACKS)
-    entry, t = resolved.entries[0], resolved.transitions[0]
-    for mix_time in resolved.tempo.time_at(np.arange(t.start_beat + 1, t.end_beat)):
-        around = mix_time + np.array([-HOLD_S, HOLD_S]) * 0.99
-        source = entry.time_map.held_source_at(around)
-        assert source[1] - source[0] == pytest.approx(around[1] - around[0], abs=1e-9)
 
 
 @given(st.floats(-30, 30))
-def test_held_map_never_goes_back(shift: float) -> None:
+def test_the_two_ways_of_a_time_map_undo_each_other(shift: float) -> None:
     resolved = plan(mix_of("a", "d"), TRACKS)
     entry, t = resolved.entries[1], resolved.transitions[0]
-    times = np.linspace(t.start_s - 1, t.end_s + 1, 4000) + shift / 100
-    assert np.all(np.diff(entry.time_map.held_source_at(times)) > 0)
+    times = np.linspace(t.start_s - 1, t.end_s + 1, 400) + shift / 100
+    source = entry.time_map.source_at(times)
+    assert np.all(np.diff(source) > 0)
+    assert np.allclose(entry.time_map.mix_at(source), times, atol=1e-9)
+
+
+def test_blocks_of_a_stretch_begin_on_beats_and_are_the_shorter_the_slower_a_track_is() -> None:
+    for bpm, beats in ((120.0, 8), (90.0, 4), (50.0, 2)):
+        known = {"s": track("s", bpm)}
+        mix = c.apply(Mix(name="m"), c.AddTracks(track_ids=("s",)), known)
+        time_map = plan(mix, known).entries[0].time_map
+        lines = time_map.block_lines_s(10.0, 60.0)
+        assert np.allclose(np.diff(lines) * bpm / 60, beats)
+        assert np.allclose(np.rint(time_map.tempo.beat_at(lines)), time_map.tempo.beat_at(lines), atol=1e-6)
 
 
 def test_levels_are_matched_without_passing_the_ceiling() -> None:
@@ -174,7 +176,7 @@ def test_a_wandering_track_plays_at_one_steady_tempo() -> None:
     resolved = plan(mix, {"w": free})
     heard = resolved.tempo.time_at(np.arange(1.0, 399.0))
     assert np.ptp(np.diff(heard)) < 1e-9
-    assert np.allclose(resolved.entries[0].time_map.held_source_at(heard), times[1:399], atol=1e-6)
+    assert np.allclose(resolved.entries[0].time_map.source_at(heard), times[1:399], atol=1e-6)
 
 
 rooms = st.builds(

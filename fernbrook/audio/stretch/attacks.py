@@ -10,14 +10,16 @@ STEP = 64
 """Samples (1.5 ms) between two looks."""
 CONTEXT = 8192
 """Samples on both sides of a moment that decide whether a sound begins there."""
-_SPAN = 3
-"""Steps over which the present energy is taken."""
-_PAST = 16
-"""Steps before it against which it is held."""
+_SPANS = (8, 3, 3)
+"""Steps over which the present energy of each look is taken: a bass note needs 12 ms to have one."""
+_PASTS = (48, 16, 16)
+"""Steps before it against which it is held: 70 ms, so that the beating of two bass notes is no attack; 23 ms above."""
 _APART = 14
 """Steps (20 ms) within which the strongest of several is the one."""
-_RISE = 0.9
+_RISES = (1.8, 0.9, 0.9)
 """By how much, in natural logarithms of energy, a sound rises that begins."""
+_BASS = (0.0, 4.6e-4, 3.3e-6)
+"""What the differences leave of the energy of a tone of 150 and of 300 Hz: less than that is a bass note's own wave."""
 _QUIET = 1e-3
 """A band's energy as a share of its mean around, below which nothing begins."""
 
@@ -70,24 +72,26 @@ def _rising(energies: NDArray[np.float64]) -> NDArray[np.int64]:
     bands, steps = energies.shape
     rise = np.zeros(steps)
     around = CONTEXT // STEP // 2
+    plain = np.concatenate((np.zeros(1), np.cumsum(energies[0])))
     for b in range(bands):
+        span, history = _SPANS[b], _PASTS[b]
         sums = np.zeros(steps + 1)
         for k in range(steps):
             sums[k + 1] = sums[k] + energies[b, k]
         for k in range(steps):
             low, high = max(0, k - around), min(steps, k + around)
-            floor = _QUIET * (sums[high] - sums[low]) / (high - low) + 1e-9
-            end = min(steps, k + _SPAN)
+            floor = (_QUIET * (sums[high] - sums[low]) + _BASS[b] * (plain[high] - plain[low])) / (high - low) + 1e-9
+            end = min(steps, k + span)
             now = (sums[end] - sums[k]) / (end - k)
-            start = max(0, k - _PAST)
+            start = max(0, k - history)
             past = (sums[k] - sums[start]) / max(1, k - start)
-            recent = (sums[k] - sums[max(0, k - _SPAN)]) / max(1, min(k, _SPAN))
+            recent = (sums[k] - sums[max(0, k - span)]) / max(1, min(k, span))
             step = np.log((now + floor) / (max(past, recent) + floor))
-            rise[k] = max(rise[k], step)
+            rise[k] = max(rise[k], step / _RISES[b])
     found = np.empty(steps, np.int64)
     count = 0
     for k in range(steps):
-        if rise[k] < _RISE:
+        if rise[k] < 1.0:
             continue
         best = True
         for j in range(max(0, k - _APART), min(steps, k + _APART + 1)):

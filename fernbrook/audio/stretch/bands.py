@@ -37,31 +37,37 @@ def _phases(taps: NDArray[np.float64]) -> Signal:
     return np.where(inside, STEP * taps[np.clip(at, 0, len(taps) - 1)], 0.0).astype(np.float32)
 
 
+EDGE_HZ = CROSSOVER_HZ + WIDTH_HZ / 2
+"""Above this the low band has nothing."""
+_LOW_RATE = _RATE / STEP
 _CROSSOVER = _low_pass(CROSSOVER_HZ, WIDTH_HZ).astype(np.float32)
-_RATE_LOW = _RATE / STEP
-_EDGE = CROSSOVER_HZ + WIDTH_HZ / 2
-_FILL = _phases(_low_pass(_RATE_LOW / 2, _RATE_LOW - 2 * _EDGE))
-_FILL_REACH = len(_FILL) // 2
-CONTEXT = len(_CROSSOVER) // 2 + STEP * (_FILL_REACH + 2)
-"""Samples around a span of the full rate that its two bands are made of."""
+_FILL = _phases(_low_pass(_LOW_RATE / 2, _LOW_RATE - 2 * EDGE_HZ))
+FILL_REACH = len(_FILL) // 2
+"""Samples of the low band on both sides that one of the full rate is made of."""
+CONTEXT = len(_CROSSOVER) // 2 + STEP * (FILL_REACH + 2)
+"""Samples at both ends of a signal that its bands leave out."""
 
 
-def low_band(signal: Signal, first: int, start: int, count: int) -> Signal:
-    """The low band of a signal of shape (2, n) that begins at sample ``first``: ``count`` samples from ``start`` on.
+def split(signal: Signal, first: int) -> tuple[int, Signal, int, Signal]:
+    """The two bands of a signal of shape (2, n) that begins at sample ``first`` of its source.
 
-    Sample m of the low band lies at sample 16 m of the signal.
+    Returns
+    -------
+    the number of the low band's first sample, and the band, shape (2, m): its sample k is sample 16 k of the source;
+    the same for the high band, at the full rate. Both are a little shorter than the signal.
     """
-    return np.asarray(_decimated(signal, _CROSSOVER, start * STEP - first, count))
+    half = len(_CROSSOVER) // 2
+    begin = -(-(first + half) // STEP)
+    count = (first + signal.shape[1] - half - 1) // STEP - begin + 1
+    low = np.asarray(_decimated(signal, _CROSSOVER, begin * STEP - first, count))
+    under = full_rate(low)
+    inner = (begin + FILL_REACH) * STEP
+    return begin, low, inner, signal[:, inner - first : inner - first + under.shape[1]] - under
 
 
-def full_rate(low: Signal, start: int, count: int) -> Signal:
-    """The low band at the full rate: ``count`` times 16 samples, from that of low sample ``start`` on."""
-    return np.asarray(_interpolated(low, _FILL, start, count))
-
-
-def fill_reach() -> int:
-    """Low samples on both sides that ``full_rate`` hears."""
-    return _FILL_REACH
+def full_rate(low: Signal) -> Signal:
+    """The low band at the full rate, without ``FILL_REACH`` of its samples at both ends; shape (2, 16 m)."""
+    return np.asarray(_interpolated(low, _FILL, FILL_REACH, low.shape[1] - 2 * FILL_REACH))
 
 
 @njit(cache=True, nogil=True, fastmath=True)

@@ -18,8 +18,12 @@ Array = NDArray[np.float64]
 
 RETURN_S = 0.040
 """The map is the true one again this long after a hold."""
-_SHARE = 0.3
+_SHARE = 0.2
 """Of the way to the next hold, at most so much is a hold itself."""
+_SLOPE = 3.0
+"""Seconds given back take at least so many, so that the map rises even where a track is slowed by half."""
+_CLEAR_S = 0.030
+"""No hold begins or ends nearer to that of a join."""
 
 
 class Warp(Protocol):
@@ -45,14 +49,18 @@ class Join:
 
 
 class HeldMap:
-    """A map with holds around attacks (moments of the source in seconds, rising) and at joins, which win."""
+    """A map with holds of ``hold_s`` on both sides of each attack, and at joins, which win.
+
+    ``attacks`` are moments of the source in seconds, rising. Where two lie close, their holds are the shorter.
+    """
 
     def __init__(self, warp: Warp, attacks: Array, joins: Sequence[Join], hold_s: float) -> None:
         self._warp = warp
         at = warp.mix_at(attacks)
         free = np.ones(len(at), dtype=bool)
         for join in joins:
-            free &= (at < join.at_s - join.before_s) | (at > join.at_s + join.after_s)
+            first, last = join.at_s - join.before_s, join.at_s + join.after_s
+            free &= (at < first - self._room_at(join, first)) | (at > last + self._room_at(join, last))
         met = np.array([j.at_s for j in joins])
         every = np.concatenate((at[free], met))
         order = np.argsort(every, kind="stable")
@@ -70,6 +78,13 @@ class HeldMap:
         self._before, self._after = before, after
         self._borders = (self._at[:-1] + after[:-1] + self._at[1:] - before[1:]) / 2
 
+    def _room_at(self, join: Join, edge_s: float) -> float:
+        """Seconds beside the hold of a join in which the map comes back."""
+        if not np.isfinite(edge_s):
+            return 0.0
+        source, edge_source = self._warp.source_at(np.array([join.at_s, edge_s]))
+        return 2 * _SLOPE * abs(float(source - edge_source) - (join.at_s - edge_s)) + _CLEAR_S
+
     def source_at(self, mix_times: Array) -> Array:
         """Seconds of the source at seconds of the mix; same shape, rising like it."""
         true = self._warp.source_at(mix_times)
@@ -81,7 +96,8 @@ class HeldMap:
         edge = self._at[i] + np.clip(off, -self._before[i], self._after[i])
         past = np.abs(mix_times - edge)
         borders = np.concatenate(([-np.inf], self._borders, [np.inf]))
-        room = np.minimum(RETURN_S, np.where(off > 0, borders[i + 1] - edge, edge - borders[i]))
-        left = np.clip(1.0 - past / np.maximum(room, 1e-9), 0.0, 1.0)
         moved = held - self._warp.source_at(edge)
+        wanted = np.maximum(RETURN_S, _SLOPE * np.abs(moved))
+        room = np.minimum(wanted, np.where(off > 0, borders[i + 1] - edge, edge - borders[i]))
+        left = np.clip(1.0 - past / np.maximum(room, 1e-9), 0.0, 1.0)
         return np.asarray(np.where(past == 0.0, held, true + moved * left))

@@ -13,6 +13,8 @@ All channels share a rotation, so that the stereo image stands.
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
@@ -33,7 +35,27 @@ Turns = NDArray[np.float32]
 Places = NDArray[np.int16]
 
 
-def rotate(spectra: Spectra, centres: NDArray[np.int64], hop: int, frame: int, lower: Turns, lower_bins: int, finer: int, heard: NDArray[np.bool_]) -> Turns:
+@dataclass(frozen=True)
+class Lower:
+    """A lower band that shares frames: its rotations, shape (frames, n), the bin below which they hold for the higher
+    band too, and how many of its bins are one of the higher band's."""
+
+    turns: Turns
+    until: int
+    finer: int
+
+
+_NO_LOWER = Lower(np.zeros((1, 1), np.float32), 0, 1)
+
+
+def rotate(
+    spectra: Spectra,
+    centres: NDArray[np.int64],
+    hop: int,
+    frame: int,
+    near_attack: NDArray[np.bool_],
+    lower: Lower = _NO_LOWER,
+) -> Turns:
     """Turn the frames of a block, in place, so that they sound one hop apart.
 
     Parameters
@@ -41,21 +63,23 @@ def rotate(spectra: Spectra, centres: NDArray[np.int64], hop: int, frame: int, l
     spectra : shape (frames, 2, bins), taken around ``centres``, phases counted from a fixed place within the frame
     centres : samples of the source, rising; the first and the last frame keep their phases
     hop, frame : samples between two frames of the output; length of a frame
-    lower : rotations of a lower band in the same frames, shape (frames, n), with bins ``finer`` times as narrow
-    lower_bins : peaks below this bin turn as the lower band does; 0 where there is none
+    near_attack : the frames in which something may begin
+    lower : what a lower band has found for the peaks that both hear
 
     Returns
     -------
     the rotation of each bin in radians, shape (frames, bins)
     """
     steps = np.diff(centres, prepend=centres[0] - hop).astype(np.float64)
-    power, floor = _powers(spectra)
     back = max(1, frame // (4 * hop))
-    attack = heard & _attacks(power, floor, back)
-    peaks, ends, counts = _peaks(power, floor)
-    wanted = _backwards(spectra, power, attack, peaks, ends, counts, steps, hop, frame, back)
+    power, floor = _powers(spectra)
+    attack = near_attack & _attacks(power, floor, back)
+    found = _peaks(power, floor)
+    wanted = _backwards(spectra, power, attack, *found, steps, hop, frame, back)
     return np.asarray(
-        _forwards(spectra, power, attack, peaks, ends, counts, steps, hop, frame, back, wanted, lower, lower_bins, finer)
+        _forwards(
+            spectra, power, attack, *found, steps, hop, frame, back, wanted, lower.turns, lower.until, lower.finer
+        )
     )
 
 
@@ -141,6 +165,17 @@ def _angle(re: float, im: float) -> float:
     if re < 0.0:
         angle = np.pi - angle
     return -angle if im < 0.0 else angle
+
+
+@njit(cache=True, nogil=True)
+def _rotor(angle: float) -> complex:
+    """exp(i angle) for angles from -pi to pi, to 1e-8: Taylor's series of a quarter of the angle, squared twice."""
+    x = 0.25 * angle
+    q = x * x
+    sine = x * (1.0 - q / 6.0 * (1.0 - q / 20.0 * (1.0 - q / 42.0 * (1.0 - q / 72.0))))
+    cosine = 1.0 - q / 2.0 * (1.0 - q / 12.0 * (1.0 - q / 30.0 * (1.0 - q / 56.0 * (1.0 - q / 90.0))))
+    half = complex(cosine * cosine - sine * sine, 2.0 * sine * cosine)
+    return complex(half.real * half.real - half.imag * half.imag, 2.0 * half.real * half.imag)
 
 
 @njit(cache=True, nogil=True)
@@ -241,7 +276,7 @@ def _forwards(
                     turn += missing / left
                     missing -= missing / left
             turn = _wrapped(turn)
-            turned = np.complex64(complex(np.cos(turn), np.sin(turn)))
+            turned = _rotor(turn)
             for b in range(begin, end):
                 turn_now[b] = turn
                 next_miss[b] = missing

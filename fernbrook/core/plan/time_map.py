@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from enum import StrEnum
-from functools import cached_property
 from itertools import pairwise
 
 import numpy as np

@@ -4,9 +4,16 @@ from __future__ import annotations
 
 import sys
 
-from bench import accuracy, analysis, memory, speed, stretch
+from bench import accuracy, analysis, grids, memory, speed, stretch
 
-GROUPS = {"accuracy": accuracy, "stretch": stretch, "speed": speed, "memory": memory, "analysis": analysis}
+GROUPS = {
+    "accuracy": accuracy,
+    "stretch": stretch,
+    "speed": speed,
+    "memory": memory,
+    "analysis": analysis,
+    "grids": grids,
+}
 
 if __name__ == "__main__":
     print("| what | figure | yardstick, same run | to reach |\n|---|---|---|---|")

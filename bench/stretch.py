@@ -1,4 +1,4 @@
-"""The stretch, listened to with code: holes, joins, purity, a voice, attacks, beats against beats; speed and first sound.
+"""The stretch, listened to with code: holes, joins, purity, a voice, attacks; then its speed and the first sound.
 
 Everything goes through the real plan and renderer, with key lock. The yardstick is the finer engine of
 ``rubberband-cli`` on the same sound in the same run, where it is installed.
@@ -49,8 +49,8 @@ def decibels(ratio: Array | float) -> Array:
 
 def _sines() -> Row:
     """How far the level of a lone tone strays, anywhere and at the block ends too."""
-    off = [_stray(_tone(f), s, f) for s in SPEEDS + FAR for f in np.geomspace(50.0, 2000.0, 12)]
-    theirs = [_stray_of(rubberband(_tone(f), s), f) for s in SPEEDS for f in np.geomspace(50.0, 2000.0, 4)]
+    off = [_stray_of(at_speed(_tone(f), s)) for s in SPEEDS + FAR for f in np.geomspace(50.0, 2000.0, 12)]
+    theirs = [_stray_of(rubberband(_tone(f), s)) for s in SPEEDS for f in np.geomspace(50.0, 2000.0, 4)]
     return Row(
         "level of a sine, 50 to 2000 Hz, x 0.75 to 1.33",
         f"within {max(off):.2f} dB",
@@ -63,11 +63,7 @@ def _tone(hz: float) -> Sound:
     return tones.stereo(0.4 * np.sin(2 * np.pi * hz * tones.seconds(16.0)))
 
 
-def _stray(sound: Sound, speed: float, hz: float) -> float:
-    return _stray_of(at_speed(sound, speed), hz)
-
-
-def _stray_of(heard: Sound | None, hz: float) -> float:
+def _stray_of(heard: Sound | None) -> float:
     if heard is None:
         return float("nan")
     level = decibels((np.abs(hilbert(heard[:, 0]))[RATE : -2 * RATE] / 0.4) ** 2)
@@ -89,9 +85,13 @@ def _pad() -> Row:
         other = rubberband(sound, speed)
         if other is not None:
             theirs += list(_level_change(sound, other, times, speed))
-    figure = f"at block ends 1st percentile {np.percentile(at, 1):.1f}, median {np.median(at):.1f}; elsewhere {np.percentile(elsewhere, 1):.1f}, {np.median(elsewhere):.1f} dB"
-    said = f"rubberband {np.percentile(theirs, 1):.1f}, {np.median(theirs):.1f} dB" if theirs else "-"
+    figure = f"at block ends {_low_and_middle(at)}, elsewhere {_low_and_middle(elsewhere)}"
+    said = f"rubberband {_low_and_middle(theirs)}" if theirs else "-"
     return Row("level of a pad of 100 partials", figure, said, "no deeper than elsewhere")
+
+
+def _low_and_middle(off: list[float]) -> str:
+    return f"1st percentile {np.percentile(off, 1):.1f}, median {np.median(off):.1f} dB"
 
 
 def _level_change(source: Sound, heard: Sound, times: Array, speed: float) -> Array:
@@ -136,7 +136,8 @@ def _partial_level(sound: Sound, hz: float) -> Array:
     """The size of one partial over time, heard through half a second; a quarter is missing at both ends."""
     n = np.arange(len(sound))
     window = hann(RATE // 2, sym=False)
-    return np.abs(oaconvolve(sound[:, 0] * np.exp(-2j * np.pi * hz * n / RATE), window / window.sum(), "valid"))
+    heard = oaconvolve(sound[:, 0] * np.exp(-2j * np.pi * hz * n / RATE), window / window.sum(), "valid")
+    return np.asarray(np.abs(heard))
 
 
 def _purity() -> Iterator[Row]:
@@ -203,7 +204,7 @@ def _logged(sound: Sound, times: Array) -> Array:
 
 def _hats() -> Row:
     """How long a hat takes to rise that lies between two beats."""
-    times = np.arange(4, 60) * 0.5 + 0.25
+    times: Array = np.arange(4, 60, dtype=np.float64) * 0.5 + 0.25
     sound = tones.hats(times, 34.0) + tones.partials(tones.pad(20), 34.0, level=0.02)
     own = _rise(sound, times)
     parts, theirs = [], []
@@ -259,7 +260,7 @@ def _sixteenths() -> Iterator[Row]:
 
 def _beats(bpm: float, seed: int) -> Sound:
     length = 80 * 60.0 / bpm
-    own = np.arange(4 * 78) * 15.0 / bpm
+    own: Array = np.arange(4 * 78, dtype=np.float64) * 15.0 / bpm
     return tones.clicks(own, length) + tones.partials(tones.chord(110.0 * (1 + seed / 3), 3), length, seed, 0.03)
 
 

@@ -20,7 +20,10 @@ def stereo(mono: NDArray[np.float64]) -> Sound:
 
 
 def partials(hz: NDArray[np.float64], length_s: float, seed: int = 0, level: float = 0.1) -> Sound:
-    """Steady partials of random phases, a little different on both sides, ``level`` in all (RMS x sqrt 2): never near the limiter."""
+    """Steady partials of random phases, a little different on both sides, ``level`` in all (RMS x sqrt 2).
+
+    Quiet enough that no limiter wakes.
+    """
     rng = np.random.default_rng(seed)
     t = seconds(length_s)
     out = np.zeros((len(t), 2), np.float32)

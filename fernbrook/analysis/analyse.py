@@ -28,7 +28,7 @@ from fernbrook.core.track.section import Section, VoiceSpan
 RATE = 44_100
 CHUNK = RATE * 10
 SILENCE = 10.0 ** (-60.0 / 20.0)
-VERSION = 3
+VERSION = 4
 """Raised whenever results may differ, so that older ones can be told apart."""
 
 
@@ -36,14 +36,15 @@ VERSION = 3
 class Reading:
     """What the features of a track were found to mean. ``grid`` is None where no beat is clear enough.
 
-    ``clarity`` is from 0 to 1, ``runner_up`` the next likely tempo and its probability against the first,
-    ``energy`` a value of 0..1 for each bar from ``first_bar`` on.
+    ``clarity`` is from 0 to 1, ``swing`` the first half of a beat against its second, ``runner_up`` the next likely tempo
+    and its probability against the first, ``energy`` a value of 0..1 for each bar from ``first_bar`` on.
     """
 
     grid: Grid | None
     clarity: float
     runner_up: tuple[float, float] | None
     bar_share: float | None
+    swing: float | None
     key: KeyFound | None
     sections: tuple[Section, ...]
     voice: tuple[VoiceSpan, ...]
@@ -151,6 +152,7 @@ def read(
         clarity=clarity,
         runner_up=runner_up(found) if found else None,
         bar_share=found.bar.share if found else None,
+        swing=round(found.swing, 2) if found and found.swing else None,
         key=key,
         sections=sections,
         voice=voice,

@@ -32,6 +32,7 @@ def findings_json(file: str, found: Analysis) -> str:
         "other_tempo": {"bpm": reading.runner_up[0], "against_first": reading.runner_up[1]}
         if reading.runner_up
         else None,
+        "swing": reading.swing,
         "key": key.key.name if key else None,
         "key_wheel": key.key.wheel if key else None,
         "key_confidence": key.confidence if key else None,

@@ -67,6 +67,7 @@ class Findings:
     key_confidence: float | None
     tuning_cents: float | None
     runner_up_bpm: float | None
+    swing: float | None
     short_term_max_lufs: float | None
     suggested_gain_db: float | None
     first_bar: int
@@ -82,6 +83,7 @@ class Findings:
             key_confidence=found.get("key_confidence"),
             tuning_cents=found.get("tuning_cents"),
             runner_up_bpm=found.get("runner_up_bpm"),
+            swing=found.get("swing"),
             short_term_max_lufs=found.get("short_term_max_lufs"),
             suggested_gain_db=suggested_gain(row.loudness_lufs, row.true_peak_dbtp, DEFAULT_TARGET_LUFS),
             first_bar=found.get("first_bar", 0),

@@ -45,16 +45,18 @@ def test_nothing_is_doubtful_about_a_clear_track() -> None:
 
 @pytest.mark.parametrize(("changes", "kind", "words"), [
     ({"readings": (Metre(1.0, 0.0, 140.0, 0.55), Metre(0.5, 0.0, 70.0, 0.45))}, DoubtKind.OCTAVE,
-     "Two tempi fit about equally: 140 and 70 BPM."),
+     "Two tempi fit nearly as well: 140 and 70 BPM."),
     ({"readings": (Metre(1.0, 0.0, 120.0, 0.6), Metre(1.0, 0.5, 120.0, 0.4))}, DoubtKind.PHASE,
-     "The beat may fall half a beat off: what sounds between fits as well."),
+     "The beat may fall half a beat off: what sounds there fits nearly as well."),
+    ({"readings": (Metre(1.0, 0.0, 120.0, 0.6), Metre(1.0, 1 / 3, 120.0, 0.4))}, DoubtKind.PHASE,
+     "The beat may fall a third of a beat off: what sounds there fits nearly as well."),
     ({"bar": Bar(4, 0, 0.4)}, DoubtKind.BAR, "Which beat is the first of the bar is not clear."),
     ({"kind": Kind.FREE, "grid": Grid.through([0.0, 50.0, 101.0], [0.0, 100.0, 200.0])}, DoubtKind.UNSTEADY,
      "The tempo wanders between 117.6 and 120.0 BPM."),
     ({"kind": Kind.STRETCHES, "grid": Grid.through([0.0, 50.0, 101.0], [0.0, 100.0, 200.0])}, DoubtKind.UNSTEADY,
      "The tempo changes between 117.6 and 120.0 BPM."),
-    ({"drift": Drift(0, np.where(np.arange(BEATS) % 2, 0.014, -0.014), np.ones(BEATS))}, DoubtKind.DRIFT,
-     "Onsets lie up to 14 ms off the grid."),
+    ({"drift": Drift(0, np.where(np.arange(BEATS) % 2, 0.018, -0.018), np.ones(BEATS))}, DoubtKind.DRIFT,
+     "Onsets lie up to 18 ms off the grid."),
     ({"drift": Drift(0, np.linspace(-0.0055, 0.0055, BEATS), np.ones(BEATS))}, DoubtKind.DRIFT,
      "The end lies 8 ms after the grid, set by the start."),
     ({"drift": silent(0, 80)}, DoubtKind.GAP, "Almost no beat in the first 40 s."),
@@ -64,6 +66,11 @@ def test_nothing_is_doubtful_about_a_clear_track() -> None:
 def test_each_doubt_has_its_reason(changes: dict, kind: DoubtKind, words: str) -> None:
     (doubt,) = doubts(replace(GOOD, **changes), 0.6, key(0.8), LENGTH_S)
     assert (doubt.kind, doubt.text) == (kind, words)
+
+
+def test_two_readings_a_hair_apart_are_one_and_no_doubt() -> None:
+    alike = (Metre(2.0, 0.0, 120.0, 0.5), Metre(2.0, 1 / 24, 120.0, 0.4), Metre(1.0, 0.0, 60.0, 0.1))
+    assert doubts(replace(GOOD, readings=alike), 0.6, key(0.8), LENGTH_S) == ()
 
 
 def test_keys_that_fit_equally_are_both_named() -> None:

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from fernbrook.analysis.beat.bar import find_bar
-from fernbrook.analysis.beat.metre import drum_patterns, readings
+from fernbrook.analysis.beat.metre import EVIDENCE, drum_patterns, hypotheses, readings
 from fernbrook.analysis.beat.onsets import Onsets
 from fernbrook.analysis.tone.harmony import Harmony
 from fernbrook.core.track.grid import Grid
@@ -52,13 +52,34 @@ def _long_chords(grid: Grid, bars: int) -> Harmony:
     return replace(quick, chroma=rows)
 
 
-def test_chords_of_four_bars_speak_for_half_the_tempo() -> None:
+def test_chords_that_come_around_in_four_bars_speak_against_a_tempo() -> None:
     true = Grid.constant(120.0, 0.5)
-    half = {}
+    against = {}
     for bars in (2, 4):
-        found = readings(drums(true, LENGTH_S), _long_chords(true, bars), true, WIDE)
-        half[bars] = sum(r.share for r in found if r.bpm == 60.0)
-    assert half[4] > half[2]
+        ways, evidence = hypotheses(drums(true, LENGTH_S), _long_chords(true, bars), true, WIDE)
+        against[bars] = evidence[ways.index((1.0, 0.0)), EVIDENCE.index("chords last two bars at most")]
+    assert against[4] < against[2] <= 0.0
+
+
+def test_a_shuffle_is_read_in_beats_and_not_in_its_thirds() -> None:
+    """Hats and basses on the first and last third: a pulse of thirds, and one of three halves, is counted rightly."""
+    true = Grid.constant(110.0, 0.5)
+    onsets = drums(true, LENGTH_S)
+    bands = np.full_like(onsets.bands, 0.002)
+    for beat in range(210):
+        for place, rows, size in ((0.0, slice(4, 6), 0.4), (2 / 3, slice(4, 6), 0.3), (0.0, slice(0, 2), 0.3)):
+            at = round(float(true.time_at(beat + place)) * RATE)
+            bands[rows, at - 1 : at + 3] += size * np.array([0.3, 1.0, 0.5, 0.2], dtype=np.float32)
+        at = round(float(true.time_at(beat)) * RATE)
+        bands[0:2 if beat % 2 == 0 else 1, at - 1 : at + 3] += 0.4
+        if beat % 2:
+            bands[1:5, at - 1 : at + 3] += 0.5
+    for of_pulse in (1.0, 1.5, 3.0):
+        pulse = Grid.constant(110.0 * of_pulse, 0.5)
+        first = readings(Onsets(bands, RATE), chords(true, LENGTH_S), pulse, (60.0, 200.0))[0]
+        assert first.bpm == pytest.approx(110.0)
+        place = float(true.beat_at(pulse.counted(first.beats_per_pulse, first.phase).time_at(0.0)))
+        assert place == pytest.approx(round(place), abs=0.02)
 
 
 @pytest.mark.parametrize("early", [0, 1, 2, 3])

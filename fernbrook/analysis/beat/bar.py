@@ -12,20 +12,29 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fernbrook.analysis.beat.metre import drum_patterns
+from fernbrook.analysis.beat.network import probabilities
 from fernbrook.analysis.beat.onsets import LOW_BANDS, Onsets
 from fernbrook.analysis.tone.harmony import Harmony, novelty
 from fernbrook.core.track.grid import Grid
 
 WEIGHTS = {
-    "chord, beat by beat": 0.5,
-    "chord, two beats": 0.3,
-    "chord, four beats": 0.55,
-    "level, eight beats": 0.4,
-    "phrase": 0.4,
-    "low": 0.25,
-    "all": 0.4,
-    "drum pattern": 0.4,
+    "chord, beat by beat": 0.64,
+    "chord, two beats": 0.17,
+    "chord, bar by bar": -0.35,
+    "chord, four beats": 0.85,
+    "level, four beats": 1.0,
+    "level, eight beats": 1.07,
+    "phrase": -0.66,
+    "low": 0.08,
+    "low, plain": 0.04,
+    "middle": -0.19,
+    "middle, plain": -0.16,
+    "high": -0.25,
+    "all": 0.22,
+    "loudest": -0.02,
+    "drum pattern": 0.7,
 }
+"""How much each piece of evidence counts: fitted by ``bench/fitting.py``, so that the shares are probabilities."""
 NEAR_S = 0.012
 THREE_OVER_FOUR = 0.08
 """By how much bars of three must repeat better than bars of four."""
@@ -49,16 +58,19 @@ def find_bar(onsets: Onsets, harmony: Harmony, grid: Grid, first: int, count: in
     ----------
     first, count : the beats of the grid that lie within the track
     """
-    features = beat_features(harmony, grid.time_at(first + np.arange(count + 1)))
-    hits = _hits(onsets, grid, first, count)
-    per_bar = _beats_per_bar(hits)
-    score = np.zeros(per_bar)
-    for name, value in _evidence(features, hits, per_bar).items():
-        score += WEIGHTS[name] * value
-    share = np.exp(score - score.max())
-    share /= share.sum()
+    per_bar = _beats_per_bar(_hits(onsets, grid, first, count))
+    share = probabilities(
+        evidence_by_place(onsets, harmony, grid, first, count, per_bar) @ np.array(list(WEIGHTS.values()))
+    )
     best = int(np.argmax(share))
     return Bar(per_bar, first + best, float(share[best]))
+
+
+def evidence_by_place(onsets: Onsets, harmony: Harmony, grid: Grid, first: int, count: int, per_bar: int) -> Array:
+    """What speaks for each place in the bar being the first; shape (per_bar, len(WEIGHTS))."""
+    features = beat_features(harmony, grid.time_at(first + np.arange(count + 1)))
+    evidence = _evidence(features, _hits(onsets, grid, first, count), per_bar)
+    return np.stack([evidence.get(name, np.zeros(per_bar)) for name in WEIGHTS], axis=1)
 
 
 def beat_features(harmony: Harmony, beats_s: Array) -> Array:
@@ -106,7 +118,14 @@ def _evidence(features: Array, hits: Array, per_bar: int) -> dict[str, Array]:
         "level, eight beats": _peaks_by_place(novelty(level, 8), per_bar, 12),
         "phrase": _peaks_by_place(novelty(features, 16), per_bar, 8),
         "low": _by_place(kicks, per_bar),
+        "low, plain": _by_place(hits[7:9, :, 0].mean(axis=0), per_bar),
+        "middle": _by_place(hits[2:4, :, 0].mean(axis=0), per_bar),
+        "middle, plain": _by_place(hits[9:11, :, 0].mean(axis=0), per_bar),
+        "high": _by_place(hits[4:6, :, 0].mean(axis=0), per_bar),
         "all": _by_place(every, per_bar),
+        "loudest": _peaks_by_place(hits[7:, :, 0].mean(axis=0), per_bar, 12),
+        "chord, bar by bar": _by_place(novelty(chroma, per_bar), per_bar),
+        "level, four beats": _by_place(novelty(level, per_bar), per_bar),
     }
     if per_bar == 4:
         whole = hits.shape[1] // 4 * 4

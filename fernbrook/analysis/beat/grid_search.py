@@ -18,6 +18,7 @@ from fernbrook.analysis.beat.drift import BINS, Drift, drift, laid_out, whole_be
 from fernbrook.analysis.beat.follow import follow
 from fernbrook.analysis.beat.metre import Metre, readings
 from fernbrook.analysis.beat.onsets import LOW_BANDS, Bands, Onsets
+from fernbrook.analysis.beat.swing import swing_ratio
 from fernbrook.analysis.beat.tempo import coherence, preferring_whole, refined, rough_tempi
 from fernbrook.analysis.tone.harmony import Harmony
 from fernbrook.core.track.grid import Grid
@@ -37,6 +38,10 @@ steady one is coherent, because following a noisy track explains noise;"""
 STRETCH_GAIN = 0.2
 """or over at least this many seconds in a row:"""
 STRETCH_S = 12.0
+ROUGH = 4
+"""Rough tempi that are tried as steady."""
+BESIDE = 0.0015
+"""How far from the pulse's tempo that of the beat may be, as a share, once it is known which is the beat."""
 ON_PULSE_S = 0.020
 DEFAULT_RANGE = (60.0, 200.0)
 
@@ -56,7 +61,8 @@ class Found:
     """A grid, and how it was come by.
 
     ``clarity`` is the share of the onsets that the grid explains, beyond chance; ``readings`` are all ways to count it,
-    the most probable first; ``drift`` is what is left between the onsets and the grid.
+    the most probable first; ``drift`` is what is left between the onsets and the grid; ``swing`` is the first half of
+    a beat against its second, where a second half is heard.
     """
 
     grid: Grid
@@ -65,6 +71,7 @@ class Found:
     readings: tuple[Metre, ...]
     bar: Bar
     drift: Drift
+    swing: float | None = None
 
 
 def find_grid(
@@ -89,7 +96,8 @@ def find_grid(
     if kind is not Kind.CONSTANT:
         beats, kind = _simplest(bands, onsets.rate, beats)
     else:
-        bpm = preferring_whole(strength, onsets.rate, beats.bpm_after)
+        bpm = refined(strength, onsets.rate, beats.bpm_after, BESIDE)
+        bpm = preferring_whole(strength, onsets.rate, bpm)
         middle = onsets.duration_s / 2
         near = middle - (float(beats.beat_at(middle)) % 1.0) * 60.0 / beats.bpm_after
         beats = _phased(bands, onsets.rate, bpm, near)
@@ -97,7 +105,8 @@ def find_grid(
     left = drift(bands, onsets.rate, grid)
     if left.heard.sum() < FEWEST_BEATS:
         return None, clarity
-    return Found(grid, kind, clarity, ways, bar, left), clarity
+    swing = swing_ratio(bands, onsets.rate, grid)
+    return Found(grid, kind, clarity, ways, bar, left, swing), clarity
 
 
 def _least_clarity(duration_s: float, steadiness: float) -> float:
@@ -114,18 +123,24 @@ def _busy_frames(strength: Array) -> float:
 
 
 def _pulse(bands: Bands, strength: Array, rate: float) -> tuple[Grid, Kind, float]:
-    """A pulse of the music, steady where that explains it as well as a followed one; and how coherent it is."""
-    rough = rough_tempi(strength, rate)
-    bpm = refined(strength, rate, rough[0])
-    steady = _phased(bands, rate, bpm)
-    explained = _explained(strength, rate, steady)
-    followed = _followed(bands, strength, rate, rough[0])
-    steadiness = coherence(strength, rate, bpm)
+    """A pulse of the music, steady where that explains it as well as a followed one; and how coherent it is.
+
+    Which of the rough tempi is right shows only when it is refined: then one of them explains most.
+    """
+    rough = rough_tempi(strength, rate, ROUGH)
+    steadies = [_phased(bands, rate, refined(strength, rate, bpm)) for bpm in rough]
+    shares = [_explained(strength, rate, steady) for steady in steadies]
+    first = max(range(len(rough)), key=lambda i: float(shares[i].mean()))
+    steady, explained = steadies[first], shares[first]
+    steadiness = coherence(strength, rate, steady.bpm_after)
     needed = FOLLOWED_GAIN_IF_COHERENT if steadiness > COHERENT else FOLLOWED_GAIN
+    followed = _followed(bands, strength, rate, rough[first])
     if not _explains_more(followed, explained, strength, rate, needed):
         return steady, Kind.CONSTANT, steadiness
-    others = [_followed(bands, strength, rate, other) for other in rough[1:]]
+    others = [_followed(bands, strength, rate, bpm) for i, bpm in enumerate(rough) if i != first]
     best = max((followed, *others), key=lambda g: float(_explained(strength, rate, g).mean()) if g else 0.0)
+    if not _explains_more(best, explained, strength, rate, needed):
+        return steady, Kind.CONSTANT, steadiness
     return best or steady, Kind.FREE, 1.0
 
 
@@ -172,13 +187,20 @@ def _phased(bands: Bands, rate: float, bpm: float, near_s: float | None = None) 
 
 
 def _explained(strength: Array, rate: float, pulse: Grid) -> Array:
-    """For each second, the share of the onsets within 20 ms of a sixteenth of the pulse, beyond chance.
+    """For each second, the share of the onsets near a sixteenth or near a third of the pulse, beyond chance.
 
-    Seconds without onsets count little: the shares are weighted so that their mean is that of the track.
+    Of the two, what explains more of the whole track. Seconds without onsets count little: the shares are weighted so
+    that their mean is that of the track.
     """
+    parts = [_on_parts(strength, rate, pulse, n) for n in (4, 3)]
+    return max(parts, key=lambda share: float(share.mean()))
+
+
+def _on_parts(strength: Array, rate: float, pulse: Grid, parts: int) -> Array:
+    """The share of the onsets within 20 ms of the equal parts of a pulse."""
     times = np.arange(len(strength)) / rate
-    sixteenths = pulse.beat_at(times) * 4.0
-    off_s = (sixteenths - np.rint(sixteenths)) / 4.0 * 60.0 / pulse.bpm_at(sixteenths / 4.0)
+    places = pulse.beat_at(times) * parts
+    off_s = (places - np.rint(places)) / parts * 60.0 / pulse.bpm_at(places / parts)
     near = np.abs(off_s) < ON_PULSE_S
     seconds = (times + 0.5).astype(int)
     total = np.bincount(seconds, strength)

@@ -1,9 +1,9 @@
 """Which pulse is the beat: its octave, and where in the pulse it falls.
 
-Every candidate lays the track out in bars of sixteen steps; what is heard there is compared with what beats of dance
-and rock music do: bass drums fall on beats, snares between them, bars repeat, chords change on beats. The weights were
-fitted by maximum likelihood (a conditional logit, D. McFadden, 1974) on generated tracks and tried on recorded ones;
-that of the chords' length was set by hand afterwards.
+Every candidate (each octave, third and three-halves of the pulse, at each quarter and third of the beat) lays the
+track out in twelfths of a beat; what is heard there is compared with what beats do: bass drums fall on beats, snares
+between them, bars repeat, chords change on beats. A small network weighs it all (``network.py``), so that the shares
+are probabilities (a conditional choice, D. McFadden, 1974). ``bench/fitting.py`` trains it on pieces composed for it.
 """
 
 from __future__ import annotations
@@ -14,30 +14,20 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter1d
 
+from fernbrook.analysis.beat.network import network, probabilities
 from fernbrook.analysis.beat.onsets import Bands, Onsets
 from fernbrook.analysis.tone.harmony import Harmony, novelty
 from fernbrook.core.track.grid import Grid
 
 CENTRE_BPM = 122.0
-STEPS = 8
-"""Steps a beat; a bar of four has 32, and two bars are looked at together."""
+STEPS = 12
+"""Steps a beat: sixteenths are three of them, triplets four. Two bars of four, 96 steps, are looked at together."""
+RATIOS = (0.25, 1 / 3, 0.5, 2 / 3, 0.75, 1.0, 4 / 3, 1.5, 2.0, 3.0, 4.0)
+"""Beats a pulse may be."""
+PLACES = (0, 3, 4, 6, 8, 9)
+"""Where in the beat the pulse may fall, in steps."""
 NEAR_S = 0.009
 CHORD_S = 0.5
-WEIGHTS = {
-    "usual tempo": 0.95,
-    "low on the beat": 0.5,
-    "body on the beat": 1.05,
-    "middle on the beat": 0.45,
-    "high on the beat": 0.8,
-    "low not on sixteenths": 1.35,
-    "all not on sixteenths": 1.0,
-    "eighths over sixteenths": 1.15,
-    "drum pattern": 1.75,
-    "chords change on the beat": 1.5,
-    "chords last two bars at most": 1.25,
-    "bars repeat": 1.25,
-    "nothing faster than sixteenths": 2.9,
-}
 CONTRAST = 0.8
 """A drum pattern counts for half when its contrast is this."""
 USUALLY_FASTER = 0.3
@@ -94,37 +84,48 @@ class Metre:
 
 
 def readings(onsets: Onsets, harmony: Harmony, pulse: Grid, tempo_range: tuple[float, float]) -> list[Metre]:
-    """All readings of a pulse; a tempo out of the range is none, unless all are.
-
-    The most probable tempo comes first, wherever its beat falls, and within it the most probable place of the beat.
+    """All readings of a pulse, the most probable first; a tempo out of the range is none, unless all are.
 
     Parameters
     ----------
     pulse : a grid whose beats are some pulse of the music
     tempo_range : the slowest and the fastest tempo to be considered, in BPM
     """
+    ways, evidence = hypotheses(onsets, harmony, pulse, tempo_range)
+    share = probabilities(network("metre").scores(evidence))
     mean = pulse.mean_bpm(0.0, max(onsets.duration_s, 1.0))
-    ratios = [r for r in (0.25, 0.5, 1.0, 2.0, 4.0) if tempo_range[0] - 0.5 <= mean * r <= tempo_range[1] + 0.5]
+    return [
+        Metre(ways[i][0], ways[i][1], mean * ways[i][0], float(share[i])) for i in np.argsort(-share, kind="stable")
+    ]
+
+
+def hypotheses(
+    onsets: Onsets, harmony: Harmony, pulse: Grid, tempo_range: tuple[float, float]
+) -> tuple[list[tuple[float, float]], Array]:
+    """All ways to count a pulse, and what speaks for each.
+
+    Returns
+    -------
+    beats a pulse and the phase of the beat in pulses, for each way; the evidence, shape (ways, len(EVIDENCE))
+    """
+    mean = pulse.mean_bpm(0.0, max(onsets.duration_s, 1.0))
+    ratios = [r for r in RATIOS if tempo_range[0] - 0.5 <= mean * r <= tempo_range[1] + 0.5]
     if not ratios:
         middle = np.sqrt(tempo_range[0] * tempo_range[1])
         ratios = [float(2.0 ** np.round(np.log2(middle / mean)))]
     change = novelty(harmony.chroma, max(1, round(CHORD_S * harmony.rate)))
     heard = _heard(onsets, harmony, change)
-    found: list[tuple[float, float, float]] = []
+    ways: list[tuple[float, float]] = []
+    rows: list[list[float]] = []
     for ratio in ratios:
         steps = _folded(heard, onsets.rate, pulse, ratio)
         short = _chords_are_short(change, harmony.rate, pulse, ratio)
-        for quarter in range(4):
-            evidence = _evidence(np.roll(steps, -quarter * STEPS // 4, axis=1), mean * ratio)
+        for place in PLACES:
+            evidence = _evidence(np.roll(steps, -place, axis=1), mean * ratio)
             evidence["chords last two bars at most"] = short
-            found.append((sum(WEIGHTS[k] * v for k, v in evidence.items()), ratio, quarter / 4 / ratio))
-    score = np.array([f[0] for f in found])
-    share = np.exp(score - score.max())
-    share /= share.sum()
-    ratio_of = np.array([f[1] for f in found])
-    whole = np.array([share[ratio_of == r].sum() for r in ratio_of])
-    order = np.lexsort((-share, -whole))
-    return [Metre(found[i][1], found[i][2], mean * found[i][1], float(share[i])) for i in order]
+            rows.append([evidence[name] for name in EVIDENCE])
+            ways.append((ratio, place / STEPS / ratio))
+    return ways, np.array(rows)
 
 
 def _heard(onsets: Onsets, harmony: Harmony, change: Array) -> Bands:
@@ -142,7 +143,7 @@ def _heard(onsets: Onsets, harmony: Harmony, change: Array) -> Bands:
 
 
 def _folded(heard: Bands, rate: float, pulse: Grid, ratio: float) -> Array:
-    """Means over all pairs of bars at each step; shape (13, 64). Step 0 is pulse 0."""
+    """Means over all pairs of bars at each step; shape (13, 96). Step 0 is pulse 0."""
     begin, end = pulse.beat_at([0.0, heard.shape[1] / rate])
     steps = np.arange(int(np.ceil(begin * ratio * STEPS)), int(end * ratio * STEPS))
     at = np.clip(np.rint(pulse.time_at(steps / STEPS / ratio) * rate).astype(int), 0, heard.shape[1] - 1)
@@ -165,28 +166,66 @@ def _chords_are_short(change: Array, rate: float, pulse: Grid, ratio: float) -> 
 
 
 def _evidence(steps: Array, bpm: float) -> dict[str, float]:
-    """What speaks for a reading; see ``WEIGHTS``."""
-    sixteenths = steps[:, ::2]
-    first, second = sixteenths[:, :16], sixteenths[:, 16:]
-    bar = (first + second) / 2.0
-    low, body, middle, high = bar[0], bar[1], (bar[2] + bar[3]) / 2.0, (bar[4] + bar[5]) / 2.0
-    every = bar[:6].mean(axis=0)
+    """What speaks for a reading; shape of ``steps`` (13, 96)."""
+    by_beat = steps.reshape(13, 8, STEPS)
+    groups = {
+        "low": by_beat[0],
+        "body": by_beat[1],
+        "middle": (by_beat[2] + by_beat[3]) / 2.0,
+        "high": (by_beat[4] + by_beat[5]) / 2.0,
+        "all": by_beat[:6].mean(axis=0),
+    }
+    octaves = float(np.log2(bpm / CENTRE_BPM))
+    evidence = {"usual tempo": -0.5 * octaves**2, "fast": octaves}
+    for name, beats in groups.items():
+        step = beats.mean(axis=0)
+        half, sixteenth = float(step[6]), float(step[3] + step[9]) / 2.0
+        first, last = float(step[4]), float(step[8])
+        on = float(step[0])
+        evidence |= {
+            f"{name} on the beat": _more(on, max(half, last)),
+            f"{name} rather than halves": _more(on, half),
+            f"{name} rather than thirds": _more(on, (first + last) / 2.0),
+            f"{name} rather than sixteenths": _more(on, sixteenth),
+            f"{name} halves over sixteenths": _more(half, sixteenth),
+            f"{name} last third over first": _more(last, first),
+        }
+        even, odd = beats[0::2, 0].mean(), beats[1::2, 0].mean()
+        evidence[f"{name} on every other beat"] = abs(_more(float(even), float(odd)))
+    every = groups["all"].mean(axis=0)
+    straight, thirds, rest = every[[0, 3, 6, 9]].mean(), every[[0, 4, 8]].mean(), every[[1, 2, 5, 7, 10, 11]].mean()
+    triplets = thirds > straight
+    even, odd = (groups["low"][i::2, 0].mean() for i in (0, 1))
+    snare_even, snare_odd = (groups["middle"][i::2, 0].mean() for i in (0, 1))
+    evidence["low and middle take turns"] = max(
+        0.0, -_more(float(even), float(odd)) * _more(float(snare_even), float(snare_odd))
+    )
+    evidence["all within the beat's parts"] = _more(float(max(straight, thirds)), float(rest))
+    evidence["counted in thirds"] = float(triplets)
+    # A bar of sixteen that a drum pattern can be laid on: a swung eighth counts as an eighth.
+    swung = by_beat[:, :, [0, 4, 8, 8]] * np.array([1.0, 0.5, 1.0, 0.0]) if triplets else by_beat[:, :, [0, 3, 6, 9]]
+    bars = swung.reshape(13, 2, 16)
+    bar = bars.mean(axis=1)
     contrast = np.abs(bar[:4] - bar[:4].mean(axis=1, keepdims=True)).mean(axis=1) + 0.1
-    faster = steps[:6, 1::2].mean() / max(float(sixteenths[:6, 1::2].mean()), 1e-9) - USUALLY_FASTER
-    return {
-        "usual tempo": -0.5 * float(np.log2(bpm / CENTRE_BPM)) ** 2,
-        "low on the beat": _over(low[0::4], low[2::4]),
-        "body on the beat": _over(body[0::4], body[2::4]),
-        "middle on the beat": _over(middle[0::4], middle[2::4]),
-        "high on the beat": _over(high[0::4], high[2::4]),
-        "low not on sixteenths": _over(low[0::4], low[1::2]),
-        "all not on sixteenths": _over(every[0::4], every[1::2]),
-        "eighths over sixteenths": _over(every[2::4], every[1::2]),
+    half_bars = bar[:4].reshape(4, 2, 8)
+    beats = bar[:4].reshape(4, 4, 4)
+    evidence |= {
         "drum pattern": float(drum_patterns(bar).max()),
         "chords change on the beat": min(1.0, float(bar[6][0::4].max() - bar[6].mean())),
-        "bars repeat": -float((np.abs(first[:4] - second[:4]).mean(axis=1) / contrast).mean()),
-        "nothing faster than sixteenths": -float(np.clip(faster, 0.0, 1.0 - USUALLY_FASTER)),
+        "bars repeat": -float((np.abs(bars[:4, 0] - bars[:4, 1]).mean(axis=1) / contrast).mean()),
+        "half bars repeat": -float((np.abs(half_bars[:, 0] - half_bars[:, 1]).mean(axis=1) / contrast).mean()),
+        "beats repeat": -float((np.abs(beats - beats.mean(axis=1, keepdims=True)).mean(axis=(1, 2)) / contrast).mean()),
+        "between the parts": -float(
+            np.clip(rest / max(float(max(straight, thirds)), 1e-9) - USUALLY_FASTER, 0.0, 1.0 - USUALLY_FASTER)
+        ),
+        "parts a beat": -float(every.sum() ** 2 / max(float((every**2).sum()), 1e-9)) / STEPS,
     }
+    return evidence
+
+
+def _more(a: float, b: float) -> float:
+    """How much stronger one is than another, from -1 to 1."""
+    return (a - b) / max(a + b, 1e-9)
 
 
 def drum_patterns(bar: Array) -> Array:
@@ -206,7 +245,5 @@ def drum_patterns(bar: Array) -> Array:
     return np.asarray(fits).max(axis=1)
 
 
-def _over(some: Array, others: Array) -> float:
-    """How much stronger some are than others, from -1 to 1."""
-    a, b = float(some.mean()), float(others.mean())
-    return (a - b) / max(a + b, 1e-9)
+EVIDENCE: tuple[str, ...] = (*_evidence(np.ones((13, 96)), CENTRE_BPM), "chords last two bars at most")
+"""The names of all evidence, in order."""

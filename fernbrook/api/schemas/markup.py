@@ -81,6 +81,7 @@ class OpenTrackOut(Shape):
     key_confidence: float | None
     tuning_cents: float | None
     runner_up_bpm: float | None
+    swing: float | None = Field(description="The first half of a beat against its second: 2 in a shuffle.")
     short_term_max_lufs: float | None
     suggested_gain_db: float | None
     first_bar: int
@@ -104,6 +105,7 @@ class OpenTrackOut(Shape):
             key_confidence=found.key_confidence,
             tuning_cents=found.tuning_cents,
             runner_up_bpm=found.runner_up_bpm,
+            swing=found.swing,
             short_term_max_lufs=found.short_term_max_lufs,
             suggested_gain_db=found.suggested_gain_db,
             first_bar=found.first_bar,

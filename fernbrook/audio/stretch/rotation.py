@@ -22,7 +22,7 @@ from numpy.typing import NDArray
 ATTACK_POWER = 1.5**2
 """A bin that grows by this factor from frame to frame rises."""
 ATTACK_SHARE = 0.5
-"""A frame in which more than this share of the sounding bins rise is an attack: what rises takes the source's phases."""
+"""A frame in which more of the sounding bins than this share rise is an attack: those take the source's phases."""
 SOUNDING = 1e-8
 """Bins below the strongest by more than this factor of power do not count."""
 LASTING = 1.0 / 16.0
@@ -147,9 +147,10 @@ def _wrapped(angle: float) -> float:
 
 @njit(cache=True, nogil=True)
 def _angle(re: float, im: float) -> float:
-    """The angle of a complex number to 2e-8 (M. Abramowitz and I. Stegun, "Handbook of Mathematical Functions", 4.4.49).
+    """The angle of a complex number to 2e-8.
 
-    A third of the time of the library's, and a stretch asks for some ten thousand a second of music.
+    By the series 4.4.49 of M. Abramowitz and I. Stegun, "Handbook of Mathematical Functions": a third of the time of
+    the library's, and a stretch asks for some ten thousand a second of music.
     """
     x, y = abs(re), abs(im)
     larger = max(x, y)

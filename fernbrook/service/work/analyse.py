@@ -45,6 +45,7 @@ def columns_of(found: Analysis) -> Result:
             "key_confidence": key.confidence if key else None,
             "tuning_cents": key.tuning_cents if key else None,
             "runner_up_bpm": reading.runner_up[0] if reading.runner_up else None,
+            "swing": reading.swing,
             "short_term_max_lufs": found.loudness.short_term_max_lufs,
             "first_bar": reading.first_bar,
             "energy": reading.energy,

@@ -1459,6 +1459,11 @@ export interface components {
             short_term_max_lufs: number | null;
             /** Suggested Gain Db */
             suggested_gain_db: number | null;
+            /**
+             * Swing
+             * @description The first half of a beat against its second: 2 in a shuffle.
+             */
+            swing: number | null;
             /** Tuning Cents */
             tuning_cents: number | null;
             /** Undo */

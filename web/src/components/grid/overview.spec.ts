@@ -78,7 +78,7 @@ describe('what the analysis found', () => {
     rate: 48_000, channels: 1,
   } as unknown as Track // prettier-ignore
   const found = {
-    second_key: 'C', second_key_wheel: '8B', key_confidence: 0.62, tuning_cents: -11.8, runner_up_bpm: 64,
+    second_key: 'C', second_key_wheel: '8B', key_confidence: 0.62, tuning_cents: -11.8, runner_up_bpm: 64, swing: 2.04,
     short_term_max_lufs: -6.1, suggested_gain_db: -4.7,
   } as unknown as OpenTrack // prettier-ignore
 
@@ -96,7 +96,7 @@ describe('what the analysis found', () => {
   it('is short at first, and all of it on demand', async () => {
     const { short, long } = await told()
     expect(short).toBe('· Am · 3:20')
-    for (const words of ['Am (62 % sure), else C', '−12 cents', '64 BPM', '−9.3 LUFS', '0.3 dBTP', '−4.7 dB', 'WAV, 48 kHz, mono'])
+    for (const words of ['Am (62 % sure), else C', '−12 cents', '64 BPM', '2.0 : 1', '−9.3 LUFS', '0.3 dBTP', '−4.7 dB', 'WAV, 48 kHz, mono'])
       expect(long).toContain(words) // prettier-ignore
   })
 
@@ -108,7 +108,7 @@ describe('what the analysis found', () => {
   it('has a word for what is not known', async () => {
     const { long } = await told({
       track: { key: null, loudness_lufs: null },
-      found: { second_key: null, key_confidence: null, tuning_cents: null, runner_up_bpm: null },
+      found: { second_key: null, key_confidence: null, tuning_cents: null, runner_up_bpm: null, swing: null },
     })
     expect(long).toContain('no pitch heard')
     expect(long).toContain('none')

@@ -74,13 +74,12 @@ class Channel:
 
     def _level(self, start: int, end: int, beats: NDArray[np.float64] | None) -> NDArray[np.float64]:
         """The linear gain of each sample: the part's own, its edges, its faders."""
-        n = np.arange(start, end)
-        level = np.full(len(n), self._gain)
-        if self._part.comes_in:
-            level *= np.clip((n - self._start + EDGE) / EDGE, 0.0, 1.0)
-        if self._part.goes:
-            level *= np.clip((self._end - n) / EDGE, 0.0, 1.0)
-        level[n >= self._end] = 0.0
+        level = np.full(end - start, self._gain)
+        if self._part.comes_in and start < self._start:
+            level *= np.clip((np.arange(start, end) - self._start + EDGE) / EDGE, 0.0, 1.0)
+        if self._part.goes and end > self._end - EDGE:
+            level *= np.clip((self._end - np.arange(start, end)) / EDGE, 0.0, 1.0)
+        level[max(self._end - start, 0) :] = 0.0
         for automation in self._part.automations:
             if beats is not None:
                 levelled(level, automation, automation.places(beats))

@@ -42,15 +42,17 @@ class Player:
 
     def _weight(self, i: int, start: int, end: int) -> NDArray[np.float64] | None:
         """How much of segment ``i`` is heard at each sample; None where all of it is."""
+        comes = i > 0 and start < self._starts[i]
+        goes = i < len(self._plays) - 1 and end > self._ends[i] - JOIN
+        if not comes and not goes:
+            return None
         n = np.arange(start, end)
-        rise = np.ones(len(n))
-        fall = np.ones(len(n))
-        if i > 0:
-            rise = np.clip((n - (self._starts[i] - JOIN)) / JOIN, 0.0, 1.0)
-        if i < len(self._plays) - 1:
-            fall = np.clip((self._ends[i] - n) / JOIN, 0.0, 1.0)
-        weight = np.minimum(rise, fall)
-        return None if np.all(weight == 1.0) else weight
+        weight = np.ones(len(n))
+        if comes:
+            weight = np.clip((n - (self._starts[i] - JOIN)) / JOIN, 0.0, 1.0)
+        if goes:
+            weight = np.minimum(weight, np.clip((self._ends[i] - n) / JOIN, 0.0, 1.0))
+        return weight
 
     def _play_of(self, i: int, part: Part, source: Source) -> _Play:
         segment, time_map = part.segments[i], part.time_map

@@ -18,21 +18,21 @@ from fernbrook.analysis.tone.harmony import Harmony, novelty
 from fernbrook.core.track.grid import Grid
 
 WEIGHTS = {
-    "chord, beat by beat": 0.64,
-    "chord, two beats": 0.17,
-    "chord, bar by bar": -0.35,
-    "chord, four beats": 0.85,
-    "level, four beats": 1.0,
-    "level, eight beats": 1.07,
-    "phrase": -0.66,
-    "low": 0.08,
-    "low, plain": 0.04,
-    "middle": -0.19,
-    "middle, plain": -0.16,
-    "high": -0.25,
-    "all": 0.22,
-    "loudest": -0.02,
-    "drum pattern": 0.7,
+    "chord, beat by beat": 0.62,
+    "chord, two beats": 0.23,
+    "chord, bar by bar": -0.41,
+    "chord, four beats": 0.75,
+    "level, four beats": 0.87,
+    "level, eight beats": 1.05,
+    "phrase": -0.53,
+    "low": -0.12,
+    "low, plain": 0.1,
+    "middle": -0.24,
+    "middle, plain": -0.18,
+    "high": -0.09,
+    "all": 0.23,
+    "loudest": -0.05,
+    "drum pattern": 0.71,
 }
 """How much each piece of evidence counts: fitted by ``bench/fitting.py``, so that the shares are probabilities."""
 NEAR_S = 0.012

@@ -26,6 +26,8 @@ RATIOS = (0.25, 1 / 3, 0.5, 2 / 3, 0.75, 1.0, 4 / 3, 1.5, 2.0, 3.0, 4.0)
 """Beats a pulse may be."""
 PLACES = (0, 3, 4, 6, 8, 9)
 """Where in the beat the pulse may fall, in steps."""
+ROWS = 15
+"""What is folded: six bands evened, the change of harmony, six bands plain, bass drums and snares."""
 NEAR_S = 0.009
 CHORD_S = 0.5
 CONTRAST = 0.8
@@ -129,21 +131,27 @@ def hypotheses(
 
 
 def _heard(onsets: Onsets, harmony: Harmony, change: Array) -> Bands:
-    """What is folded: evened strengths, change of harmony, plain strengths, each with mean 1; shape (13, frames)."""
+    """What is folded, each with mean 1; shape (ROWS, frames).
+
+    Evened strengths, change of harmony, plain strengths, and two things that begin in several bands at once: bass drums,
+    which bass notes are not, and snares.
+    """
     wide = 2 * int(NEAR_S * onsets.rate) + 1
     even = onsets.evened
     frames = np.arange(even.shape[1]) / onsets.rate * harmony.rate
     chords = np.interp(frames, np.arange(len(change)), change) if len(change) else np.zeros(len(frames))
-    rows = np.concatenate((even, chords[None, :].astype(np.float32), onsets.bands))
+    drums = np.stack((np.sqrt(even[0] * even[3]), np.sqrt(onsets.bands[1] * onsets.bands[4])))
+    rows = np.concatenate((even, chords[None, :].astype(np.float32), onsets.bands, drums))
     level = np.maximum(rows.mean(axis=1, keepdims=True), 1e-9)
     rows[:6] = maximum_filter1d(even, wide, axis=1)
-    rows[7:] = maximum_filter1d(onsets.bands, wide, axis=1)
+    rows[7:13] = maximum_filter1d(onsets.bands, wide, axis=1)
+    rows[13:] = maximum_filter1d(drums, wide, axis=1)
     rows /= level
     return rows
 
 
 def _folded(heard: Bands, rate: float, pulse: Grid, ratio: float) -> Array:
-    """Means over all pairs of bars at each step; shape (13, 96). Step 0 is pulse 0."""
+    """Means over all pairs of bars at each step; shape (ROWS, 96). Step 0 is pulse 0."""
     begin, end = pulse.beat_at([0.0, heard.shape[1] / rate])
     steps = np.arange(int(np.ceil(begin * ratio * STEPS)), int(end * ratio * STEPS))
     at = np.clip(np.rint(pulse.time_at(steps / STEPS / ratio) * rate).astype(int), 0, heard.shape[1] - 1)
@@ -166,14 +174,18 @@ def _chords_are_short(change: Array, rate: float, pulse: Grid, ratio: float) -> 
 
 
 def _evidence(steps: Array, bpm: float) -> dict[str, float]:
-    """What speaks for a reading; shape of ``steps`` (13, 96)."""
-    by_beat = steps.reshape(13, 8, STEPS)
+    """What speaks for a reading; shape of ``steps`` (ROWS, 96)."""
+    by_beat = steps.reshape(ROWS, 8, STEPS)
     groups = {
         "low": by_beat[0],
         "body": by_beat[1],
         "middle": (by_beat[2] + by_beat[3]) / 2.0,
         "high": (by_beat[4] + by_beat[5]) / 2.0,
         "all": by_beat[:6].mean(axis=0),
+        "loud low": by_beat[7],
+        "loud middle": (by_beat[9] + by_beat[10]) / 2.0,
+        "bass drum": by_beat[13],
+        "snare": by_beat[14],
     }
     octaves = float(np.log2(bpm / CENTRE_BPM))
     evidence = {"usual tempo": -0.5 * octaves**2, "fast": octaves}
@@ -200,11 +212,14 @@ def _evidence(steps: Array, bpm: float) -> dict[str, float]:
     evidence["low and middle take turns"] = max(
         0.0, -_more(float(even), float(odd)) * _more(float(snare_even), float(snare_odd))
     )
+    kick_even, kick_odd = (float(groups["bass drum"][i::2, 0].mean()) for i in (0, 1))
+    hit_even, hit_odd = (float(groups["snare"][i::2, 0].mean()) for i in (0, 1))
+    evidence["bass drum and snare take turns"] = max(0.0, -_more(kick_even, kick_odd) * _more(hit_even, hit_odd))
     evidence["all within the beat's parts"] = _more(float(max(straight, thirds)), float(rest))
     evidence["counted in thirds"] = float(triplets)
     # A bar of sixteen that a drum pattern can be laid on: a swung eighth counts as an eighth.
     swung = by_beat[:, :, [0, 4, 8, 8]] * np.array([1.0, 0.5, 1.0, 0.0]) if triplets else by_beat[:, :, [0, 3, 6, 9]]
-    bars = swung.reshape(13, 2, 16)
+    bars = swung[:13].reshape(13, 2, 16)
     bar = bars.mean(axis=1)
     contrast = np.abs(bar[:4] - bar[:4].mean(axis=1, keepdims=True)).mean(axis=1) + 0.1
     half_bars = bar[:4].reshape(4, 2, 8)
@@ -245,5 +260,5 @@ def drum_patterns(bar: Array) -> Array:
     return np.asarray(fits).max(axis=1)
 
 
-EVIDENCE: tuple[str, ...] = (*_evidence(np.ones((13, 96)), CENTRE_BPM), "chords last two bars at most")
+EVIDENCE: tuple[str, ...] = (*_evidence(np.ones((ROWS, 8 * STEPS)), CENTRE_BPM), "chords last two bars at most")
 """The names of all evidence, in order."""

@@ -192,8 +192,6 @@ def main() -> None:
     """Train both; write one, print the other."""
     with ProcessPoolExecutor(mp_context=get_context("spawn")) as pool:
         every = list(pool.map(_choices, known(), chunksize=4))
-    import pickle
-    (FEATURES / 'choices.pkl').write_bytes(pickle.dumps(every))
     beats, bars = [b for b, _ in every if b.right.any()], [b for _, b in every if b]
     plain = trained([c for c in beats if not c.held], metre.EVIDENCE, 0, PENALTY)
     _reported("beats by a weighted sum, held back", [c for c in beats if c.held], plain)

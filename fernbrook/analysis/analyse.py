@@ -36,8 +36,8 @@ VERSION = 4
 class Reading:
     """What the features of a track were found to mean. ``grid`` is None where no beat is clear enough.
 
-    ``clarity`` is from 0 to 1, ``swing`` the first half of a beat against its second, ``runner_up`` the next likely tempo
-    and its probability against the first, ``energy`` a value of 0..1 for each bar from ``first_bar`` on.
+    ``clarity`` is from 0 to 1, ``swing`` the first half of a beat against its second, ``runner_up`` the next likely
+    tempo and its probability against the first, ``energy`` a value of 0..1 for each bar from ``first_bar`` on.
     """
 
     grid: Grid | None

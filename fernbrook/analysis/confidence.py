@@ -9,13 +9,13 @@ from fernbrook.analysis.beat.metre import Metre
 from fernbrook.analysis.tone.key import KeyFound
 from fernbrook.core.track.facts import Doubt, DoubtKind
 
-SURE_BEAT, SURE_BAR = 0.7, 0.5
+SURE_BEAT, SURE_BAR = 0.6, 0.5
 """From this probability on, which pulse is the beat, and which beat is the first, is taken as sure. Probabilities in
 earnest: of a hundred pieces held back for which 0.8 is said, some eighty are right (``bench/fitting.py``)."""
 SAME_PLACE = 0.1
 """Readings whose beats lie nearer to each other, in beats, are one: the grid is moved onto the onsets afterwards."""
 WANDER_MS = 14.0
-LATE_MS = 8.0
+LATE_MS = 12.0
 GAP_S = 20.0
 SURE_KEY = 0.4
 

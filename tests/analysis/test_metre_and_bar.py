@@ -71,7 +71,7 @@ def test_a_shuffle_is_read_in_beats_and_not_in_its_thirds() -> None:
             at = round(float(true.time_at(beat + place)) * RATE)
             bands[rows, at - 1 : at + 3] += size * np.array([0.3, 1.0, 0.5, 0.2], dtype=np.float32)
         at = round(float(true.time_at(beat)) * RATE)
-        bands[0:2 if beat % 2 == 0 else 1, at - 1 : at + 3] += 0.4
+        bands[0 : 2 if beat % 2 == 0 else 1, at - 1 : at + 3] += 0.4
         if beat % 2:
             bands[1:5, at - 1 : at + 3] += 0.5
     for of_pulse in (1.0, 1.5, 3.0):

@@ -133,8 +133,8 @@ def hypotheses(
 def _heard(onsets: Onsets, harmony: Harmony, change: Array) -> Bands:
     """What is folded, each with mean 1; shape (ROWS, frames).
 
-    Evened strengths, change of harmony, plain strengths, and two things that begin in several bands at once: bass drums,
-    which bass notes are not, and snares.
+    Evened strengths, change of harmony, plain strengths, and two things that begin in several bands at once: bass
+    drums, which bass notes are not, and snares.
     """
     wide = 2 * int(NEAR_S * onsets.rate) + 1
     even = onsets.evened

@@ -281,6 +281,7 @@ def _first_sound() -> Row:
     t = plan.transitions[0]
     starts = np.linspace(t.start_s + 2, t.end_s - 2, 24)
     taken = []
+    next(render(plan, paths(), round(starts[0] * MIX_RATE)))
     for at in starts:
         begun = time.perf_counter()
         next(render(plan, paths(), round(at * MIX_RATE)))

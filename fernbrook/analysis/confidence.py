@@ -75,6 +75,9 @@ def _places_apart(reading: Metre, best: Metre) -> float:
 
 
 def _bar(found: Found) -> list[Doubt]:
+    if not found.bar.clear:
+        other = "four" if found.bar.beats == 3 else "three"
+        return [Doubt(kind=DoubtKind.BAR, text=f"Bars may have {other} beats: both repeat nearly as well.")]
     if found.bar.share >= SURE_BAR:
         return []
     return [Doubt(kind=DoubtKind.BAR, text="Which beat is the first of the bar is not clear.")]

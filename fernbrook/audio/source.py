@@ -16,7 +16,7 @@ from fernbrook.audio.samples import check_samples
 from fernbrook.errors import AudioFileError
 
 KEPT = 1 << 17
-"""Samples read at once and kept, so that small overlapping reads cost one decode."""
+"""Samples read at once, or more where more are asked for, and kept, so that small overlapping reads cost one decode."""
 
 
 class Source:
@@ -72,7 +72,7 @@ class Source:
         at = begin
         while at < end:
             if not self._kept_from <= at < self._kept_from + len(self._kept):
-                self._fill(at)
+                self._fill(at, end)
                 if not len(self._kept):
                     break
             piece = self._kept[at - self._kept_from : end - self._kept_from]
@@ -80,12 +80,12 @@ class Source:
             at += len(piece)
         return out
 
-    def _fill(self, at: int) -> None:
-        """Decode the stretch of the file that holds a sample, with a little before it for readers that look back."""
+    def _fill(self, at: int, end: int) -> None:
+        """Decode the file from a sample to an end, or further, with a little before it for readers that look back."""
         begin = max(0, at - KEPT // 8)
         try:
             self._file.seek(begin)
-            self._kept = to_stereo(self._file.read(KEPT, dtype="float32", always_2d=True))
+            self._kept = to_stereo(self._file.read(max(KEPT, end - begin), dtype="float32", always_2d=True))
         except (soundfile.SoundFileError, RuntimeError) as error:
             raise AudioFileError(
                 f"‘{self._name}’ cannot be read any further at {at / self._file.samplerate:.1f} s: "

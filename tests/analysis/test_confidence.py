@@ -50,6 +50,7 @@ def test_nothing_is_doubtful_about_a_clear_track() -> None:
      "The beat may fall half a beat off: what sounds there fits nearly as well."),
     ({"readings": (Metre(1.0, 0.0, 120.0, 0.55), Metre(1.0, 1 / 3, 120.0, 0.45))}, DoubtKind.PHASE,
      "The beat may fall a third of a beat off: what sounds there fits nearly as well."),
+    ({"bar": Bar(4, 0, 0.9, clear=False)}, DoubtKind.BAR, "Bars may have three beats: both repeat nearly as well."),
     ({"bar": Bar(4, 0, 0.4)}, DoubtKind.BAR, "Which beat is the first of the bar is not clear."),
     ({"kind": Kind.FREE, "grid": Grid.through([0.0, 50.0, 101.0], [0.0, 100.0, 200.0])}, DoubtKind.UNSTEADY,
      "The tempo wanders between 117.6 and 120.0 BPM."),

@@ -37,18 +37,24 @@ WEIGHTS = {
 """How much each piece of evidence counts: fitted by ``bench/fitting.py``, so that the shares are probabilities."""
 NEAR_S = 0.012
 THREE_OVER_FOUR = 0.08
-"""By how much bars of three must repeat better than bars of four."""
+"""By how much bars of three must repeat better than bars of four,"""
+CLEARLY = 0.1
+"""and how much more or less than that leaves no doubt."""
 
 Array = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
 class Bar:
-    """``first`` is a beat of the grid that begins a bar; ``share`` how probable that is, 0..1."""
+    """``first`` is a beat of the grid that begins a bar; ``share`` how probable that is, 0..1.
+
+    ``clear`` tells whether there is no doubt about how many beats a bar has.
+    """
 
     beats: int
     first: int
     share: float
+    clear: bool = True
 
 
 def find_bar(onsets: Onsets, harmony: Harmony, grid: Grid, first: int, count: int) -> Bar:
@@ -58,12 +64,13 @@ def find_bar(onsets: Onsets, harmony: Harmony, grid: Grid, first: int, count: in
     ----------
     first, count : the beats of the grid that lie within the track
     """
-    per_bar = _beats_per_bar(_hits(onsets, grid, first, count))
+    lead = _lead_of_three(_hits(onsets, grid, first, count))
+    per_bar = 3 if lead > THREE_OVER_FOUR else 4
     share = probabilities(
         evidence_by_place(onsets, harmony, grid, first, count, per_bar) @ np.array(list(WEIGHTS.values()))
     )
     best = int(np.argmax(share))
-    return Bar(per_bar, first + best, float(share[best]))
+    return Bar(per_bar, first + best, float(share[best]), abs(lead - THREE_OVER_FOUR) >= CLEARLY)
 
 
 def evidence_by_place(onsets: Onsets, harmony: Harmony, grid: Grid, first: int, count: int, per_bar: int) -> Array:
@@ -93,18 +100,18 @@ def _hits(onsets: Onsets, grid: Grid, first: int, count: int) -> Array:
     return np.asarray([*rows, np.zeros(len(at)), *plain]).reshape(13, count, 4)
 
 
-def _beats_per_bar(hits: Array) -> int:
-    """Three where bars of three repeat clearly better than bars of two and four, else four."""
+def _lead_of_three(hits: Array) -> float:
+    """By how much bars of three repeat better than bars of two and four; nothing does in a short track."""
     rows = hits[:6].transpose(1, 0, 2).reshape(hits.shape[1], -1)
     if len(rows) < 24:
-        return 4
+        return -1.0
     rows = (rows - rows.mean(axis=0)) / np.maximum(rows.std(axis=0), 1e-9)
 
     def repeats(lag: int) -> float:
         return float((rows[lag:] * rows[:-lag]).mean())
 
     three = repeats(3) + repeats(6)
-    return 3 if three > max(repeats(4) + repeats(8), repeats(2) + repeats(4)) + 2 * THREE_OVER_FOUR else 4
+    return three - max(repeats(4) + repeats(8), repeats(2) + repeats(4))
 
 
 def _evidence(features: Array, hits: Array, per_bar: int) -> dict[str, Array]:

@@ -118,7 +118,7 @@ def _choices(track: Known) -> tuple[Choice, Choice | None]:
     heard = track.features
     bands = heard.onsets.evened
     strength = np.sqrt(bands).mean(axis=0, dtype=np.float64)
-    pulse, _, _ = grid_search._pulse(bands, strength, heard.onsets.rate)
+    pulse, _, _ = grid_search.find_pulse(bands, strength, heard.onsets.rate)
     ways, evidence = metre.hypotheses(heard.onsets, heard.harmony, pulse, grid_search.DEFAULT_RANGE)
     grids = [pulse.counted(*way) for way in ways]
     # Closer than anyone would judge a beat, or the next place in the beat would pass for it in fast music.

@@ -37,15 +37,20 @@ def doubts(found: Found | None, clarity: float, key: KeyFound | None, duration_s
 
 def runner_up(found: Found) -> tuple[float, float] | None:
     """The likeliest other tempo in BPM, and how probable it is against the first one (0..1)."""
-    best = found.readings[0]
-    shares: dict[float, float] = {}
-    for reading in found.readings:
-        shares[reading.bpm] = shares.get(reading.bpm, 0.0) + reading.share
-    first = shares.pop(best.bpm)
+    shares = _by_tempo(found.readings)
+    first = shares.pop(found.readings[0].bpm)
     if not shares:
         return None
     bpm = max(shares, key=lambda b: shares[b])
     return bpm, shares[bpm] / max(first + shares[bpm], 1e-9)
+
+
+def _by_tempo(readings: tuple[Metre, ...]) -> dict[float, float]:
+    """How probable each tempo is, wherever its beat falls."""
+    shares: dict[float, float] = {}
+    for reading in readings:
+        shares[reading.bpm] = shares.get(reading.bpm, 0.0) + reading.share
+    return shares
 
 
 def _tempo(found: Found) -> list[Doubt]:
@@ -53,11 +58,11 @@ def _tempo(found: Found) -> list[Doubt]:
     others = [r for r in found.readings[1:] if not _is_same(r, best)]
     if 1.0 - sum(r.share for r in others) >= SURE_BEAT or not others:
         return []
-    other = runner_up(found)
-    elsewhere = sum(r.share for r in others if r.bpm == best.bpm)
-    if other is not None and other[1] >= elsewhere:
-        text = f"Two tempi fit nearly as well: {best.bpm:.4g} and {other[0]:.4g} BPM."
-        return [Doubt(kind=DoubtKind.OCTAVE, text=text, bpm=other[0])]
+    shares = _by_tempo(tuple(others))
+    rival_bpm = max(shares, key=lambda bpm: shares[bpm])
+    if rival_bpm != best.bpm:
+        text = f"Two tempi fit nearly as well: {best.bpm:.4g} and {rival_bpm:.4g} BPM."
+        return [Doubt(kind=DoubtKind.OCTAVE, text=text, bpm=rival_bpm)]
     rival = next(r for r in others if r.bpm == best.bpm)
     apart = abs(_places_apart(rival, best))
     part = "half a beat" if apart > 0.4 else "a third of a beat" if apart > 0.29 else "a quarter of a beat"

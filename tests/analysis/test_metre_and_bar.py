@@ -7,6 +7,7 @@ import pytest
 
 from fernbrook.analysis.beat.bar import find_bar
 from fernbrook.analysis.beat.metre import EVIDENCE, drum_patterns, hypotheses, readings
+from fernbrook.analysis.beat.network import network
 from fernbrook.analysis.beat.onsets import Onsets
 from fernbrook.analysis.tone.harmony import Harmony
 from fernbrook.core.track.grid import Grid
@@ -14,6 +15,11 @@ from tests.analysis.heard import HARMONY_RATE, RATE, chords, drums
 
 LENGTH_S = 120.0
 WIDE = (40.0, 300.0)
+
+
+def test_the_network_was_trained_on_the_evidence_of_now() -> None:
+    """Else run ``python -m bench.fitting``."""
+    assert network("metre").evidence == EVIDENCE
 
 
 @pytest.mark.parametrize("of_pulse", [0.5, 1.0, 2.0])

@@ -64,11 +64,11 @@ def find_bar(onsets: Onsets, harmony: Harmony, grid: Grid, first: int, count: in
     ----------
     first, count : the beats of the grid that lie within the track
     """
-    lead = _lead_of_three(_hits(onsets, grid, first, count))
+    hits = _hits(onsets, grid, first, count)
+    lead = _lead_of_three(hits)
     per_bar = 3 if lead > THREE_OVER_FOUR else 4
-    share = probabilities(
-        evidence_by_place(onsets, harmony, grid, first, count, per_bar) @ np.array(list(WEIGHTS.values()))
-    )
+    features = beat_features(harmony, grid.time_at(first + np.arange(count + 1)))
+    share = probabilities(_by_name(_evidence(features, hits, per_bar), per_bar) @ np.array(list(WEIGHTS.values())))
     best = int(np.argmax(share))
     return Bar(per_bar, first + best, float(share[best]), abs(lead - THREE_OVER_FOUR) >= CLEARLY)
 
@@ -76,7 +76,11 @@ def find_bar(onsets: Onsets, harmony: Harmony, grid: Grid, first: int, count: in
 def evidence_by_place(onsets: Onsets, harmony: Harmony, grid: Grid, first: int, count: int, per_bar: int) -> Array:
     """What speaks for each place in the bar being the first; shape (per_bar, len(WEIGHTS))."""
     features = beat_features(harmony, grid.time_at(first + np.arange(count + 1)))
-    evidence = _evidence(features, _hits(onsets, grid, first, count), per_bar)
+    return _by_name(_evidence(features, _hits(onsets, grid, first, count), per_bar), per_bar)
+
+
+def _by_name(evidence: dict[str, Array], per_bar: int) -> Array:
+    """Evidence in the order of its weights; shape (per_bar, len(WEIGHTS)). Bars of three have no drum pattern."""
     return np.stack([evidence.get(name, np.zeros(per_bar)) for name in WEIGHTS], axis=1)
 
 

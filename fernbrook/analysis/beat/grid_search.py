@@ -87,7 +87,7 @@ def find_grid(
     strength = np.sqrt(bands).mean(axis=0, dtype=np.float64)
     if onsets.duration_s < SHORTEST_S or _busy_frames(strength) < FEWEST_FRAMES:
         return None, 0.0
-    pulse, kind, steadiness = _pulse(bands, strength, onsets.rate)
+    pulse, kind, steadiness = find_pulse(bands, strength, onsets.rate)
     clarity = float(np.clip(_explained(strength, onsets.rate, pulse).mean(), 0.0, 1.0))
     if clarity < _least_clarity(onsets.duration_s, steadiness):
         return None, clarity
@@ -122,7 +122,7 @@ def _busy_frames(strength: Array) -> float:
     return float(power.sum()) ** 2 / max(float((power**2).sum()), 1e-12)
 
 
-def _pulse(bands: Bands, strength: Array, rate: float) -> tuple[Grid, Kind, float]:
+def find_pulse(bands: Bands, strength: Array, rate: float) -> tuple[Grid, Kind, float]:
     """A pulse of the music, steady where that explains it as well as a followed one; and how coherent it is.
 
     Which of the rough tempi is right shows only when it is refined: then one of them explains most.

@@ -202,19 +202,12 @@ def _evidence(steps: Array, bpm: float) -> dict[str, float]:
             f"{name} halves over sixteenths": _more(half, sixteenth),
             f"{name} last third over first": _more(last, first),
         }
-        even, odd = beats[0::2, 0].mean(), beats[1::2, 0].mean()
-        evidence[f"{name} on every other beat"] = abs(_more(float(even), float(odd)))
+        evidence[f"{name} on every other beat"] = abs(_leans(beats))
     every = groups["all"].mean(axis=0)
     straight, thirds, rest = every[[0, 3, 6, 9]].mean(), every[[0, 4, 8]].mean(), every[[1, 2, 5, 7, 10, 11]].mean()
     triplets = thirds > straight
-    even, odd = (groups["low"][i::2, 0].mean() for i in (0, 1))
-    snare_even, snare_odd = (groups["middle"][i::2, 0].mean() for i in (0, 1))
-    evidence["low and middle take turns"] = max(
-        0.0, -_more(float(even), float(odd)) * _more(float(snare_even), float(snare_odd))
-    )
-    kick_even, kick_odd = (float(groups["bass drum"][i::2, 0].mean()) for i in (0, 1))
-    hit_even, hit_odd = (float(groups["snare"][i::2, 0].mean()) for i in (0, 1))
-    evidence["bass drum and snare take turns"] = max(0.0, -_more(kick_even, kick_odd) * _more(hit_even, hit_odd))
+    evidence["low and middle take turns"] = max(0.0, -_leans(groups["low"]) * _leans(groups["middle"]))
+    evidence["bass drum and snare take turns"] = max(0.0, -_leans(groups["bass drum"]) * _leans(groups["snare"]))
     evidence["all within the beat's parts"] = _more(float(max(straight, thirds)), float(rest))
     evidence["counted in thirds"] = float(triplets)
     # A bar of sixteen that a drum pattern can be laid on: a swung eighth counts as an eighth.
@@ -236,6 +229,11 @@ def _evidence(steps: Array, bpm: float) -> dict[str, float]:
         "parts a beat": -float(every.sum() ** 2 / max(float((every**2).sum()), 1e-9)) / STEPS,
     }
     return evidence
+
+
+def _leans(beats: Array) -> float:
+    """How much more there is on even beats than on odd ones, from -1 to 1; shape of ``beats`` (8, STEPS)."""
+    return _more(float(beats[0::2, 0].mean()), float(beats[1::2, 0].mean()))
 
 
 def _more(a: float, b: float) -> float:

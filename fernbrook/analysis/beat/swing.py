@@ -20,9 +20,7 @@ _WIDE = 3
 def swing_ratio(bands: Bands, rate: float, grid: Grid) -> float | None:
     """The first half of a beat against its second, over the whole track; None where no second half is clear.
 
-    >>> # A shuffle's second note comes two thirds into the beat: 2 : 1.
-    >>> round((2 / 3) / (1 - 2 / 3), 3)
-    2.0
+    A shuffle's second note comes two thirds into the beat: (2 / 3) / (1 / 3) = 2.
 
     Parameters
     ----------

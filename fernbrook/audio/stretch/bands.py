@@ -17,6 +17,7 @@ WIDTH_HZ = 300.0
 STEP = 16
 """One sample of the low band in so many."""
 _RATE = 44_100
+"""That of every mix (docs/decisions/0009): the crossover is designed for it."""
 _FLOOR_DB = 80.0
 
 Signal = NDArray[np.float32]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from pathlib import Path
+from typing import Protocol
 
 import numpy as np
 import pytest
@@ -14,16 +15,27 @@ from fernbrook.core.mix.mix import Mix
 from fernbrook.core.mix.transition import TempoPolicy
 from fernbrook.core.plan.plan import RATE, Plan, plan
 from fernbrook.core.plan.time_map import Mode
+from fernbrook.core.track.facts import TrackFacts
 from fernbrook.errors import AudioFileError
 from fernbrook.render.renderer import BLOCK, Listen, render
 from tests.conftest import Made
 from tests.listen import band, click, level_db, mono, offset_ms
 
 
+class Playable(Protocol):
+    """A file, and what the rules know of it."""
+
+    @property
+    def facts(self) -> TrackFacts: ...
+
+    @property
+    def path(self) -> Path: ...
+
+
 class Deck:
     """A mix of made tracks, changed by commands and rendered."""
 
-    def __init__(self, *made: Made) -> None:
+    def __init__(self, *made: Playable) -> None:
         self.tracks = {m.facts.id: m.facts for m in made}
         self.paths: Mapping[str, Path] = {m.facts.id: m.path for m in made}
         self.mix = Mix(name="m", target_lufs=None)

@@ -14,6 +14,7 @@ All channels share a rotation, so that the stereo image stands.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numba import njit
@@ -33,6 +34,22 @@ _FREE = 1e9
 Spectra = NDArray[np.complex64]
 Turns = NDArray[np.float32]
 Places = NDArray[np.int16]
+
+
+class _Block(NamedTuple):
+    """A block's frames, and what was found in them before anything is turned; a tuple, as compiled code takes it."""
+
+    spectra: Spectra
+    power: Turns
+    earlier: Turns
+    """The power of a quarter of a frame before, against which something rises."""
+    attack: NDArray[np.bool_]
+    peaks: Places
+    ends: Places
+    counts: NDArray[np.int64]
+    steps: NDArray[np.float64]
+    hop: int
+    frame: int
 
 
 @dataclass(frozen=True)
@@ -71,16 +88,12 @@ def rotate(
     the rotation of each bin in radians, shape (frames, bins)
     """
     steps = np.diff(centres, prepend=centres[0] - hop).astype(np.float64)
-    back = max(1, frame // (4 * hop))
     power, floor = _powers(spectra)
-    attack = near_attack & _attacks(power, floor, back)
-    found = _peaks(power, floor)
-    wanted = _backwards(spectra, power, attack, *found, steps, hop, frame, back)
-    return np.asarray(
-        _forwards(
-            spectra, power, attack, *found, steps, hop, frame, back, wanted, lower.turns, lower.until, lower.finer
-        )
-    )
+    back = max(1, frame // (4 * hop))
+    earlier = power[np.maximum(np.arange(len(power)) - back, 0)]
+    attack = near_attack & _attacks(power, earlier, floor)
+    block = _Block(spectra, power, earlier, attack, *_peaks(power, floor), steps, hop, frame)
+    return np.asarray(_forwards(block, _backwards(block), lower.turns, lower.until, lower.finer))
 
 
 @njit(cache=True, nogil=True, fastmath=True)
@@ -101,12 +114,12 @@ def _powers(spectra: Spectra) -> tuple[Turns, NDArray[np.float32]]:
 
 
 @njit(cache=True, nogil=True)
-def _attacks(power: Turns, floor: NDArray[np.float32], back: int) -> NDArray[np.bool_]:
-    """The frames in which most of what sounds has risen since a quarter of a frame before."""
+def _attacks(power: Turns, earlier: Turns, floor: NDArray[np.float32]) -> NDArray[np.bool_]:
+    """The frames in which most of what sounds has risen."""
     frames, bins = power.shape
     attack = np.zeros(frames, np.bool_)
     for f in range(1, frames):
-        now, before, least = power[f], power[max(0, f - back)], floor[f]
+        now, before, least = power[f], earlier[f], floor[f]
         sounding = rising = 0
         for b in range(bins):
             sounds = now[b] > least
@@ -194,19 +207,9 @@ def _extra(earlier: Spectra, later: Spectra, b: int, step: float, hop: int, fram
 
 
 @njit(cache=True, nogil=True)
-def _backwards(
-    spectra: Spectra,
-    power: Turns,
-    attack: NDArray[np.bool_],
-    peaks: Places,
-    ends: Places,
-    counts: NDArray[np.int64],
-    steps: NDArray[np.float64],
-    hop: int,
-    frame: int,
-    back: int,
-) -> Turns:
+def _backwards(block: _Block) -> Turns:
     """The rotation of each peak that leads to none at the last frame; shape (frames, most peaks)."""
+    spectra, power, earlier, attack, peaks, ends, counts, steps, hop, frame = block
     frames, bins = power.shape
     wanted = np.full(peaks.shape, _FREE, np.float32)
     later = np.zeros(bins, np.float32)
@@ -216,7 +219,7 @@ def _backwards(
         for i in range(counts[f]):
             peak = peaks[f, i]
             lasts = max(then[max(0, peak - 1)], then[peak], then[min(bins - 1, peak + 1)])
-            fresh = attack[f + 1] and then[peak] > ATTACK_POWER * power[max(0, f + 1 - back), peak]
+            fresh = attack[f + 1] and then[peak] > ATTACK_POWER * earlier[f + 1, peak]
             if lasts > LASTING * now[peak] and not fresh and later[peak] < _FREE:
                 extra = _extra(here, there, peak, steps[f + 1], hop, frame)
                 wanted[f, i] = _wrapped(later[peak] - extra)
@@ -230,23 +233,9 @@ def _backwards(
 
 
 @njit(cache=True, nogil=True)
-def _forwards(
-    spectra: Spectra,
-    power: Turns,
-    attack: NDArray[np.bool_],
-    peaks: Places,
-    ends: Places,
-    counts: NDArray[np.int64],
-    steps: NDArray[np.float64],
-    hop: int,
-    frame: int,
-    back: int,
-    wanted: Turns,
-    lower: Turns,
-    lower_bins: int,
-    finer: int,
-) -> Turns:
+def _forwards(block: _Block, wanted: Turns, lower: Turns, lower_bins: int, finer: int) -> Turns:
     """Turn the frames, each peak led towards what is wanted of it; the rotations, shape (frames, bins)."""
+    spectra, power, earlier, attack, peaks, ends, counts, steps, hop, frame = block
     frames, bins = power.shape
     turns = np.zeros((frames, bins), np.float32)
     miss = np.full(bins, _FREE, np.float32)
@@ -254,7 +243,7 @@ def _forwards(
     rotors = np.ones((2, bins), np.complex64)
     for f in range(1, frames - 1):
         left = frames - f
-        now, before = power[f], power[max(0, f - back)]
+        now, before = power[f], earlier[f]
         here, there = spectra[f - 1], spectra[f]
         turn_before, turn_now, rotor = turns[f - 1], turns[f], rotors[f % 2]
         begin = 0

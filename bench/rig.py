@@ -61,7 +61,11 @@ def at_speed(sound: Sound, speed: float) -> Sound:
 
 def block_ends(sound: Sound, speed: float) -> np.ndarray:
     """The moments of its render at which its stretch begins a block."""
-    return np.arange(8, len(sound) / RATE * 2, 8) / (2 * speed)
+    length_s = len(sound) / RATE
+    facts = TrackFacts(id="t", title="t", duration_s=length_s, grid=Grid.constant(120.0, 0.0))
+    mix = c.apply(Mix(name="rig"), c.AddTracks(track_ids=("t",)), {"t": facts})
+    mix = c.apply(mix, c.SetHomeTempo(entry_id=mix.entries[0].id, bpm=120.0 * speed), {"t": facts})
+    return plan(mix, {"t": facts}).entries[0].time_map.block_lines_s(0.0, length_s / speed)
 
 
 def blended(out: tuple[Sound, float], into: tuple[Sound, float], beats: float, folder: Path, at: float) -> Rig:

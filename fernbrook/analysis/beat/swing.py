@@ -1,4 +1,4 @@
-"""How unevenly a track divides its beats: straight eighths are 1 : 1, swung ones up to 3 : 1, a shuffle 2 : 1."""
+"""How unevenly a track divides its beats in two: straight eighths are 1 : 1, a shuffle 2 : 1, dotted ones 3 : 1."""
 
 from __future__ import annotations
 

@@ -24,7 +24,7 @@ const rows = computed(() => {
     { name: 'Key', value: track.key ? `${keyOf(track)}${sure}${second}` : 'no pitch heard' },
     { name: 'Tuning', value: found.tuning_cents === null ? '–' : `${tuned(cents)} from A = 440 Hz` },
     { name: 'Next likely tempo', value: found.runner_up_bpm ? `${bpm(found.runner_up_bpm)} BPM` : 'none' },
-    { name: 'Swing', value: swung(found.swing) },
+    { name: 'Eighths', value: swung(found.swing) },
     { name: 'Loudness', value: level(track.loudness_lufs, 'LUFS') },
     { name: 'Loudest 3 s', value: level(found.short_term_max_lufs, 'LUFS') },
     { name: 'True peak', value: level(track.true_peak_dbtp, 'dBTP') },
@@ -39,7 +39,7 @@ const rows = computed(() => {
 const tuned = (cents: number) => (cents ? `${cents > 0 ? '+' : '−'}${Math.abs(cents)} cents` : '0 cents')
 // A few hundredths are how long a sound takes to begin, not how it is played.
 const swung = (ratio: number | null) =>
-  ratio === null ? '–' : ratio < 1.2 ? 'straight' : `${ratio.toFixed(1)} : 1`
+  ratio === null ? '–' : ratio < 1.2 ? 'straight' : `swung ${ratio.toFixed(1)} : 1`
 const channels = (count: number) => ['', 'mono', 'stereo'][count] ?? `${count} channels`
 </script>
 

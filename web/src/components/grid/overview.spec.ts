@@ -96,7 +96,7 @@ describe('what the analysis found', () => {
   it('is short at first, and all of it on demand', async () => {
     const { short, long } = await told()
     expect(short).toBe('· Am · 3:20')
-    for (const words of ['Am (62 % sure), else C', '−12 cents', '64 BPM', '2.0 : 1', '−9.3 LUFS', '0.3 dBTP', '−4.7 dB', 'WAV, 48 kHz, mono'])
+    for (const words of ['Am (62 % sure), else C', '−12 cents', '64 BPM', 'swung 2.0 : 1', '−9.3 LUFS', '0.3 dBTP', '−4.7 dB', 'WAV, 48 kHz, mono'])
       expect(long).toContain(words) // prettier-ignore
   })
 

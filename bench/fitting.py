@@ -27,7 +27,7 @@ from fernbrook.analysis.beat.network import Network, Stored, probabilities
 from fernbrook.analysis.features import Features
 from fernbrook.core.track.grid import Grid
 
-CROSSED = 400
+CROSSED = 800
 FEATURES = pieces.FOLDER.parent / "features"
 UNITS = 8
 PENALTY, BAR_PENALTY = 0.008, 0.01

@@ -12,7 +12,7 @@ from multiprocessing import get_context
 import numpy as np
 from numpy.typing import NDArray
 
-from bench import pieces
+from bench import networks, pieces
 from bench.fitting import beat_f
 from bench.pieces import Piece
 from bench.rows import Row
@@ -26,7 +26,7 @@ SAME = 0.9
 
 @dataclass(frozen=True)
 class Result:
-    """What was measured on one piece, and librosa's F-measure on it."""
+    """What was measured on one piece, and the yardsticks' F-measures on it; NaN where one is not installed."""
 
     name: str
     held: bool
@@ -39,6 +39,8 @@ class Result:
     doubts: tuple[str, ...]
     librosa_written_f: float
     librosa_felt_f: float
+    networks_written_f: float
+    networks_felt_f: float
     speed: float
 
     @property
@@ -73,10 +75,13 @@ def _half(half: str, some: list[Result]) -> Iterator[Row]:
 
     n = len(some)
     wrong, right = [r for r in some if not (r.felt_f > SAME and r.downbeat)], [r for r in some if r.right]
-    yield Row(f"beat F as felt, {n} {half}", f"{mean('felt_f'):.3f}", f"librosa {mean('librosa_felt_f'):.3f}", "0.95")
-    yield Row(
-        f"beat F as written, {half}", f"{mean('written_f'):.3f}", f"librosa {mean('librosa_written_f'):.3f}", "0.93"
-    )
+
+    def yardsticks(which: str) -> str:
+        theirs = {"librosa": mean(f"librosa_{which}"), "networks": mean(f"networks_{which}")}
+        return ", ".join(f"{name} {f:.3f}" for name, f in theirs.items() if not np.isnan(f))
+
+    yield Row(f"beat F as felt, {n} {half}", f"{mean('felt_f'):.3f}", yardsticks("felt_f"), "0.95")
+    yield Row(f"beat F as written, {half}", f"{mean('written_f'):.3f}", yardsticks("written_f"), "0.93")
     octaves = f"{sum(r.octave for r in some)} / {sum(r.felt_octave for r in some)}"
     yield Row(f"octave as written / as felt, of {n} {half}", octaves, "-", "92 / 97 %")
     yield Row(f"tempo within {TEMPO_BPM} BPM at its octave, {half}", f"{sum(r.tempo for r in some)} of {n}", "-", "all")
@@ -103,7 +108,8 @@ def _measured(piece: Piece) -> Result:
     taken = time.perf_counter() - begun
     mono = librosa.resample(sound.mean(axis=1), orig_sr=rate, target_sr=22_050)
     their = librosa.frames_to_time(librosa.beat.beat_track(y=mono, sr=22_050)[1], sr=22_050)
-    theirs = Grid.through(their, np.arange(len(their))) if len(their) > 1 else Grid.constant(60.0, 0.0)
+    theirs = _through(their)
+    nets = _through(networks.network_beats(sound.mean(axis=1), rate)) if networks.are_there() else None
     beats, grid = piece.beats_s, found.grid
     bpm = grid.mean_bpm(float(beats[0]), float(beats[-1])) if grid else 1.0
     octaves = np.log2(bpm / piece.bpm)
@@ -119,8 +125,14 @@ def _measured(piece: Piece) -> Result:
         doubts=tuple(d.kind.value for d in found.reading.doubts if d.kind is not DoubtKind.KEY),
         librosa_written_f=beat_f(beats, theirs),
         librosa_felt_f=beat_f(beats, theirs, piece.felt),
+        networks_written_f=beat_f(beats, nets) if nets else np.nan,
+        networks_felt_f=beat_f(beats, nets, piece.felt) if nets else np.nan,
         speed=len(sound) / rate / taken,
     )
+
+
+def _through(beats_s: NDArray[np.float64]) -> Grid:
+    return Grid.through(beats_s, np.arange(len(beats_s))) if len(beats_s) > 1 else Grid.constant(60.0, 0.0)
 
 
 def _same_downbeats(piece: Piece, grid: Grid, beats: NDArray[np.float64]) -> bool:

@@ -271,6 +271,7 @@ useKeys(
         :duration="duration"
         :grid="markup.grid"
         :tried="tried"
+        :swing="markup.track.swing"
         :cursor="cursor"
         @place="place"
         @draft="(g) => (tried = g)"

@@ -9,6 +9,7 @@ import { LEAD, weaveImage, type Band } from '../../drawing/weave'
 import { useTokens } from '../../theme/tokens'
 import { BeatGrid } from '../../time/grid'
 import { lineDraft, slidDraft } from '../../time/gridDraft'
+import { isSwung } from '../../time/swing'
 
 type Pull = 'slide' | 'stretch'
 
@@ -27,6 +28,8 @@ const props = defineProps<{
   grid: Grid
   /** The grid that a drag elsewhere is trying, to be shown meanwhile. */
   tried: Grid | undefined
+  /** How much longer the first eighth of a beat is played than the second; null where that was not heard. */
+  swing: number | null
   cursor: number
 }>()
 const emit = defineEmits<{
@@ -75,6 +78,13 @@ const { width, height } = useCanvas(canvas, ({ context, width: w, height: h }) =
     const x = Math.round(((beat + LEAD) / perBar.value) * w)
     context.fillStyle = beat % perBar.value === 0 ? tokens.value.bar : tokens.value.beat
     context.fillRect(x, 0, 1, h)
+  }
+  if (!isSwung(props.swing)) return
+  const late = props.swing / (1 + props.swing)
+  context.fillStyle = tokens.value.beat
+  for (let beat = -1; beat < perBar.value; beat++) {
+    const x = Math.round(((beat + late + LEAD) / perBar.value) * w)
+    for (let y = 0; y < h; y += 8) context.fillRect(x, y, 1, 3)
   }
 })
 
@@ -147,7 +157,11 @@ function rgb(colour: string): [number, number, number] {
   <section class="weave" aria-label="Weave">
     <header>
       <h2>Weave</h2>
-      <span class="soft hint">one row a bar: straight threads are a true grid</span>
+      <span class="soft hint"
+        >one row a bar: straight threads are a true grid<template v-if="isSwung(swing)"
+          >; dashed, where swung eighths fall</template
+        ></span
+      >
       <span class="gap" />
       <Segmented v-model:value="band" :options="BANDS" size="small" aria-label="Band" />
       <span class="soft">Drag to</span>

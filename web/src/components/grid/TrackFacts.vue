@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import type { OpenTrack, Track } from '../../api/types'
 import { useKeyNotation } from '../../composables/preferences'
 import { bpm, clockTime, decibels } from '../../time/format'
+import { isSwung } from '../../time/swing'
 import GlyphIcon from '../shared/GlyphIcon.vue'
 
 /** Key and length of a track in short, and all that its analysis found behind them. */
@@ -37,9 +38,8 @@ const rows = computed(() => {
 })
 
 const tuned = (cents: number) => (cents ? `${cents > 0 ? '+' : '−'}${Math.abs(cents)} cents` : '0 cents')
-// A few hundredths are how long a sound takes to begin, not how it is played.
 const swung = (ratio: number | null) =>
-  ratio === null ? '–' : ratio < 1.2 ? 'straight' : `swung ${ratio.toFixed(1)} : 1`
+  ratio === null ? '–' : isSwung(ratio) ? `swung ${ratio.toFixed(1)} : 1` : 'straight'
 const channels = (count: number) => ['', 'mono', 'stereo'][count] ?? `${count} channels`
 </script>
 

@@ -18,19 +18,11 @@ from fernbrook.audio.source import Source
 from fernbrook.core.mix.entry import suggested_gain
 from fernbrook.core.mix.mix import DEFAULT_TARGET_LUFS
 from fernbrook.core.plan.plan import RATE
+from fernbrook.core.track.commands import MarkupCommand, PutGrid, apply, label_of
 from fernbrook.core.track.grid import Grid
 from fernbrook.core.track.grid_edits import tapped
 from fernbrook.core.track.key import Key
-from fernbrook.core.track.markup import (
-    AS_ANALYSED,
-    Facet,
-    Markup,
-    MarkupCommand,
-    PutGrid,
-    apply,
-    as_found,
-    label_of,
-)
+from fernbrook.core.track.markup import AS_ANALYSED, Facet, Markup, as_found
 from fernbrook.errors import NotFoundError, RefusedError
 from fernbrook.service.events import Events
 from fernbrook.service.sound_files import SoundFiles

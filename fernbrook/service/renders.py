@@ -20,10 +20,15 @@ from fernbrook.service.work.render import RenderOrder, render_mix
 from fernbrook.store.database import Database
 from fernbrook.store.folders import Folders, write_atomically
 from fernbrook.store.stored import Stored
-from fernbrook.store.upgrades import render_order_1_to_2
+from fernbrook.store.upgrades import as_it_was, render_order_1_to_2
 
 EMPTY = "The mix is empty. Add tracks to its running order first."
-KIND = JobKind(name="render", order=Stored(RenderOrder, {1: render_order_1_to_2}), run=render_mix, finish=nothing_more)
+KIND = JobKind(
+    name="render",
+    order=Stored(RenderOrder, {1: render_order_1_to_2, 2: as_it_was}),
+    run=render_mix,
+    finish=nothing_more,
+)
 
 
 class Renders(RenderedFiles):

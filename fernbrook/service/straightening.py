@@ -6,8 +6,8 @@ from typing import Any
 
 from fernbrook.audio.output import OutputFormat
 from fernbrook.core.plan.straight import straight_grid, straight_plan, suggested_tempo
+from fernbrook.core.track.commands import MarkChecked, PutGrid
 from fernbrook.core.track.grid import Grid
-from fernbrook.core.track.markup import MarkChecked, PutGrid
 from fernbrook.errors import RefusedError
 from fernbrook.service.events import Events
 from fernbrook.service.ids import new_id
@@ -20,11 +20,11 @@ from fernbrook.service.work.straighten import StraightenOrder, straighten_track
 from fernbrook.store.database import Database
 from fernbrook.store.folders import Folders
 from fernbrook.store.stored import Stored
-from fernbrook.store.upgrades import straighten_order_1_to_2
+from fernbrook.store.upgrades import as_it_was, straighten_order_1_to_2
 
 KIND = JobKind(
     name="straighten",
-    order=Stored(StraightenOrder, {1: straighten_order_1_to_2}),
+    order=Stored(StraightenOrder, {1: straighten_order_1_to_2, 2: as_it_was}),
     run=straighten_track,
     finish=nothing_more,
 )

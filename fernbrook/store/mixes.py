@@ -9,8 +9,9 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from fernbrook.core.mix.mix import Mix
-from fernbrook.core.mix.recount import Recount, recounted_mix
+from fernbrook.core.mix.recounted import recounted_mix
 from fernbrook.core.track.grid import Grid
+from fernbrook.core.track.recount import Recount
 from fernbrook.store.markup import markup_in
 from fernbrook.store.stored import Stored
 from fernbrook.store.tables import MixRow, RevisionRow, TrackRevisionRow, TrackRow, now

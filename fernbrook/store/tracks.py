@@ -9,7 +9,8 @@ from cachetools import LRUCache
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from fernbrook.core.track.facts import Energy, KeyFact, TrackFacts
+from fernbrook.core.track.energy import Energy
+from fernbrook.core.track.facts import KeyFact, TrackFacts
 from fernbrook.core.track.key import Key
 from fernbrook.store.markup import markup_of
 from fernbrook.store.tables import RevisionRow, TrackRow
@@ -77,6 +78,8 @@ def as_facts(session: Session, row: TrackRow) -> TrackFacts:
         key=_key_of(row.key, found.get("key_confidence"), row.key_tag),
         sections=markup.sections,
         voice=markup.voice,
+        cues=markup.cues,
+        loops=markup.loops,
         energy=Energy(first_bar=found.get("first_bar", 0), by_bar=found["energy"]) if found.get("energy") else None,
     )
 

@@ -10,9 +10,10 @@ import pytest
 
 from fernbrook.analysis import mend
 from fernbrook.analysis.features import Features
-from fernbrook.core.track import markup as m
+from fernbrook.core.track import commands as m
+from fernbrook.core.track.commands import apply
 from fernbrook.core.track.grid import Grid
-from fernbrook.core.track.markup import Markup, apply
+from fernbrook.core.track.markup import Markup
 from tests.analysis.heard import features
 
 LENGTH_S = 90.0

@@ -2,9 +2,10 @@ from __future__ import annotations
 
 import pytest
 
-from fernbrook.core.track import markup as m
+from fernbrook.core.track import commands as m
+from fernbrook.core.track.commands import apply, label_of
 from fernbrook.core.track.grid import Grid
-from fernbrook.core.track.markup import Markup, MarkupError, apply, label_of
+from fernbrook.core.track.markup import Markup, MarkupError, analysed_again
 from fernbrook.core.track.section import Section, SectionKind, VoiceSpan
 
 MARKUP = Markup(
@@ -84,14 +85,14 @@ def test_another_analysis_puts_in_what_was_not_changed_by_hand() -> None:
         sections=(Section(kind=SectionKind.FULL, start=0.0, end=48.0),),
         voice=(VoiceSpan(start=20.0, end=24.0),),
     )
-    assert m.analysed_again(before, before, newer) == newer
-    checked = m.analysed_again(before.model_copy(update={"checked": True}), before, newer)
+    assert analysed_again(before, before, newer) == newer
+    checked = analysed_again(before.model_copy(update={"checked": True}), before, newer)
     assert (checked.grid, checked.checked) == (MARKUP.grid, True)
     assert (checked.voice[0].start, checked.voice[0].end) == pytest.approx((40.0, 48.0))
     named = tuple(s.model_copy(update={"name": "door"}) for s in before.sections)
-    renamed = m.analysed_again(before.model_copy(update={"sections": named}), before, newer)
+    renamed = analysed_again(before.model_copy(update={"sections": named}), before, newer)
     assert renamed.grid == grid
     assert [(s.name, s.start, s.end) for s in renamed.sections] == [("door", 0.0, 16.0), ("door", 16.0, 48.0)]
     mine = before.model_copy(update={"by_hand": True})
-    assert m.analysed_again(mine, before, Markup()) == mine
-    assert m.analysed_again(before, before, Markup()) == Markup()
+    assert analysed_again(mine, before, Markup()) == mine
+    assert analysed_again(before, before, Markup()) == Markup()

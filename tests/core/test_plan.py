@@ -115,6 +115,7 @@ def test_snags_tell_of_bends_and_missing_grids() -> None:
 def test_two_voices_at_once_are_a_snag_while_both_are_heard() -> None:
     mix = mix_of("a", "b")
     t = plan(mix, TRACKS).transitions[0].transition
+    mix = c.apply(mix, c.PlaceTransition(out_at=t.out_at, **pair(mix, 0)), TRACKS)
 
     def told(out: tuple[float, float], into: tuple[float, float]) -> list[str]:
         voices = {"a": (t.out_at + out[0], t.out_at + out[1]), "b": (t.in_at + into[0], t.in_at + into[1])}

@@ -8,8 +8,8 @@ import pytest
 import soundfile
 
 from fernbrook.core.mix.commands import AddTracks, RemoveEntry
+from fernbrook.core.track.commands import PutGrid
 from fernbrook.core.track.grid import Grid
-from fernbrook.core.track.markup import PutGrid
 from fernbrook.errors import AudioFileError, InUseError, NotFoundError
 from fernbrook.service.house import House
 from fernbrook.service.library import find_audio

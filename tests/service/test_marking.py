@@ -7,8 +7,9 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from fernbrook.core.track import markup as m
+from fernbrook.core.track import commands as m
 from fernbrook.core.track.grid import Grid
+from fernbrook.core.track.markup import Facet
 from fernbrook.core.track.section import VoiceSpan
 from fernbrook.errors import RefusedError, StaleError
 from fernbrook.service.house import House
@@ -203,8 +204,8 @@ def test_sections_and_voice_changed_by_hand_outlast_another_analysis_and_can_be_
     assert again.markup.grid.bpm_after == pytest.approx(60.0, abs=0.02)
     assert {s.name for s in again.markup.sections} == {"door"}
     assert (again.markup.voice[0].start, again.markup.voice[0].end) == pytest.approx((20.0, 24.0), abs=0.05)
-    house.marking.back_to_analysed(track, again.version, m.Facet.SECTIONS)
-    house.marking.back_to_analysed(track, again.version + 1, m.Facet.VOICE)
+    house.marking.back_to_analysed(track, again.version, Facet.SECTIONS)
+    house.marking.back_to_analysed(track, again.version + 1, Facet.VOICE)
     after = house.marking.open(track).markup
     assert after.grid == again.markup.grid
     assert {s.name for s in after.sections} == {""}

@@ -3,7 +3,7 @@ from __future__ import annotations
 import pytest
 
 from fernbrook.core.mix.commands import AddTracks, PlaceTransition, RenameMix, SetGain, SetHomeTempo
-from fernbrook.core.track import markup as m
+from fernbrook.core.track import commands as m
 from fernbrook.errors import NotFoundError, RefusedError, StaleError
 from fernbrook.service.house import House
 from fernbrook.service.mixes import OpenMix

@@ -11,7 +11,7 @@ import soundfile
 
 from fernbrook.audio.output import OutputFormat
 from fernbrook.core.mix.commands import AddTracks, RenameMix
-from fernbrook.core.track.markup import PutGrid
+from fernbrook.core.track.commands import PutGrid
 from fernbrook.errors import AudioFileError, NotFoundError, RefusedError
 from fernbrook.service.house import House
 from fernbrook.service.mixes import OpenMix

@@ -8,7 +8,8 @@ from pydantic import Field
 
 from fernbrook.api.schemas.shape import Shape
 from fernbrook.core.mix.entry import Bpm
-from fernbrook.core.track.markup import Facet, Markup, MarkupCommand
+from fernbrook.core.track.commands import MarkupCommand
+from fernbrook.core.track.markup import Facet, Markup
 from fernbrook.core.value import Beat, Seconds
 from fernbrook.service.marking import Offsets, OpenTrack
 

@@ -8,16 +8,14 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from fernbrook.core.mix.entry import Entry
-from fernbrook.core.mix.hand_over import PHRASE_BARS, HandOver, shape_of
+from fernbrook.core.mix.hand_over import HandOver, shape_of
 from fernbrook.core.mix.mix import Mix
 from fernbrook.core.mix.played import Played
 from fernbrook.core.mix.transition import Kind, Transition
+from fernbrook.core.track.cue import CueRole
 from fernbrook.core.track.facts import TrackFacts
+from fernbrook.core.track.pencil import LARGEST_SHARE, LENGTHS_BARS, PHRASE_BARS
 from fernbrook.errors import RefusedError
-
-LENGTHS_BARS = (32, 16, 8, 4, 2, 1)
-LARGEST_SHARE = 0.2
-"""A default overlap takes at most this share of either track."""
 
 
 class UnknownTrackError(RefusedError):
@@ -41,11 +39,17 @@ class Room:
 
 @dataclass(frozen=True)
 class Span:
-    """The beats of an entry that carry sound, and how many of them are a bar."""
+    """The beats of an entry that carry sound, how many of them are a bar, and where its cues would have it meet others.
+
+    The cues are those that decide: set by hand, else pencilled, else None.
+    """
 
     start: float
     end: float
     bar: float
+    mix_in: float | None = None
+    mix_out: float | None = None
+    clear_by: float | None = None
 
     @classmethod
     def of(cls, entry: Entry, track: TrackFacts) -> Span:
@@ -55,7 +59,15 @@ class Span:
         that closes it; the lines are where the span starts and ends.
         """
         played = Played.of(entry, track)
+
+        def cue(role: CueRole) -> float | None:
+            found = track.cue_for(role)
+            return played.of_grid(found.at) if found else None
+
         return cls(
+            mix_in=cue(CueRole.MIX_IN),
+            mix_out=cue(CueRole.MIX_OUT),
+            clear_by=cue(CueRole.CLEAR_BY),
             start=float(math.floor(float(played.beat_at(track.sound_start_s)))),
             end=_up_to(float(played.beat_at(track.last_sound_s)), played.bar),
             bar=played.bar,
@@ -144,17 +156,24 @@ def room_between(out_span: Span, in_span: Span, after: float | None = None, befo
 def default_transition(outgoing: Entry, incoming: Entry, out_span: Span, in_span: Span) -> Transition:
     """The transition of two neighbours that nobody has shaped: the bass changes hands on the middle phrase.
 
-    The overlap takes 32, 16 or fewer bars, by how much of them both tracks have; it starts on a phrase of the
+    It lies from the mix-out cue of the outgoing to the mix-in cue of the incoming, and takes 32, 16 or fewer bars: as
+    many as both tracks have, and as end by the clear-by cue of the incoming. Without cues it starts on a phrase of the
     outgoing as late as it can, and on the first downbeat of the incoming.
     """
     bar = out_span.bar
-    in_at = max(0.0, _up_to(in_span.start, in_span.bar)) if in_span.end > 0 else in_span.start
-    share = LARGEST_SHARE * min(out_span.beats, in_span.end - in_at)
-    beats = next((float(n * bar) for n in LENGTHS_BARS if n * bar <= share), 0.0)
+    in_at = _within(in_span, in_span.mix_in)
+    if in_at is None:
+        in_at = max(0.0, _up_to(in_span.start, in_span.bar)) if in_span.end > 0 else in_span.start
+    out_at = _within(out_span, out_span.mix_out)
+    most = min(out_span.beats if out_at is None else out_span.end - out_at, in_span.end - in_at)
+    if in_span.clear_by is not None and in_span.clear_by > in_at:
+        most = min(most, in_span.clear_by - in_at)
+    share = min(most, LARGEST_SHARE * out_span.beats, LARGEST_SHARE * (in_span.end - in_at))
+    beats = next((float(n * bar) for n in LENGTHS_BARS if n * bar <= share + 1e-6), 0.0)
     if beats <= 0:
-        beats = max(0.25, min(float(bar), out_span.beats / 2, in_span.beats / 2))
-    latest = out_span.end - beats
-    out_at = _latest_line(latest, bar, floor=out_span.start)
+        beats = max(0.25, min(float(bar), out_span.beats / 2, in_span.beats / 2, most))
+    if out_at is None:
+        out_at = _latest_line(out_span.end - beats, bar, floor=out_span.start)
     shape = shape_of(HandOver.BASS, beats, bar)
     return Transition(
         out_id=outgoing.id,
@@ -167,6 +186,11 @@ def default_transition(outgoing: Entry, incoming: Entry, out_span: Span, in_span
         outgoing=shape.outgoing,
         incoming=shape.incoming,
     )
+
+
+def _within(span: Span, cue: float | None) -> float | None:
+    """A cue that lies where the entry sounds."""
+    return cue if cue is not None and span.start <= cue < span.end else None
 
 
 def fitted(transition: Transition, room: Room) -> Transition:

@@ -35,6 +35,10 @@ class Played:
         """Beats as played in a bar: 8 where four beats of a grid count double."""
         return self.grid.beats_per_bar * self.count
 
+    def of_grid(self, beat: float) -> float:
+        """A beat of the grid, in beats as played."""
+        return beat * self.count
+
     def time_at(self, beats: ArrayLike) -> FloatArray:
         """Seconds of the track's audio at beats as played; same shape."""
         return self.grid.time_at(np.asarray(beats, dtype=np.float64) / self.count)

@@ -13,10 +13,12 @@ from fernbrook.core.mix.played import Played
 from fernbrook.core.mix.transition import Kind, Side, TempoPolicy, Transition
 from fernbrook.core.plan.bars import Bars, BarSpan
 from fernbrook.core.plan.part import Automation, Part
-from fernbrook.core.plan.snag import Snag, snags_of_entry, snags_of_transition, snags_of_voices
+from fernbrook.core.plan.snag import Snag, snags_of_clear_by, snags_of_entry, snags_of_transition, snags_of_voices
 from fernbrook.core.plan.tempo_map import TempoMap, TempoPoint
 from fernbrook.core.plan.time_map import Mode, Segment, TimeMap, segments_of
-from fernbrook.core.track.facts import STAND_IN_BPM, TrackFacts
+from fernbrook.core.track.cue import CueRole, chosen
+from fernbrook.core.track.facts import TrackFacts
+from fernbrook.core.track.grid import STAND_IN_BPM
 from fernbrook.core.track.section import VoiceSpan
 
 RATE = 44_100
@@ -148,13 +150,17 @@ def plan(mix: Mix, tracks: Mapping[str, TrackFacts]) -> Plan:
     for here, there in zip(resolved, transitions, strict=True):
         out, into = entries[there.index], entries[there.index + 1]
         snags += snags_of_transition(there.index, here.asked, there.transition, *(_bend(e, there) for e in (out, into)))
+        snags += snags_of_clear_by(there.index, there.transition, into.track, into.played)
         snags += snags_of_voices(there.index, there.transition, out.voice, into.voice, out.span.bar)
     return Plan(mix, entries, transitions, tempo, entries[-1].end_s, tuple(snags))
 
 
 def _first_beat(entry: Entry, track: TrackFacts) -> float:
-    """The mix starts where the file of its first entry starts, silence and pick-up included."""
-    return float(Played.of(entry, track).beat_at(0.0))
+    """The mix starts at its first entry's start cue, else where its file starts, silence and pick-up included."""
+    played = Played.of(entry, track)
+    file_start = float(played.beat_at(0.0))
+    start = chosen(track.cues, CueRole.START)
+    return max(file_start, played.of_grid(start.at)) if start else file_start
 
 
 def _offsets(resolved: list[Placed]) -> list[float]:

@@ -6,7 +6,9 @@ from collections.abc import Sequence
 from enum import StrEnum
 
 from fernbrook.core.mix.control import Control
+from fernbrook.core.mix.played import Played
 from fernbrook.core.mix.transition import Kind, Transition
+from fernbrook.core.track.cue import CueRole, chosen
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.core.track.section import VoiceSpan
 from fernbrook.core.value import Value
@@ -14,6 +16,8 @@ from fernbrook.core.value import Value
 NOTICEABLE_STRETCH = 0.06
 HEARD = 0.4
 """A side whose volume is below this, as a fader position, is hardly heard."""
+NEARLY_CLEAR = 0.01
+"""An overlap that ends by so much of a beat after a clear-by cue ends by it."""
 LONG_TOGETHER = 2.0
 """Two voices for less than so many beats are no trouble."""
 
@@ -25,6 +29,7 @@ class SnagKind(StrEnum):
     TEMPO_LEAP = "tempo_leap"
     DOES_NOT_FIT = "does_not_fit"
     TWO_VOICES = "two_voices"
+    NOT_CLEAR = "not_clear"
 
 
 class Snag(Value):
@@ -74,6 +79,19 @@ def snags_of_transition(
             )
         )
     return found
+
+
+def snags_of_clear_by(index: int, transition: Transition, into: TrackFacts, played: Played) -> list[Snag]:
+    """Where the outgoing is still there after the clear-by cue of the incoming, and for how long."""
+    cue = chosen(into.cues, CueRole.CLEAR_BY)
+    if cue is None:
+        return []
+    late = transition.in_at + transition.beats - played.of_grid(cue.at)
+    if late < NEARLY_CLEAR:
+        return []
+    name = f"‘{cue.name}’" if cue.name else "its clear-by cue"
+    message = f"‘{into.title}’ is to be alone by {name}: the overlap ends {late:g} beats after it."
+    return [Snag(kind=SnagKind.NOT_CLEAR, message=message, transition=index)]
 
 
 def snags_of_voices(

@@ -5,12 +5,14 @@ from __future__ import annotations
 from enum import StrEnum
 from functools import cached_property
 
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.track.cue import Cue, CueRole, chosen
+from fernbrook.core.track.energy import Energy
+from fernbrook.core.track.grid import STAND_IN, Grid
 from fernbrook.core.track.key import Key
+from fernbrook.core.track.loop import Loop
+from fernbrook.core.track.pencil import Known, PencilledCue, PencilledLoop, pencilled_cues, pencilled_loops
 from fernbrook.core.track.section import Section, VoiceSpan
 from fernbrook.core.value import Value
-
-STAND_IN_BPM = 120.0
 
 
 class DoubtKind(StrEnum):
@@ -42,13 +44,6 @@ class KeyFact(Value):
     confidence: float | None = None
 
 
-class Energy(Value):
-    """How much is going on in each bar from ``first_bar`` on, from 0 to 1."""
-
-    first_bar: int
-    by_bar: tuple[float, ...]
-
-
 class TrackFacts(Value):
     """A track as the rules see it.
 
@@ -70,14 +65,34 @@ class TrackFacts(Value):
     key: KeyFact | None = None
     sections: tuple[Section, ...] = ()
     voice: tuple[VoiceSpan, ...] = ()
+    cues: tuple[Cue, ...] = ()
+    loops: tuple[Loop, ...] = ()
     energy: Energy | None = None
 
     @cached_property
     def riding_grid(self) -> Grid:
         """The grid, or a stand-in of 120 BPM from the start where there is none."""
-        return self.grid or Grid.constant(STAND_IN_BPM, 0.0)
+        return self.grid or STAND_IN
 
     @property
     def last_sound_s(self) -> float:
         """Where the sound ends: the end of the file where that is not known."""
         return self.duration_s if self.sound_end_s is None else self.sound_end_s
+
+    @cached_property
+    def pencilled_cues(self) -> tuple[PencilledCue, ...]:
+        """Cues that are proposed beside those that there are."""
+        return pencilled_cues(self._known, self.cues)
+
+    @cached_property
+    def pencilled_loops(self) -> tuple[PencilledLoop, ...]:
+        """Loops that are proposed beside those that there are."""
+        return pencilled_loops(self._known, self.loops)
+
+    def cue_for(self, role: CueRole) -> Cue | None:
+        """The cue of a role that decides where something lies: the preferred one, else the one that is pencilled."""
+        return chosen(self.cues, role) or chosen((p.cue for p in self.pencilled_cues), role)
+
+    @property
+    def _known(self) -> Known:
+        return Known(self.riding_grid, self.sound_start_s, self.last_sound_s, self.sections, self.voice, self.energy)

@@ -174,3 +174,8 @@ class Grid(Value):
         return self.model_copy(
             update={"anchors": tuple(Anchor(time_s=a.time_s + by_s, beat=a.beat) for a in self.anchors)}
         )
+
+
+STAND_IN_BPM = 120.0
+STAND_IN = Grid.constant(STAND_IN_BPM, 0.0)
+"""What a track is counted by until it has a grid."""

@@ -16,6 +16,7 @@ from fernbrook.cli.app import app
 from fernbrook.core.mix.commands import AddTracks
 from fernbrook.core.track.commands import PutGrid
 from fernbrook.service.house import House
+from fernbrook.service.marking import Heard
 from fernbrook.store.folders import Folders
 from tests.conftest import Made
 
@@ -160,7 +161,7 @@ def test_a_file_with_a_latin_name_may_stay_in_its_place(data: Path, tmp_path: Pa
     assert result.exit_code == 0, result.output
     house = House(Folders(data), workers=1)
     track = house.library.list()[0]
-    frames, blocks = house.marking.listen(track.id, 0, 44_100, None)
+    frames, blocks = house.marking.listen(track.id, Heard(0, 44_100))
     assert len(np.concatenate(list(blocks))) == frames == 44_100
     house.stop()
 

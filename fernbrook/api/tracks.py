@@ -17,6 +17,7 @@ from fernbrook.api.schemas.tracks import GridOut, ImportedOut, TrackOut, TrackTa
 from fernbrook.api.sound import RESPONSES, Sample, sound_response
 from fernbrook.core.track.grid import MAX_BPM, MIN_BPM
 from fernbrook.service.library import TEMPO_RANGE
+from fernbrook.service.marking import Heard
 
 router = APIRouter(prefix="/tracks", tags=["tracks"])
 
@@ -69,8 +70,7 @@ def get_track(house: HouseDep, track_id: str) -> TrackOut:
 @router.get("/{track_id}/grid")
 def get_grid(house: HouseDep, track_id: str) -> GridOut:
     """What is counted in a track; ``version`` says of which of its versions."""
-    facts = house.library.facts(track_id)
-    return GridOut(track_id=facts.id, version=facts.version, grid=facts.riding_grid, voice=list(facts.voice))
+    return GridOut.of(house.library.facts(track_id))
 
 
 @router.delete("/{track_id}", status_code=204)
@@ -104,6 +104,11 @@ def listen_to_track(
     start: Sample = 0,
     end: Sample | None = None,
     click_db: Annotated[float | None, Query(ge=-60.0, le=0.0)] = None,
+    back_to: Sample | None = None,
+    times: Annotated[int, Query(ge=1, le=1000)] = 1,
 ) -> StreamingResponse:
-    """The track's own sound between two samples, with a click on its beats where a level for one is given."""
-    return sound_response(*house.marking.listen(track_id, start, end, click_db))
+    """The track's own sound between two samples, with a click on its beats where a level for one is given.
+
+    With a sample to go back to, rounds between that and the end, joined without a seam; the first begins at the start.
+    """
+    return sound_response(*house.marking.listen(track_id, Heard(start, end, click_db, back_to, times)))

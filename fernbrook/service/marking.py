@@ -1,4 +1,4 @@
-"""Changing the markup of a track by hand, measuring it again, undoing, and hearing it with a click."""
+"""Changing the markup of a track by hand, measuring it again, undoing, and hearing it with a click or in rounds."""
 
 from __future__ import annotations
 
@@ -13,7 +13,8 @@ from sqlalchemy.orm import Session
 
 from fernbrook.analysis import mend
 from fernbrook.analysis.features import Features
-from fernbrook.audio.click import Click, clicking
+from fernbrook.audio.click import Click, with_click
+from fernbrook.audio.repeat import Repeat
 from fernbrook.audio.source import Source
 from fernbrook.core.mix.entry import suggested_gain
 from fernbrook.core.mix.mix import DEFAULT_TARGET_LUFS
@@ -23,6 +24,7 @@ from fernbrook.core.track.grid import Grid
 from fernbrook.core.track.grid_edits import tapped
 from fernbrook.core.track.key import Key
 from fernbrook.core.track.markup import AS_ANALYSED, Facet, Markup, as_found
+from fernbrook.core.track.pencil import PencilledCue, PencilledLoop
 from fernbrook.errors import NotFoundError, RefusedError
 from fernbrook.service.events import Events
 from fernbrook.service.sound_files import SoundFiles
@@ -31,6 +33,7 @@ from fernbrook.store import markup as kept
 from fernbrook.store.database import Database
 from fernbrook.store.folders import Folders
 from fernbrook.store.tables import TrackRevisionRow, TrackRow
+from fernbrook.store.tracks import as_facts
 
 LISTEN_BLOCK = 16_384
 
@@ -48,6 +51,8 @@ class OpenTrack:
     steps: Steps
     mean_bpm: float | None
     findings: Findings
+    pencilled_cues: tuple[PencilledCue, ...]
+    pencilled_loops: tuple[PencilledLoop, ...]
 
 
 @dataclass(frozen=True)
@@ -84,6 +89,20 @@ class Findings:
 
 
 @dataclass(frozen=True)
+class Heard:
+    """What is listened to of a track, in samples at the mix's rate, with a click on its beats where a level is given.
+
+    Where there is a sample to go ``back_to``, what is heard are ``times`` rounds between it and ``end``.
+    """
+
+    start: int = 0
+    end: int | None = None
+    click_db: float | None = None
+    back_to: int | None = None
+    times: int = 1
+
+
+@dataclass(frozen=True)
 class Offsets:
     """For each beat from ``first`` on: how late its onsets are in seconds, how clear they are, 0 where not heard."""
 
@@ -93,7 +112,7 @@ class Offsets:
 
 
 class Marking(Undoing[TrackRow, TrackRevisionRow, OpenTrack]):
-    """All use cases that concern the grid, the sections and the voice spans of a track."""
+    """All use cases that concern the grid, sections, voice spans, cues and loops of a track."""
 
     BEGINNING = "what the analysis found"
 
@@ -174,8 +193,8 @@ class Marking(Undoing[TrackRow, TrackRevisionRow, OpenTrack]):
             raise NotFoundError("This track was analysed by an older version. Analyse it again to see its onsets.")
         return path
 
-    def listen(self, track_id: str, start: int, end: int | None, click_db: float | None) -> tuple[int, Blocks]:
-        """A track's own sound between two samples, with a click on its beats where a level for one is given.
+    def listen(self, track_id: str, span: Heard) -> tuple[int, Blocks]:
+        """A track's own sound.
 
         Returns how many samples there are, and blocks of shape (n, 2) at the mix's rate.
         """
@@ -183,16 +202,17 @@ class Marking(Undoing[TrackRow, TrackRevisionRow, OpenTrack]):
             row = self._get(session, track_id)
             grid = kept.markup_of(session, row).grid
         source = Source(self._files.checked([track_id])[track_id], RATE, row.title)
-        begin = min(max(start, 0), source.frames)
-        stop = source.frames if end is None else min(max(end, begin), source.frames)
-        click = Click(grid.ticks, click_db) if grid and click_db is not None else None
+        begin = min(max(span.start, 0), source.frames)
+        stop = source.frames if span.end is None else min(max(span.end, begin), source.frames)
+        click = Click(grid.ticks, span.click_db) if grid and span.click_db is not None else None
+        rounds = None if span.back_to is None else Repeat(source, min(span.back_to, begin), stop)
 
         def blocks() -> Blocks:
             with source:
-                for at in range(begin, stop, LISTEN_BLOCK):
-                    yield source.read(at, min(LISTEN_BLOCK, stop - at))
+                for at, block in rounds.blocks(begin, span.times) if rounds else _straight(source, begin, stop):
+                    yield with_click(block, at, RATE, click) if click else block
 
-        return stop - begin, clicking(blocks(), begin, RATE, click) if click else blocks()
+        return rounds.frames * span.times if rounds else stop - begin, blocks()
 
     def _measured(self, track_id: str, version: int, label: str, measure: Measure) -> OpenTrack:
         with self._database.read() as session:
@@ -231,10 +251,13 @@ class Marking(Undoing[TrackRow, TrackRevisionRow, OpenTrack]):
         kept.move_head(row, revision)
 
     def _opened(self, session: Session, row: TrackRow) -> OpenTrack:
+        facts = as_facts(session, row)
         return OpenTrack(
             id=row.id,
             version=row.version,
             markup=kept.markup_of(session, row),
+            pencilled_cues=facts.pencilled_cues if facts.grid else (),
+            pencilled_loops=facts.pencilled_loops if facts.grid else (),
             steps=steps(session, kept.head_of(session, row)),
             mean_bpm=row.bpm,
             findings=Findings.of(row),
@@ -243,6 +266,11 @@ class Marking(Undoing[TrackRow, TrackRevisionRow, OpenTrack]):
     def _tell(self, opened: OpenTrack) -> None:
         self._events.tell({"type": "track", "id": opened.id, "version": opened.version})
         self._events.tell({"type": "tracks"})
+
+
+def _straight(source: Source, begin: int, stop: int) -> Iterator[tuple[int, NDArray[np.float32]]]:
+    for at in range(begin, stop, LISTEN_BLOCK):
+        yield at, source.read(at, min(LISTEN_BLOCK, stop - at))
 
 
 @lru_cache(maxsize=4)

@@ -13,6 +13,7 @@ from fernbrook.core.track.grid import Grid
 from fernbrook.errors import AudioFileError, InUseError, NotFoundError
 from fernbrook.service.house import House
 from fernbrook.service.library import find_audio
+from fernbrook.service.marking import Heard
 from fernbrook.store.folders import Folders
 from tests.conftest import Made
 from tests.service.conftest import analysed, until
@@ -110,7 +111,7 @@ def test_a_file_cut_off_after_its_header_fails_with_a_reason(house: House, tmp_p
 
 def test_listening_to_a_track_gives_its_own_samples(house: House, first: Made) -> None:
     track = house.library.bring_in_path(first.path).track
-    frames, blocks = house.marking.listen(track.id, 44_100, None, None)
+    frames, blocks = house.marking.listen(track.id, Heard(44_100))
     heard = np.concatenate(list(blocks))
     assert len(heard) == frames
     assert np.array_equal(heard, first.sound()[44_100:])

@@ -13,6 +13,7 @@ from fernbrook.core.track.markup import Facet
 from fernbrook.core.track.section import VoiceSpan
 from fernbrook.errors import RefusedError, StaleError
 from fernbrook.service.house import House
+from fernbrook.service.marking import Heard
 from fernbrook.store.folders import Folders
 from tests.conftest import Made
 from tests.listen import pitch_hz
@@ -213,8 +214,8 @@ def test_sections_and_voice_changed_by_hand_outlast_another_analysis_and_can_be_
 
 
 def test_the_click_lies_on_the_beats_to_the_sample(house: House, track: str) -> None:
-    plain = np.concatenate(list(house.marking.listen(track, 0, 20 * RATE, None)[1]))
-    clicked = np.concatenate(list(house.marking.listen(track, 0, 20 * RATE, -12.0)[1]))
+    plain = np.concatenate(list(house.marking.listen(track, Heard(0, 20 * RATE))[1]))
+    clicked = np.concatenate(list(house.marking.listen(track, Heard(0, 20 * RATE, -12.0))[1]))
     added = clicked - plain
     extra = np.abs(added).max(axis=1)
     grid = _grid(house, track)
@@ -226,7 +227,7 @@ def test_the_click_lies_on_the_beats_to_the_sample(house: House, track: str) -> 
     assert accent > 1.2 * other
     high, low = (pitch_hz(added[round(float(grid.time_at(b)) * RATE) :][:1200]) for b in (4, 5))
     assert high > 1.3 * low
-    later = np.concatenate(list(house.marking.listen(track, 5 * RATE + 7, 6 * RATE, -12.0)[1]))
+    later = np.concatenate(list(house.marking.listen(track, Heard(5 * RATE + 7, 6 * RATE, -12.0))[1]))
     assert np.array_equal(later, clicked[5 * RATE + 7 : 6 * RATE])
 
 

@@ -16,6 +16,7 @@ from fernbrook.core.mix.commands import AddTracks
 from fernbrook.errors import AudioFileError
 from fernbrook.service import sound_files
 from fernbrook.service.house import House
+from fernbrook.service.marking import Heard
 from fernbrook.service.mixes import OpenMix
 from fernbrook.service.sound_files import content_hash
 from fernbrook.store.database import Database
@@ -72,9 +73,9 @@ def test_what_befell_a_file_is_said_before_anything_sounds(
     with pytest.raises(AudioFileError, match=f"‘{name}’ {words}"):
         house.renders.start(opened.id, OutputFormat.FLAC_16)
     with pytest.raises(AudioFileError, match=f"‘{name}’ {words}"):
-        house.listening.preview(opened.id, 0, None, None)
+        house.listening.preview(opened.id, Heard())
     with pytest.raises(AudioFileError, match=f"‘{name}’ {words}"):
-        house.marking.listen(opened.plan.entries[1].track.id, 0, None, None)
+        house.marking.listen(opened.plan.entries[1].track.id, Heard())
     # Where the other track plays alone nothing is missing.
     assert np.array_equal(_hear(house, opened, 0, 44_100), heard)
     again = house.library.bring_in_path(second.path)
@@ -127,7 +128,7 @@ def test_a_replaced_file_that_stayed_in_place_is_told_and_can_be_a_track_of_its_
     assert house.files.find(track.id) == own
     _replace(own)
     with pytest.raises(AudioFileError, match="changed or replaced"):
-        house.marking.listen(track.id, 0, None, None)
+        house.marking.listen(track.id, Heard())
     fresh = house.library.bring_in_path(own, in_place=True)
     assert not fresh.known
     assert fresh.track.id != track.id

@@ -10,6 +10,7 @@ from fernbrook.api.schemas.shape import Shape
 from fernbrook.core.mix.entry import Bpm
 from fernbrook.core.track.commands import MarkupCommand
 from fernbrook.core.track.markup import Facet, Markup
+from fernbrook.core.track.pencil import PencilledCue, PencilledLoop
 from fernbrook.core.value import Beat, Seconds
 from fernbrook.service.marking import Offsets, OpenTrack
 
@@ -87,6 +88,8 @@ class OpenTrackOut(Shape):
     suggested_gain_db: float | None
     first_bar: int
     energy: list[float]
+    pencilled_cues: list[PencilledCue] = Field(description="Cues that are proposed beside those that there are.")
+    pencilled_loops: list[PencilledLoop]
 
     @classmethod
     def of(cls, opened: OpenTrack) -> OpenTrackOut:
@@ -111,6 +114,8 @@ class OpenTrackOut(Shape):
             suggested_gain_db=found.suggested_gain_db,
             first_bar=found.first_bar,
             energy=list(found.energy),
+            pencilled_cues=list(opened.pencilled_cues),
+            pencilled_loops=list(opened.pencilled_loops),
         )
 
 

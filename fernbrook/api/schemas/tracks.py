@@ -9,9 +9,11 @@ from pydantic import Field
 
 from fernbrook.api.schemas.jobs import JobOut
 from fernbrook.api.schemas.shape import Shape
-from fernbrook.core.track.facts import Doubt
+from fernbrook.core.track.cue import Cue
+from fernbrook.core.track.facts import Doubt, TrackFacts
 from fernbrook.core.track.grid import Grid
-from fernbrook.core.track.section import VoiceSpan
+from fernbrook.core.track.pencil import PencilledCue
+from fernbrook.core.track.section import Section, VoiceSpan
 from fernbrook.service.library import Imported
 from fernbrook.service.track import Track
 
@@ -106,9 +108,25 @@ class ImportedOut(Shape):
 
 
 class GridOut(Shape):
-    """What is counted in a track: its grid, or a stand-in where it has none, and where somebody sings."""
+    """What is counted in a track: its grid, or a stand-in where it has none, and what lies on its beats."""
 
     track_id: str
     version: int
     grid: Grid
+    sections: list[Section]
     voice: list[VoiceSpan]
+    cues: list[Cue]
+    pencilled_cues: list[PencilledCue]
+
+    @classmethod
+    def of(cls, facts: TrackFacts) -> GridOut:
+        """The shape of what the rules know of a track."""
+        return cls(
+            track_id=facts.id,
+            version=facts.version,
+            grid=facts.riding_grid,
+            sections=list(facts.sections),
+            voice=list(facts.voice),
+            cues=list(facts.cues),
+            pencilled_cues=list(facts.pencilled_cues) if facts.grid else [],
+        )

@@ -516,6 +516,8 @@ export interface paths {
         /**
          * Listen To Track
          * @description The track's own sound between two samples, with a click on its beats where a level for one is given.
+         *
+         *     With a sample to go back to, rounds between that and the end, joined without a seam; the first begins at the start.
          */
         get: operations["listen_to_track"];
         put?: never;
@@ -1009,6 +1011,73 @@ export interface components {
             entries: components["schemas"]["CourseEntryOut"][];
         };
         /**
+         * Cue
+         * @description A moment of a track, by its beat. ``hue`` is one of the palette's, where it has one of its own.
+         */
+        "Cue-Input": {
+            /** At */
+            at: number;
+            /** Hue */
+            hue?: number | null;
+            /** Id */
+            id: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Preferred
+             * @default false
+             */
+            preferred: boolean;
+            /** @default plain */
+            role: components["schemas"]["CueRole"];
+        };
+        /**
+         * Cue
+         * @description A moment of a track, by its beat. ``hue`` is one of the palette's, where it has one of its own.
+         */
+        "Cue-Output": {
+            /** At */
+            at: number;
+            /** Hue */
+            hue: number | null;
+            /** Id */
+            id: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Preferred
+             * @default false
+             */
+            preferred: boolean;
+            /** @default plain */
+            role: components["schemas"]["CueRole"];
+        };
+        /**
+         * CueRole
+         * @description What a cue is for.
+         *
+         *     A listening or a mix begins at the start; a mix comes in at mix-in and leaves at mix-out; whatever plays under the
+         *     track must be gone by clear-by.
+         * @enum {string}
+         */
+        CueRole: "start" | "mix_in" | "mix_out" | "clear_by" | "plain";
+        /**
          * Curve
          * @description Straight lines through points that rise in place; level before the first and after the last.
          *
@@ -1173,10 +1242,16 @@ export interface components {
         };
         /**
          * GridOut
-         * @description What is counted in a track: its grid, or a stand-in where it has none, and where somebody sings.
+         * @description What is counted in a track: its grid, or a stand-in where it has none, and what lies on its beats.
          */
         GridOut: {
+            /** Cues */
+            cues: components["schemas"]["Cue-Output"][];
             grid: components["schemas"]["Grid-Output"];
+            /** Pencilled Cues */
+            pencilled_cues: components["schemas"]["PencilledCue"][];
+            /** Sections */
+            sections: components["schemas"]["Section-Output"][];
             /** Track Id */
             track_id: string;
             /** Version */
@@ -1243,6 +1318,50 @@ export interface components {
          */
         Law: "fader";
         /**
+         * Loop
+         * @description A span of whole beats, or of a half or a quarter of one.
+         */
+        "Loop-Input": {
+            /** Beats */
+            beats: number;
+            /** Id */
+            id: string;
+            /** @default plain */
+            kind: components["schemas"]["LoopKind"];
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Start */
+            start: number;
+        };
+        /**
+         * Loop
+         * @description A span of whole beats, or of a half or a quarter of one.
+         */
+        "Loop-Output": {
+            /** Beats */
+            beats: number;
+            /** Id */
+            id: string;
+            /** @default plain */
+            kind: components["schemas"]["LoopKind"];
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Start */
+            start: number;
+        };
+        /**
+         * LoopKind
+         * @description What a loop repeats.
+         * @enum {string}
+         */
+        LoopKind: "beat" | "build" | "outro" | "plain";
+        /**
          * MarkChecked
          * @description Say that the grid is right, or that it has still to be looked at.
          */
@@ -1258,6 +1377,8 @@ export interface components {
         /**
          * Markup
          * @description ``by_hand`` once the user has changed the grid, ``checked`` once they have said that it is right.
+         *
+         *     Where there is no grid yet, beats are those of the stand-in.
          */
         Markup: {
             /**
@@ -1270,7 +1391,17 @@ export interface components {
              * @default false
              */
             checked: boolean;
+            /**
+             * Cues
+             * @default []
+             */
+            cues: components["schemas"]["Cue-Output"][];
             grid: components["schemas"]["Grid-Output"] | null;
+            /**
+             * Loops
+             * @default []
+             */
+            loops: components["schemas"]["Loop-Output"][];
             /**
              * Sections
              * @default []
@@ -1288,7 +1419,7 @@ export interface components {
          */
         MarkupChange: {
             /** Command */
-            command: components["schemas"]["Slide"] | components["schemas"]["CountFrom"] | components["schemas"]["FirstOfBar"] | components["schemas"]["SetBeatsPerBar"] | components["schemas"]["SetTempo"] | components["schemas"]["ScaleTempo"] | components["schemas"]["RoundTempo"] | components["schemas"]["MoveLine"] | components["schemas"]["AddAnchor"] | components["schemas"]["RemoveAnchor"] | components["schemas"]["TempoFrom"] | components["schemas"]["PutGrid"] | components["schemas"]["MarkChecked"] | components["schemas"]["PutSections"] | components["schemas"]["PutVoice"];
+            command: components["schemas"]["Slide"] | components["schemas"]["CountFrom"] | components["schemas"]["FirstOfBar"] | components["schemas"]["SetBeatsPerBar"] | components["schemas"]["SetTempo"] | components["schemas"]["ScaleTempo"] | components["schemas"]["RoundTempo"] | components["schemas"]["MoveLine"] | components["schemas"]["AddAnchor"] | components["schemas"]["RemoveAnchor"] | components["schemas"]["TempoFrom"] | components["schemas"]["PutGrid"] | components["schemas"]["MarkChecked"] | components["schemas"]["PutSections"] | components["schemas"]["PutVoice"] | components["schemas"]["PutCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["PutLoops"] | components["schemas"]["RemoveLoops"];
             /** Version */
             version: number;
         };
@@ -1447,6 +1578,13 @@ export interface components {
             markup: components["schemas"]["Markup"];
             /** Mean Bpm */
             mean_bpm: number | null;
+            /**
+             * Pencilled Cues
+             * @description Cues that are proposed beside those that there are.
+             */
+            pencilled_cues: components["schemas"]["PencilledCue"][];
+            /** Pencilled Loops */
+            pencilled_loops: components["schemas"]["PencilledLoop"][];
             /** Redo */
             redo: string | null;
             /** Runner Up Bpm */
@@ -1477,6 +1615,24 @@ export interface components {
          * @enum {string}
          */
         OutputFormat: "wav16" | "wav24" | "wav32f" | "flac16" | "flac24";
+        /**
+         * PencilledCue
+         * @description A cue that is proposed, and why.
+         */
+        PencilledCue: {
+            cue: components["schemas"]["Cue-Output"];
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * PencilledLoop
+         * @description A loop that is proposed, and why.
+         */
+        PencilledLoop: {
+            loop: components["schemas"]["Loop-Output"];
+            /** Reason */
+            reason: string;
+        };
         /**
          * PlaceTransition
          * @description Move or resize an overlap. What is None stays as it is.
@@ -1553,6 +1709,24 @@ export interface components {
          */
         Processor: "level" | "equaliser";
         /**
+         * PutCues
+         * @description Cues put in, or others in the place of those with the same ids.
+         */
+        PutCues: {
+            /** Cues */
+            cues: components["schemas"]["Cue-Input"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "put_cues";
+            /**
+             * Why
+             * @default set a cue
+             */
+            why: string;
+        };
+        /**
          * PutGrid
          * @description Another grid altogether; ``why`` says where it comes from.
          */
@@ -1566,6 +1740,24 @@ export interface components {
             /**
              * Why
              * @default set the grid
+             */
+            why: string;
+        };
+        /**
+         * PutLoops
+         * @description Loops put in, or others in the place of those with the same ids.
+         */
+        PutLoops: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "put_loops";
+            /** Loops */
+            loops: components["schemas"]["Loop-Input"][];
+            /**
+             * Why
+             * @default set a loop
              */
             why: string;
         };
@@ -1619,6 +1811,19 @@ export interface components {
             kind: "remove_anchor";
         };
         /**
+         * RemoveCues
+         * @description Take cues away.
+         */
+        RemoveCues: {
+            /** Ids */
+            ids: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "remove_cues";
+        };
+        /**
          * RemoveEntry
          * @description Take an entry out of the order.
          */
@@ -1630,6 +1835,19 @@ export interface components {
              * @enum {string}
              */
             kind: "remove_entry";
+        };
+        /**
+         * RemoveLoops
+         * @description Take loops away.
+         */
+        RemoveLoops: {
+            /** Ids */
+            ids: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "remove_loops";
         };
         /**
          * RenameMix
@@ -1977,7 +2195,7 @@ export interface components {
          * @description What sort of thing it is.
          * @enum {string}
          */
-        SnagKind: "no_grid" | "tempo_leap" | "does_not_fit" | "two_voices";
+        SnagKind: "no_grid" | "tempo_leap" | "does_not_fit" | "two_voices" | "not_clear";
         /**
          * StraightListOut
          * @description The straightened renders of a track, and the tempo that is suggested; None without a grid.
@@ -4662,6 +4880,8 @@ export interface operations {
                 start?: number;
                 end?: number | null;
                 click_db?: number | null;
+                back_to?: number | null;
+                times?: number;
             };
             header?: never;
             path: {

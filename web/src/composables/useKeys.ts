@@ -9,6 +9,8 @@ export interface KeyBinding {
   /** Shown in the list in place of the keys' names. */
   shown?: string
   run: (event: KeyboardEvent) => void
+  /** For keys that are held: what happens when it is let go. */
+  release?: () => void
 }
 
 export interface KeySet {
@@ -17,6 +19,8 @@ export interface KeySet {
   bindings: KeyBinding[]
 }
 
+/** Keys that are down and wait to be let go. */
+const held = new Map<string, KeyBinding>()
 const sets = shallowReactive<KeySet[]>([])
 
 /** Keys that hold while the calling component is there. Text fields and open menus keep all keys to themselves. */
@@ -56,10 +60,20 @@ export function listenForKeys() {
       const found = bindingOf(event)
       if (!found) return
       event.preventDefault()
+      if (!found.release) return found.run(event)
+      if (event.repeat) return
+      held.set(event.code, found)
       found.run(event)
     },
     { capture: true },
   )
+  const letGo = (code: string) => {
+    held.get(code)?.release?.()
+    held.delete(code)
+  }
+  useEventListener(window, 'keyup', (event) => letGo(event.code), { capture: true })
+  // A key that is let go in another window is never told of.
+  useEventListener(window, 'blur', () => [...held.keys()].forEach(letGo))
   // Buttons and switches act when space is let go.
   useEventListener(
     window,

@@ -87,7 +87,9 @@ describe('a loop', () => {
     const track = { id: 't', title: 'T', artist: '', duration_s: 60 } as Parameters<typeof loopPiece>[0]
     const piece = loopPiece(track, new BeatGrid(GRID), 4.1, 2, -6)
     expect([piece.start, piece.end]).toEqual([3 * 44_100, 7 * 44_100])
-    expect(piece.url(piece.start)).toBe('/api/tracks/t/audio?start=132300&end=308700&click_db=-6')
+    expect(piece.url(piece.start)).toBe(
+      '/api/tracks/t/audio?start=132300&end=308700&back_to=132300&click_db=-6',
+    )
     expect(piece.loops).toBe(true)
   })
 })

@@ -24,7 +24,22 @@ export function trackPiece(track: Listenable, clickDb?: number): Piece {
   }
 }
 
-/** Some bars of a track, from the one in which a moment lies, to be played over and over. */
+/** A span of a track, in seconds, to be played round and round. */
+export function roundPiece(track: Listenable, from: number, to: number, clickDb?: number): Piece {
+  const whole = trackPiece(track, clickDb)
+  const start = Math.min(Math.max(0, Math.round(from * RATE)), whole.end - 1)
+  const end = Math.min(whole.end, Math.max(Math.round(to * RATE), start + 1))
+  return {
+    ...whole,
+    start,
+    end,
+    url: (at) => `/api/tracks/${track.id}/audio?start=${at}&end=${end}&back_to=${start}${clicking(clickDb)}`,
+    loops: true,
+    wraps: true,
+  }
+}
+
+/** Some bars of a track, from the one in which a moment lies, to be played round and round. */
 export function loopPiece(
   track: Listenable,
   beats: BeatGrid,
@@ -34,17 +49,7 @@ export function loopPiece(
 ): Piece {
   const perBar = beats.beatsPerBar
   const bar = Math.floor(beats.beatAt(at) / perBar + 1e-6)
-  const frame = (n: number) => Math.round(beats.timeAt(n * perBar) * RATE)
-  const whole = trackPiece(track, clickDb)
-  const start = Math.max(0, frame(bar))
-  const end = Math.min(whole.end, Math.max(frame(bar + bars), start + 1))
-  return {
-    ...whole,
-    start,
-    end,
-    url: (from) => `/api/tracks/${track.id}/audio?start=${from}&end=${end}${clicking(clickDb)}`,
-    loops: true,
-  }
+  return roundPiece(track, beats.timeAt(bar * perBar), beats.timeAt((bar + bars) * perBar), clickDb)
 }
 
 function clicking(clickDb: number | undefined): string {

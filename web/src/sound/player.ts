@@ -82,6 +82,11 @@ export class Player {
     this.tell({ type: 'run', running: false })
   }
 
+  /** Seconds from a frame's leaving the worklet to its being heard. */
+  get latency(): number {
+    return this.context ? this.context.baseLatency + this.context.outputLatency : 0
+  }
+
   /** The loudest sample of the last few milliseconds that went to the speakers; for tests and the level light. */
   peak(): number {
     if (!this.analyser) return 0

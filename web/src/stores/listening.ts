@@ -16,6 +16,8 @@ export interface Piece {
   url: (from: number) => string
   /** Short enough to be kept whole, so that it can loop. */
   loops: boolean
+  /** Whether its address gives one round from a frame on, back to that frame. */
+  wraps?: boolean
 }
 
 /** The one player of the page, and what it plays. */
@@ -28,15 +30,30 @@ export const useListening = defineStore('listening', () => {
   const level = ref(1)
   const arrived = ref({ from: 0, to: 0 })
   let base = 0
+  let reportedAt = 0
 
   const player = new Player(onReport, (e) => {
     state.value = 'error'
     error.value = e.message
   })
 
+  /** The frame of the piece that is a number of frames into what was asked for. */
+  function placeOf(frames: number): number {
+    const current = piece.value
+    if (!current?.wraps) return base + frames
+    return current.start + ((base - current.start + frames) % (current.end - current.start))
+  }
+
+  /** What has arrived; of a round nothing that can be gone to, for it begins where it was asked for. */
+  function arrivedBy(report: PlayerReport) {
+    if (piece.value?.wraps) return { from: base, to: base }
+    return { from: base + report.kept, to: base + report.end }
+  }
+
   function onReport(report: PlayerReport) {
-    position.value = base + report.position
-    arrived.value = { from: base + report.kept, to: base + report.end }
+    position.value = placeOf(report.position)
+    reportedAt = performance.now()
+    arrived.value = arrivedBy(report)
     if (state.value === 'error') return
     if (report.over) state.value = 'over'
     else if (!report.running) state.value = report.end > 0 ? 'paused' : state.value
@@ -97,6 +114,13 @@ export const useListening = defineStore('listening', () => {
     return position.value / RATE
   }
 
+  /** What is heard at this moment: the latest report, the time since then, and the way to the ears. */
+  function heardIn(kind: Piece['kind'], id: string): number | undefined {
+    const at = secondsIn(kind, id)
+    if (at === undefined || state.value !== 'playing') return at
+    return Math.max(0, at + (performance.now() - reportedAt) / 1000 - player.latency)
+  }
+
   const isSounding = computed(() => state.value === 'playing' || state.value === 'loading')
 
   return {
@@ -114,6 +138,7 @@ export const useListening = defineStore('listening', () => {
     setLoop,
     setLevel,
     secondsIn,
+    heardIn,
     peak: () => player.peak(),
   }
 })

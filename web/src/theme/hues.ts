@@ -29,6 +29,10 @@ export function inkOf(hue: Hue): string {
   return `color-mix(in srgb, ${hue.strong} 68%, var(--ink))`
 }
 
+/** A hue of the palette by its number. */
+export const hueAt = (index: number): Hue => HUES[index]!
+export const HUE_COUNT = HUES.length
+
 /** The hue of the entry at a place in the order. */
 export function hueOf(index: number): Hue {
   return HUES[((index % HUES.length) + HUES.length) % HUES.length]!

@@ -1,20 +1,24 @@
 <script setup lang="ts">
 import { useStorage } from '@vueuse/core'
 import { Button, Skeleton, Switch, Tooltip } from 'ant-design-vue'
-import { computed, ref, useTemplateRef, watch } from 'vue'
+import { computed, ref, shallowRef, useTemplateRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import type { Grid } from '../api/types'
+import type { Cue, Grid, Loop } from '../api/types'
 import GlyphIcon from '../components/shared/GlyphIcon.vue'
 import PickField from '../components/shared/PickField.vue'
-import MarkupPanel from '../components/grid/MarkupPanel.vue'
+import CuePanel from '../components/grid/CuePanel.vue'
+import GridPanel from '../components/grid/GridPanel.vue'
+import TrackPanel, { type Panel } from '../components/grid/TrackPanel.vue'
 import GridStage from '../components/grid/GridStage.vue'
 import GridWeave from '../components/grid/GridWeave.vue'
 import TrackHeader from '../components/grid/TrackHeader.vue'
 import TrackOverview from '../components/grid/TrackOverview.vue'
 import { doubtfulPlaces } from '../time/doubtfulPlaces'
+import { useCues } from '../composables/useCues'
 import { useGridActions } from '../composables/useGridActions'
 import { undoKeys, useKeys } from '../composables/useKeys'
-import { loopPiece, trackPiece } from '../sound/pieces'
+import { useLoops } from '../composables/useLoops'
+import { loopPiece, roundPiece, trackPiece } from '../sound/pieces'
 import { useTempoRange } from '../composables/preferences'
 import { useTrack, useTracks } from '../composables/useTracks'
 import { RATE } from '../sound/player'
@@ -51,6 +55,11 @@ let visited = -1
 
 const { range } = useTempoRange()
 const actions = useGridActions(cursor)
+const panel = useStorage<Panel>('fernbrook.panel', 'grid')
+/** The moment that is heard, while the track plays. */
+const heard = () => (listening.isSounding ? listening.heardIn('track', id.value) : undefined)
+const cues = useCues(cursor, heard)
+const loops = useLoops(cues, () => heard() ?? cursor.value)
 const duration = computed(() => track.value?.duration_s ?? 0)
 const shownBeats = computed(() => (tried.value ? new BeatGrid(tried.value) : markup.beats))
 const playhead = computed(() => listening.secondsIn('track', id.value))
@@ -78,7 +87,10 @@ watch(
 )
 // A grid that changed while it is heard is heard changed.
 watch([() => markup.track?.version, clicks, loopBars], () => {
-  if (playhead.value !== undefined && listening.isSounding) play(playhead.value)
+  if (playhead.value === undefined || !listening.isSounding) return
+  const loop = loops.loops.value.find((l) => l.id === round.value?.id)
+  if (loop && listening.piece?.wraps) playLoop(loop, playhead.value)
+  else play(playhead.value)
 })
 
 function choose(next: string) {
@@ -92,6 +104,7 @@ function place(seconds: number) {
 
 function play(from = cursor.value) {
   if (!track.value) return
+  round.value = undefined
   const beats = markup.beats
   const piece =
     loopBars.value && beats
@@ -99,6 +112,41 @@ function play(from = cursor.value) {
       : trackPiece(track.value, clicks.value)
   if (piece.loops && !listening.loop) listening.setLoop(true)
   listening.play(piece, Math.min(Math.max(piece.start, Math.round(from * RATE)), piece.end - 1))
+}
+
+function hearCue(cue: Cue) {
+  cues.chosenId.value = cue.id
+  cursor.value = cues.secondsOf(cue)
+  play()
+}
+
+/** The loop that goes round, as it was when it began to. */
+const round = shallowRef<Loop>()
+
+function playLoop(loop: Loop, from?: number) {
+  if (!track.value) return
+  round.value = loop
+  const span = loops.spanOf(loop)
+  if (!listening.loop) listening.setLoop(true)
+  const piece = roundPiece(track.value, span.from, span.to, clicks.value)
+  const at = Math.round((from ?? span.from) * RATE)
+  listening.play(piece, at < piece.end ? at : piece.start)
+}
+
+/** What is heard while a key is held, and where it goes back to. */
+let before: { seconds: number; sounding: boolean } | undefined
+
+function hold(seconds: number) {
+  before = { seconds: playhead.value ?? cursor.value, sounding: listening.isSounding }
+  if (track.value)
+    listening.play(trackPiece(track.value, clicks.value), Math.max(0, Math.round(seconds * RATE)))
+}
+
+function release() {
+  if (!before) return
+  if (before.sounding) play(before.seconds)
+  else listening.stop()
+  before = undefined
 }
 
 /** First, quarter, middle, three quarters, end: the downbeat nearest to each. */
@@ -157,14 +205,15 @@ useKeys('This grid', [
   { keys: ['t'], label: 'Tap along', run: tap },
   { keys: ['k'], label: 'Click on the beats', run: () => (click.value = !click.value) },
   { keys: ['m'], label: 'Measure again', run: () => void markup.measure(range.value) },
+  {
+    keys: ['g'],
+    label: 'Grid, or cues and loops',
+    run: () => (panel.value = panel.value === 'grid' ? 'cues' : 'grid'),
+  },
   { keys: ['+', '='], shown: '+', label: 'Larger', run: () => stage.value?.zoom(1.5) },
   { keys: ['-'], shown: '−', label: 'Smaller', run: () => stage.value?.zoom(1 / 1.5) },
   ...undoKeys(markup.undo, markup.redo),
 ])
-useKeys(
-  'At the cursor',
-  actions.all.map((a) => ({ keys: [a.key], label: a.label, run: () => void (markup.track && a.run()) })),
-)
 </script>
 
 <template>
@@ -203,12 +252,18 @@ useKeys(
         :energy="markup.track.energy"
         :first-bar="markup.track.first_bar"
         :offsets="markup.offsets"
+        :cues="cues.cues.value"
+        :pencilled="cues.pencilled.value"
+        :loops="loops.loops.value"
+        :chosen-cue="cues.chosenId.value"
         :cursor="cursor"
         :playhead="playhead"
         @place="place"
         @sections="(sections, why) => markup.send({ kind: 'put_sections', sections, why })"
         @voice="(voice, why) => markup.send({ kind: 'put_voice', voice, why })"
         @analysed="markup.backToAnalysed"
+        @cue="hearCue"
+        @accept="cues.accept"
       />
       <div class="tools">
         <Tooltip title="Play from the cursor (Enter)">
@@ -260,6 +315,17 @@ useKeys(
         :cursor="cursor"
         :playhead="playhead"
         :follows="follows"
+        :cues="cues.cues.value"
+        :pencilled="cues.pencilled.value"
+        :loops="loops.loops.value"
+        :chosen-cue="cues.chosenId.value"
+        :chosen-loop="loops.chosenId.value"
+        :quantum="cues.quantum.value"
+        @cue="hearCue"
+        @move-cue="cues.moveTo"
+        @accept="cues.accept"
+        @loop="(loop) => (loops.chosenId.value = loop.id)"
+        @change-loop="(loop) => loops.change(loop, {}, 'drag a loop’s edge')"
         @place="place"
         @draft="(g) => (tried = g)"
         @line="(beat, to_s) => markup.send({ kind: 'move_line', beat, to_s })"
@@ -272,6 +338,7 @@ useKeys(
         :grid="markup.grid"
         :tried="tried"
         :swing="markup.track.swing"
+        :cues="cues.cues.value"
         :cursor="cursor"
         @place="place"
         @draft="(g) => (tried = g)"
@@ -283,14 +350,28 @@ useKeys(
         soon as there is one.
       </p>
     </div>
-    <MarkupPanel
-      :actions="actions"
-      :track="track"
-      :cursor="cursor"
-      :taps="taps.length"
-      @tap="tap"
-      @seek="place"
-    />
+    <TrackPanel v-model:panel="panel">
+      <GridPanel
+        v-if="panel === 'grid'"
+        :actions="actions"
+        :track="track"
+        :cursor="cursor"
+        :taps="taps.length"
+        @tap="tap"
+        @seek="place"
+      />
+      <CuePanel
+        v-else
+        :cues="cues"
+        :loops="loops"
+        :cursor="cursor"
+        @seek="place"
+        @hear="(s) => (place(s), play(s))"
+        @hold="hold"
+        @release="release"
+        @hear-loop="(loop) => playLoop(loop)"
+      />
+    </TrackPanel>
   </div>
 </template>
 

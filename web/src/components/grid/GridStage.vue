@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useElementSize } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
-import type { Grid } from '../../api/types'
+import type { Cue, Grid, Loop, PencilledCue } from '../../api/types'
 import { useCanvas } from '../../composables/useCanvas'
 import { startDrag } from '../../composables/useDrag'
 import { bucketFor, peaksOf } from '../../composables/useTrackPictures'
@@ -11,7 +11,10 @@ import { drawWave } from '../../drawing/waveTiles'
 import { hueOf } from '../../theme/hues'
 import { useTokens } from '../../theme/tokens'
 import { barBeat } from '../../time/format'
+import { meant, stakesOf, STAND_IN, withLoopEdge, type Quantum } from '../../time/cues'
 import { BeatGrid } from '../../time/grid'
+import CuePlates from '../cues/CuePlates.vue'
+import LoopBands from '../cues/LoopBands.vue'
 import { lineDraft } from '../../time/gridDraft'
 
 const NEAREST_HANDLES = 22
@@ -27,11 +30,23 @@ const props = defineProps<{
   playhead: number | undefined
   /** Whether the view goes along with the playhead. */
   follows: boolean
+  cues: Cue[]
+  pencilled: PencilledCue[]
+  loops: Loop[]
+  chosenCue: string | undefined
+  chosenLoop: string | undefined
+  /** What lines cues and loops catch on. */
+  quantum: Quantum
 }>()
 const emit = defineEmits<{
   place: [seconds: number]
   draft: [grid: Grid | undefined]
   line: [beat: number, seconds: number]
+  cue: [cue: Cue]
+  moveCue: [cue: Cue, beat: number]
+  accept: [cue: Cue]
+  loop: [loop: Loop]
+  changeLoop: [loop: Loop]
 }>()
 
 /** Seconds drawn as if they were beats of 60 BPM: the waveform stands still while the grid moves. */
@@ -163,6 +178,41 @@ function dragLine(event: PointerEvent, beat: number) {
   })
 }
 
+/** Cues and loops as a drag has them for now. */
+const movedCue = ref<Cue>()
+const movedLoop = ref<Loop>()
+const counted = computed(() => beats.value ?? STAND_IN)
+const beatX = (beat: number) => view.xOf(counted.value.timeAt(beat))
+const stakes = computed(() =>
+  stakesOf(
+    props.cues.map((c) => (c.id === movedCue.value?.id ? movedCue.value : c)),
+    props.pencilled,
+    beatX,
+  ),
+)
+const bands = computed(() => props.loops.map((l) => (l.id === movedLoop.value?.id ? movedLoop.value : l)))
+
+/** The beat that a drag by pixels leads to, on a line unless it is free of them. */
+function beatAfter(beat: number, dx: number, free: boolean) {
+  const at = counted.value.beatAt(counted.value.timeAt(beat) + dx / view.perBeat.value)
+  return meant(at, free || !props.grid ? 'free' : props.quantum, counted.value.beatsPerBar)
+}
+
+function dropCue(cue: Cue) {
+  if (movedCue.value) emit('moveCue', cue, movedCue.value.at)
+  movedCue.value = undefined
+}
+
+function dragEdge(loop: Loop, edge: 'start' | 'end', dx: number, free: boolean) {
+  const origin = edge === 'start' ? loop.start : loop.start + loop.beats
+  movedLoop.value = withLoopEdge(loop, edge, beatAfter(origin, dx, free), counted.value.beatsPerBar)
+}
+
+function dropLoop() {
+  if (movedLoop.value) emit('changeLoop', movedLoop.value)
+  movedLoop.value = undefined
+}
+
 function nudgeLine(beat: number, direction: number, large: boolean) {
   emit('line', beat, beats.value!.timeAt(beat) + direction * NUDGE_S * (large ? 10 : 1))
 }
@@ -205,6 +255,26 @@ function press(event: PointerEvent) {
           @keydown.right.stop.prevent="(e: KeyboardEvent) => nudgeLine(h.beat, 1, e.shiftKey)"
         />
       </svg>
+      <LoopBands
+        :loops="bands"
+        :x-of="beatX"
+        :chosen="chosenLoop"
+        movable
+        @choose="(loop) => emit('loop', loop)"
+        @edge="dragEdge"
+        @drop="dropLoop"
+      />
+      <CuePlates
+        :stakes="stakes"
+        :width="width"
+        :chosen="chosenCue"
+        :rows="3"
+        movable
+        @choose="(cue) => emit('cue', cue)"
+        @accept="(cue) => emit('accept', cue)"
+        @drag="(cue, dx, free) => (movedCue = { ...cue, at: beatAfter(cue.at, dx, free) })"
+        @drop="dropCue"
+      />
       <div class="cursor" :style="{ left: `${view.xOf(cursor)}px` }" />
       <div v-if="playhead !== undefined" class="playhead" :style="{ left: `${view.xOf(playhead)}px` }" />
     </div>

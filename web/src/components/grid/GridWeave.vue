@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { Segmented } from 'ant-design-vue'
 import { computed, ref, useTemplateRef } from 'vue'
-import type { Grid } from '../../api/types'
+import type { Cue, Grid } from '../../api/types'
 import { useCanvas } from '../../composables/useCanvas'
 import { startDrag } from '../../composables/useDrag'
 import { onsetsOf } from '../../composables/useTrackPictures'
@@ -9,6 +9,7 @@ import { LEAD, weaveImage, type Band } from '../../drawing/weave'
 import { useTokens } from '../../theme/tokens'
 import { BeatGrid } from '../../time/grid'
 import { lineDraft, slidDraft } from '../../time/gridDraft'
+import { plateOf } from '../../time/cues'
 import { isSwung } from '../../time/swing'
 
 type Pull = 'slide' | 'stretch'
@@ -30,6 +31,7 @@ const props = defineProps<{
   tried: Grid | undefined
   /** How much longer the first eighth of a beat is played than the second; null where that was not heard. */
   swing: number | null
+  cues: Cue[]
   cursor: number
 }>()
 const emit = defineEmits<{
@@ -103,6 +105,20 @@ const marks = computed(() => {
   }
   return found
 })
+
+/** Each cue in the row of its bar. */
+const stakes = computed(() =>
+  props.cues.map((cue) => {
+    const along = (cue.at + LEAD) / perBar.value
+    const row = Math.floor(along + 1e-9)
+    return {
+      cue,
+      text: plateOf(cue),
+      left: (along - row) * 100,
+      y: (row - rows.value.first) * rowHeight.value,
+    }
+  }),
+)
 
 function spot(event: PointerEvent, box: DOMRect) {
   const x = Math.min(Math.max(0, event.clientX - box.left), box.width)
@@ -188,6 +204,13 @@ function rgb(colour: string): [number, number, number] {
           This track was analysed by an older version. Analyse it again to see its weave.
         </div>
         <div class="row" :style="{ top: `${cursorY}px`, height: `${Math.max(2, rowHeight)}px` }" />
+        <span
+          v-for="s in stakes"
+          :key="s.cue.id"
+          class="stake"
+          :style="{ left: `${s.left}%`, top: `${s.y}px`, height: `${Math.max(3, rowHeight)}px` }"
+          ><span class="plate">{{ s.text }}</span></span
+        >
         <div
           v-if="hover"
           class="tip"
@@ -283,6 +306,26 @@ canvas {
   border: solid var(--fern);
   border-width: 1px 0;
   pointer-events: none;
+}
+
+.stake {
+  position: absolute;
+  border-left: 2px solid var(--ink-soft);
+  pointer-events: none;
+}
+
+.plate {
+  position: absolute;
+  top: 50%;
+  padding: 0 5px;
+  border: 1px solid var(--ink-soft);
+  border-left: 0;
+  border-radius: 0 6px 6px 0;
+  background: var(--sheet);
+  font-size: 11px;
+  line-height: 13px;
+  white-space: nowrap;
+  transform: translateY(-50%);
 }
 
 .none {

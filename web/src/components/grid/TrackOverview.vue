@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { useTemplateRef } from 'vue'
-import type { Offsets, Section, VoiceSpan } from '../../api/types'
+import { computed, useTemplateRef } from 'vue'
+import type { Cue, Loop, Offsets, PencilledCue, Section, VoiceSpan } from '../../api/types'
 import { useCanvas } from '../../composables/useCanvas'
 import { startDrag } from '../../composables/useDrag'
 import { peaksOf } from '../../composables/useTrackPictures'
@@ -9,7 +9,10 @@ import { drawEnergy } from '../../drawing/energy'
 import { drawSmallWave } from '../../drawing/smallWave'
 import { hueOf } from '../../theme/hues'
 import { useTokens } from '../../theme/tokens'
+import { stakesOf, STAND_IN } from '../../time/cues'
 import type { BeatGrid } from '../../time/grid'
+import CuePlates from '../cues/CuePlates.vue'
+import LoopBands from '../cues/LoopBands.vue'
 import SectionsRow from './SectionsRow.vue'
 import VoiceRow from './VoiceRow.vue'
 
@@ -24,6 +27,10 @@ const props = defineProps<{
   energy: number[]
   firstBar: number
   offsets: Offsets | undefined
+  cues: Cue[]
+  pencilled: PencilledCue[]
+  loops: Loop[]
+  chosenCue: string | undefined
   cursor: number
   playhead: number | undefined
 }>()
@@ -32,6 +39,8 @@ const emit = defineEmits<{
   sections: [sections: Section[], why: string]
   voice: [spans: VoiceSpan[], why: string]
   analysed: [part: 'sections' | 'voice']
+  cue: [cue: Cue]
+  accept: [cue: Cue]
 }>()
 
 const tokens = useTokens()
@@ -40,7 +49,7 @@ const wave = useTemplateRef<HTMLCanvasElement>('wave')
 const steps = useTemplateRef<HTMLCanvasElement>('steps')
 const strip = useTemplateRef<HTMLCanvasElement>('strip')
 
-useCanvas(wave, ({ context, width: w, height }) => {
+const { width } = useCanvas(wave, ({ context, width: w, height }) => {
   const peaks = peaksOf(props.trackId, 4096)
   if (peaks) drawSmallWave(context, w, height, peaks, props.duration, hue, 0)
 })
@@ -52,6 +61,10 @@ useCanvas(strip, ({ context, width: w, height }) => {
   if (props.offsets && props.beats)
     drawDrift(context, w, height, props.offsets, props.beats, props.duration, tokens.value)
 })
+
+const xOf = (seconds: number) => (seconds / props.duration) * width.value
+const beatX = (beat: number) => xOf((props.beats ?? STAND_IN).timeAt(beat))
+const stakes = computed(() => stakesOf(props.cues, props.pencilled, beatX))
 
 const share = (seconds: number) => Math.min(1, Math.max(0, seconds / props.duration))
 
@@ -85,6 +98,16 @@ function place(event: PointerEvent) {
     </template>
     <div class="over" @pointerdown="place">
       <canvas ref="wave" class="wave" />
+      <div class="marks">
+        <LoopBands :loops="loops" :x-of="beatX" />
+        <CuePlates
+          :stakes="stakes"
+          :width="width"
+          :chosen="chosenCue"
+          @choose="(cue) => emit('cue', cue)"
+          @accept="(cue) => emit('accept', cue)"
+        />
+      </div>
       <div class="energy" role="img" aria-label="Energy of each bar">
         <canvas ref="steps" />
         <span class="scale top">energy</span>
@@ -115,6 +138,15 @@ function place(event: PointerEvent) {
   display: block;
   width: 100%;
   height: 52px;
+}
+
+.marks {
+  position: absolute;
+  top: 0;
+  right: 0;
+  left: 0;
+  height: 52px;
+  pointer-events: none;
 }
 
 .energy,

@@ -9,6 +9,8 @@ const props = defineProps<{
   min: number
   max?: number
   label?: string
+  /** Digits that are shown after the point, two without. */
+  digits?: number
   /** Use a number; false when it was refused. */
   send: (value: number) => Promise<boolean>
 }>()
@@ -66,7 +68,7 @@ onMounted(() => {
     :min="min"
     :max="max"
     :aria-label="label"
-    :formatter="(v) => (v === '' || v === undefined ? '' : String(Math.round(Number(v) * 100) / 100))"
+    :formatter="(v) => (v === '' || v === undefined ? '' : String(Number(Number(v).toFixed(digits ?? 2))))"
     @update:value="(v) => (shown = typeof v === 'number' ? v : null)"
     @press-enter="commit"
     @blur="commit"

@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import type { Track } from '../../api/types'
 import type { GridActions } from '../../composables/useGridActions'
 import { typicalOffset } from '../../time/doubtfulPlaces'
+import { useKeys } from '../../composables/useKeys'
 import { RANGES, useTempoRange } from '../../composables/preferences'
 import { FINE_MS } from '../../drawing/drift'
 import { useMarkup } from '../../stores/markup'
@@ -46,6 +47,10 @@ const spanSeconds = computed(() =>
     : undefined,
 )
 const { byId } = actions
+useKeys(
+  'At the cursor',
+  actions.all.map((a) => ({ keys: [a.key], label: a.label, run: () => void (markup.track && a.run()) })),
+)
 const follow = (every: number) => markup.follow(every, spanBeats.value)
 const WHERE = [
   { value: 'everywhere', label: 'Everywhere' },
@@ -71,7 +76,7 @@ async function slideBySet(ms: number) {
 </script>
 
 <template>
-  <aside class="panel" aria-label="Grid">
+  <div>
     <section class="look">
       <h3>Look at this</h3>
       <p v-if="!grid && !track?.doubts?.length" class="soft">There is no grid yet.</p>
@@ -228,35 +233,10 @@ async function slideBySet(ms: number) {
     <section>
       <ActionButton :action="byId.analysed!" :disabled="!markup.track?.has_analysed" />
     </section>
-  </aside>
+  </div>
 </template>
 
 <style scoped>
-.panel {
-  display: flex;
-  flex-direction: column;
-  min-height: 0;
-  overflow: auto;
-  padding: 4px 0;
-  border-left: 1px solid var(--line);
-  background: var(--sheet);
-}
-
-section,
-:deep(section) {
-  padding: 9px 14px;
-  border-bottom: 1px solid var(--line);
-}
-
-section:last-child {
-  border: 0;
-}
-
-h3,
-:deep(h3) {
-  margin-bottom: 6px;
-}
-
 .where {
   float: right;
   color: var(--ink);

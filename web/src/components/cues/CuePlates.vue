@@ -1,0 +1,160 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Cue } from '../../api/types'
+import { startDrag } from '../../composables/useDrag'
+import { plateOf, roleOf, type Stake } from '../../time/cues'
+import { hueAt } from '../../theme/hues'
+
+/** Cues as plant labels; what is pencilled is outlined. */
+const props = defineProps<{
+  stakes: Stake[]
+  width: number
+  chosen?: string
+  /** Rows that plates may take; more crowded ones keep only their stake. */
+  rows?: number
+  /** Whether stakes can be dragged. */
+  movable?: boolean
+}>()
+const emit = defineEmits<{
+  choose: [cue: Cue]
+  drag: [cue: Cue, dx: number, free: boolean]
+  drop: [cue: Cue]
+  accept: [cue: Cue]
+}>()
+
+const LETTER = 6.4
+const PADDING = 12
+const APART = 3
+
+const placed = computed(() => {
+  const taken: number[] = Array.from({ length: props.rows ?? 2 }, () => -Infinity)
+  return [...props.stakes]
+    .filter((s) => s.x > -60 && s.x < props.width + 4)
+    .sort((a, b) => a.x - b.x)
+    .map((stake) => {
+      const text = plateOf(stake.cue)
+      const wide = text.length * LETTER + PADDING
+      const row = taken.findIndex((until) => until < stake.x)
+      if (row >= 0) taken[row] = stake.x + wide + APART
+      const hue = stake.cue.hue === null || stake.cue.hue === undefined ? undefined : hueAt(stake.cue.hue)
+      return { ...stake, text, row, colour: hue?.strong }
+    })
+})
+
+function press(event: PointerEvent, stake: Stake) {
+  if (!props.movable || stake.pencilled) {
+    event.stopPropagation()
+    return
+  }
+  startDrag(event, {
+    move: (dx, _, at) => emit('drag', stake.cue, dx, at.shiftKey),
+    drop: () => emit('drop', stake.cue),
+    click: () => emit('choose', stake.cue),
+  })
+}
+
+function click(event: MouseEvent, stake: Stake) {
+  // A press that can drag has told of the click already; the keyboard's has no press.
+  if (stake.pencilled) emit('accept', stake.cue)
+  else if (!props.movable || event.detail === 0) emit('choose', stake.cue)
+}
+
+function title(stake: Stake) {
+  if (stake.pencilled) return `Pencilled: ${stake.reason}. Click to accept`
+  return [roleOf(stake.cue).label, stake.cue.name, stake.cue.note].filter(Boolean).join(' · ')
+}
+</script>
+
+<template>
+  <div class="plates">
+    <button
+      v-for="p in placed"
+      :key="p.cue.id"
+      type="button"
+      class="stake"
+      :class="{ pencilled: p.pencilled, chosen: p.cue.id === chosen, bare: p.row < 0, movable }"
+      :style="{ left: `${p.x}px`, '--row': Math.max(p.row, 0), '--hue': p.colour ?? 'var(--ink-soft)' }"
+      :aria-label="`${p.pencilled ? 'Pencilled cue' : 'Cue'} ${p.text}`"
+      :title="title(p)"
+      @pointerdown="(e) => press(e, p)"
+      @click="(e) => click(e, p)"
+    >
+      <span v-if="p.row >= 0" class="plate">{{ p.text }}</span>
+    </button>
+  </div>
+</template>
+
+<style scoped>
+.plates {
+  position: absolute;
+  inset: 0;
+  overflow: hidden;
+  pointer-events: none;
+}
+
+.stake {
+  position: absolute;
+  top: 0;
+  bottom: 0;
+  width: 9px;
+  margin-left: -4px;
+  padding: 0;
+  border: 0;
+  background: none;
+  font: inherit;
+  pointer-events: auto;
+  cursor: pointer;
+}
+
+.stake::before {
+  position: absolute;
+  top: calc(var(--row) * 17px);
+  bottom: 0;
+  left: 3px;
+  width: 2px;
+  background: var(--hue);
+  content: '';
+}
+
+.stake.movable:not(.pencilled) {
+  cursor: ew-resize;
+}
+
+.plate {
+  position: absolute;
+  top: calc(var(--row) * 17px);
+  left: 3px;
+  padding: 0 6px 0 5px;
+  border: 1px solid var(--hue);
+  border-left-width: 2px;
+  border-radius: 0 7px 7px 0;
+  background: var(--sheet);
+  color: var(--ink);
+  font-size: 11px;
+  line-height: 14px;
+  white-space: nowrap;
+}
+
+.stake.pencilled::before {
+  width: 0;
+  border-left: 1px dashed var(--ink-soft);
+  background: none;
+}
+
+.stake.pencilled .plate {
+  border: 1px dashed var(--ink-soft);
+  background: color-mix(in srgb, var(--ground) 75%, transparent);
+  color: var(--ink-soft);
+}
+
+.stake:hover .plate,
+.stake:focus-visible .plate {
+  z-index: 1;
+  background: var(--fern-soft);
+}
+
+.stake.chosen .plate {
+  background: var(--ink);
+  color: var(--sheet);
+}
+</style>

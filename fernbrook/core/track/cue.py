@@ -28,6 +28,7 @@ class CueRole(StrEnum):
     PLAIN = "plain"
 
 
+ROLES = tuple(CueRole)
 SINGLE = frozenset({CueRole.START, CueRole.CLEAR_BY})
 """A track has one of each at most."""
 PREFERRED = frozenset({CueRole.MIX_IN, CueRole.MIX_OUT})
@@ -74,13 +75,18 @@ def chosen(cues: Iterable[Cue], role: CueRole) -> Cue | None:
     return next((c for c in of_role if c.preferred), of_role[0] if of_role else None)
 
 
+def in_order(cues: Iterable[Cue]) -> tuple[Cue, ...]:
+    """By time; those of one moment by what comes first in a mix."""
+    return tuple(sorted(cues, key=lambda c: (c.at, ROLES.index(c.role), c.id)))
+
+
 def _rival(one: Cue, other: Cue) -> bool:
     return one.role is other.role and one.id != other.id
 
 
 def _settled(cues: Iterable[Cue]) -> tuple[Cue, ...]:
     """In order, and with one preferred cue of each role that has such."""
-    ordered = sorted(cues, key=lambda c: (c.at, c.id))
+    ordered = in_order(cues)
     preferred = {role: cue.id for role in PREFERRED if (cue := chosen(ordered, role))}
     return tuple(
         c if c.preferred is (preferred.get(c.role) == c.id) else c.model_copy(update={"preferred": not c.preferred})

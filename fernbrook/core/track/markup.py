@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from enum import StrEnum
 from typing import TypeVar
 
-from fernbrook.core.track.cue import Cue
+from fernbrook.core.track.cue import Cue, in_order
 from fernbrook.core.track.grid import STAND_IN, Grid
 from fernbrook.core.track.loop import Loop, nearest_length
 from fernbrook.core.track.recount import Recount
@@ -59,7 +59,7 @@ def recounted(markup: Markup, grid: Grid | None) -> Markup:
         on_line = markup.grid is not None and at == round(at)
         return recount.beat(at) if on_line else recount.same_moment(at)
 
-    cues = tuple(sorted((c.model_copy(update={"at": beat(c.at)}) for c in markup.cues), key=lambda c: (c.at, c.id)))
+    cues = in_order(c.model_copy(update={"at": beat(c.at)}) for c in markup.cues)
     loops = tuple(
         loop.model_copy(
             update={"start": beat(loop.start), "beats": nearest_length(loop.beats * recount.octave(loop.start))}

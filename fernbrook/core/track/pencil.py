@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
-from fernbrook.core.track.cue import PREFERRED, Cue, CueRole
+from fernbrook.core.track.cue import PREFERRED, ROLES, Cue, CueRole
 from fernbrook.core.track.energy import Energy
 from fernbrook.core.track.grid import Grid
 from fernbrook.core.track.loop import Loop, LoopKind
@@ -116,7 +116,7 @@ def pencilled_cues(known: Known, cues: Sequence[Cue] = ()) -> tuple[PencilledCue
     offered = [p for p in _with_role(known) if p.cue.role not in roles]
     taken = [c.at for c in cues] + [p.cue.at for p in offered]
     plain = [p for p in _plain(known) if all(abs(p.cue.at - at) >= known.bar for at in taken)]
-    return tuple(sorted([*offered, *plain[:MOST_PLAIN]], key=lambda p: p.cue.at))
+    return tuple(sorted([*offered, *plain[:MOST_PLAIN]], key=lambda p: (p.cue.at, ROLES.index(p.cue.role))))
 
 
 def pencilled_loops(known: Known, loops: Sequence[Loop] = ()) -> tuple[PencilledLoop, ...]:

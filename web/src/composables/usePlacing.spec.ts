@@ -12,7 +12,14 @@ function placing(snap: Snap = 'bar') {
   const send = vi.fn().mockResolvedValue(true)
   return {
     send,
-    ...usePlacing(planned, ref({ mixBeat: (beat: number) => beat + 1000 }), ref(4), ref(snap), send),
+    ...usePlacing(
+      planned,
+      ref({ mixBeat: (beat: number) => beat + 1000 }),
+      ref(4),
+      ref(snap),
+      send,
+      ref({ outgoing: [{ beat: 309.5, name: 'break' }], incoming: [{ beat: 70, name: 'voice' }] }),
+    ),
   }
 }
 
@@ -59,5 +66,19 @@ describe('a transition that is dragged', () => {
     p.drag('body', -40)
     await p.drop()
     expect(p.place.value.outAt).toBe(320)
+  })
+
+  it('catches on a cue of the side that is dragged, and names it', () => {
+    const p = placing()
+    p.drag('start', -10.2, 1)
+    expect([p.place.value.outAt, p.caught.value]).toEqual([309.5, 'break'])
+    p.drag('start', -14, 1)
+    expect([p.place.value.outAt, p.caught.value]).toEqual([308, undefined])
+    // The end catches on where the incoming's voice enters: beat 70 of it lies 62 after the start.
+    p.drag('end', -1.6, 1)
+    expect([p.place.value.beats, p.caught.value]).toEqual([62, 'voice'])
+    // Slid, the same cue comes to lie on the end of the overlap.
+    p.drag('incoming', 1.7, 1)
+    expect([p.place.value.inAt, p.caught.value]).toEqual([6, 'voice'])
   })
 })

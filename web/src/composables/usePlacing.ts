@@ -1,6 +1,7 @@
 import { computed, ref, watch, type Ref } from 'vue'
 import type { EntryClock } from '../time/entryClock'
 import type { Command, PlannedTransition } from '../api/types'
+import type { Catch } from './useSides'
 
 export type Snap = 'bar' | 'beat' | 'none'
 export type Part = 'start' | 'end' | 'body' | 'incoming'
@@ -24,12 +25,15 @@ export function usePlacing(
   beatsPerBar: Ref<number>,
   snap: Ref<Snap>,
   send: (command: Command) => Promise<boolean>,
+  catches: Ref<{ outgoing: Catch[]; incoming: Catch[] }>,
 ) {
   const stored = computed<Place>(() => {
     const t = planned.value.transition
     return { outAt: t.out_at, inAt: t.in_at, beats: t.beats }
   })
   const draft = ref<Place>()
+  /** What the drag has caught on. */
+  const caught = ref<string>()
   const place = computed(() => draft.value ?? stored.value)
   const start = computed(() => outgoing.value.mixBeat(place.value.outAt))
   const end = computed(() => start.value + place.value.beats)
@@ -42,38 +46,59 @@ export function usePlacing(
   /**
    * The place when a part is moved by some beats from where it lies stored. The start and the whole overlap move along
    * the outgoing track and take the incoming with them, so that its mix-in cue stays; the incoming is slid by itself.
+   * Within `reach` of a cue or of a section's start, what is moved catches on it.
    */
-  function moved(part: Part, by: number): Place {
+  function moved(part: Part, by: number, reach = 0): Place {
     const { outAt, inAt, beats } = stored.value
     const room = planned.value.room
+    const { outgoing: leaving, incoming: arriving } = catches.value
     switch (part) {
       case 'end': {
         const most = Math.min(room.out_to - outAt, room.in_to - inAt)
-        return { outAt, inAt, beats: within(snapped(outAt + beats + by) - outAt, SHORTEST, most) }
+        const ends = [...leaving, ...shifted(arriving, outAt - inAt)]
+        return { outAt, inAt, beats: within(line(outAt + beats + by, ends, reach) - outAt, SHORTEST, most) }
       }
       case 'start': {
         const earliest = Math.max(room.out_from, outAt + beats - (room.in_to - inAt))
-        const at = within(snapped(outAt + by), earliest, outAt + beats - SHORTEST)
+        const at = within(line(outAt + by, leaving, reach), earliest, outAt + beats - SHORTEST)
         return { outAt: at, inAt, beats: outAt + beats - at }
       }
-      case 'body':
-        return { outAt: within(snapped(outAt + by), room.out_from, room.out_to - beats), inAt, beats }
-      case 'incoming':
-        return { outAt, inAt: within(snapped(inAt - by), room.in_from, room.in_to - beats), beats }
+      case 'body': {
+        const starts = [...leaving, ...shifted(leaving, -beats)]
+        const at = line(outAt + by, starts, reach)
+        return { outAt: within(at, room.out_from, room.out_to - beats), inAt, beats }
+      }
+      case 'incoming': {
+        // Its cues may come to lie on either end of the overlap.
+        const starts = [...arriving, ...shifted(arriving, -beats)]
+        return {
+          outAt,
+          inAt: within(line(inAt - by, starts, reach), room.in_from, room.in_to - beats),
+          beats,
+        }
+      }
     }
   }
 
-  function snapped(beat: number): number {
-    return Math.round(beat / unit.value) * unit.value
+  const shifted = (all: Catch[], by: number) => all.map((c) => ({ ...c, beat: c.beat + by }))
+
+  /** The line that was meant: what is caught on, else the nearest of those that are snapped to. */
+  function line(beat: number, all: Catch[], reach: number): number {
+    const near = (c: Catch) => Math.abs(c.beat - beat)
+    const nearest = all.reduce<Catch | undefined>((a, b) => (a && near(a) <= near(b) ? a : b), undefined)
+    const found = nearest && near(nearest) < reach ? nearest : undefined
+    caught.value = found?.name
+    return found ? found.beat : Math.round(beat / unit.value) * unit.value
   }
 
-  function drag(part: Part, by: number) {
-    draft.value = moved(part, by)
+  function drag(part: Part, by: number, reach = 0) {
+    draft.value = moved(part, by, reach)
   }
 
   /** Send what the drag has come to. */
   async function drop() {
     const wanted = draft.value
+    caught.value = undefined
     if (!wanted) return
     const sent = await put(wanted)
     if (!sent) draft.value = undefined
@@ -111,6 +136,7 @@ export function usePlacing(
     end,
     incomingOffset,
     unit,
+    caught,
     drag,
     drop,
     nudge,

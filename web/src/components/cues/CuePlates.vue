@@ -14,6 +14,8 @@ const props = defineProps<{
   rows?: number
   /** Whether stakes can be dragged. */
   movable?: boolean
+  /** Whether the plates hang at the lower end of their stakes. */
+  hangs?: boolean
 }>()
 const emit = defineEmits<{
   choose: [cue: Cue]
@@ -60,13 +62,13 @@ function click(event: MouseEvent, stake: Stake) {
 }
 
 function title(stake: Stake) {
-  if (stake.pencilled) return `Pencilled: ${stake.reason}. Click to accept`
+  if (stake.pencilled) return `Pencilled: ${stake.reason}`
   return [roleOf(stake.cue).label, stake.cue.name, stake.cue.note].filter(Boolean).join(' · ')
 }
 </script>
 
 <template>
-  <div class="plates">
+  <div class="plates" :class="{ hangs }">
     <button
       v-for="p in placed"
       :key="p.cue.id"
@@ -114,6 +116,16 @@ function title(stake: Stake) {
   width: 2px;
   background: var(--hue);
   content: '';
+}
+
+.hangs .stake::before {
+  top: 0;
+  bottom: calc(var(--row) * 17px);
+}
+
+.hangs .plate {
+  top: auto;
+  bottom: calc(var(--row) * 17px);
 }
 
 .stake.movable:not(.pencilled) {

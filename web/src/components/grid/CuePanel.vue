@@ -464,7 +464,8 @@ p {
   background: var(--sheet);
   color: var(--ink);
   font: inherit;
-  font-size: 12px;
+  font-size: 11px;
+  letter-spacing: -0.1px;
   white-space: nowrap;
   cursor: pointer;
 }

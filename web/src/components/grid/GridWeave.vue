@@ -106,19 +106,21 @@ const marks = computed(() => {
   return found
 })
 
-/** Each cue in the row of its bar. */
-const stakes = computed(() =>
-  props.cues.map((cue) => {
+const PLATE_HEIGHT = 14
+const LETTER = 6.4
+/** Each cue in the row of its bar; plates of rows that are close stand beside each other. */
+const stakes = computed(() => {
+  let last = { y: -Infinity, until: 0 }
+  return props.cues.map((cue) => {
     const along = (cue.at + LEAD) / perBar.value
     const row = Math.floor(along + 1e-9)
-    return {
-      cue,
-      text: plateOf(cue),
-      left: (along - row) * 100,
-      y: (row - rows.value.first) * rowHeight.value,
-    }
-  }),
-)
+    const text = plateOf(cue)
+    const y = (row - rows.value.first) * rowHeight.value
+    const aside = y - last.y < PLATE_HEIGHT ? last.until : 0
+    last = { y, until: aside + text.length * LETTER + 13 }
+    return { cue, text, aside, left: (along - row) * 100, y }
+  })
+})
 
 function spot(event: PointerEvent, box: DOMRect) {
   const x = Math.min(Math.max(0, event.clientX - box.left), box.width)
@@ -209,7 +211,7 @@ function rgb(colour: string): [number, number, number] {
           :key="s.cue.id"
           class="stake"
           :style="{ left: `${s.left}%`, top: `${s.y}px`, height: `${Math.max(3, rowHeight)}px` }"
-          ><span class="plate">{{ s.text }}</span></span
+          ><span class="plate" :style="{ left: `${s.aside}px` }">{{ s.text }}</span></span
         >
         <div
           v-if="hover"

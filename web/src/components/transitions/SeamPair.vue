@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useElementSize } from '@vueuse/core'
 import { computed, useTemplateRef } from 'vue'
-import type { PlannedTransition, Side } from '../../api/types'
+import type { Cue, PlannedTransition, Side } from '../../api/types'
 import { placingDrag } from '../../composables/placingDrag'
 import { useCanvas } from '../../composables/useCanvas'
 import { startDrag } from '../../composables/useDrag'
@@ -14,7 +14,9 @@ import { drawSeam, type SeamSide } from '../../drawing/seam'
 import { useMix } from '../../stores/mix'
 import { hueOf, inkOf } from '../../theme/hues'
 import { useTokens } from '../../theme/tokens'
+import { stakesOf } from '../../time/cues'
 import { barBeat } from '../../time/format'
+import CuePlates from '../cues/CuePlates.vue'
 
 /** Both tracks of a transition at the line where they meet, to be slid against each other and to be cut to length. */
 const props = defineProps<{
@@ -81,6 +83,17 @@ useCanvas(canvas, ({ context, width: w, height: h, ratio }) => {
     tokens: tokens.value,
   })
 })
+
+/** Each side's cues; those of the incoming go along while it is dragged. */
+function stakesOfSide(side: TransitionSide, offset: number) {
+  return stakesOf(side.cues, side.pencilled, (at) => props.view.xOf(at * side.entry.count + offset))
+}
+const leaving = computed(() => stakesOfSide(props.outgoing, props.outgoing.clock.offset))
+const arriving = computed(() => stakesOfSide(props.incoming, props.placing.incomingOffset.value))
+
+function listenFrom(side: TransitionSide, cue: Cue) {
+  if (mix.clock) emit('listen', Math.max(0, mix.clock.timeAt(side.clock.mixBeat(cue.at * side.entry.count))))
+}
 
 function panBy(event: PointerEvent) {
   let before = 0
@@ -150,6 +163,24 @@ function listenAt(event: PointerEvent) {
         />
       </template>
     </svg>
+    <div class="half upper">
+      <CuePlates
+        :stakes="leaving"
+        :width="width"
+        @choose="(cue) => listenFrom(outgoing, cue)"
+        @accept="(cue) => listenFrom(outgoing, cue)"
+      />
+    </div>
+    <div class="half lower">
+      <CuePlates
+        hangs
+        :stakes="arriving"
+        :width="width"
+        @choose="(cue) => listenFrom(incoming, cue)"
+        @accept="(cue) => listenFrom(incoming, cue)"
+      />
+    </div>
+    <span v-if="placing.caught.value" class="caught" role="status">on {{ placing.caught.value }}</span>
     <span class="name out" :style="{ color: inkOf(hueOf(outgoing.entry.index)) }">{{
       outgoing.entry.title
     }}</span>
@@ -216,6 +247,35 @@ canvas,
 .handle:hover {
   fill: var(--fern);
   fill-opacity: 0.18;
+}
+
+.half {
+  position: absolute;
+  right: 0;
+  left: 0;
+  height: 50%;
+  pointer-events: none;
+}
+
+.upper {
+  top: 0;
+}
+
+.lower {
+  bottom: 0;
+}
+
+.caught {
+  position: absolute;
+  top: 50%;
+  left: 50%;
+  padding: 1px 9px;
+  border-radius: 9px;
+  background: var(--ink);
+  color: var(--sheet);
+  font-size: 12px;
+  pointer-events: none;
+  transform: translate(-50%, -50%);
 }
 
 .name {

@@ -46,6 +46,7 @@ const placing = usePlacing(
   beatsPerBar,
   computed(() => props.snap),
   mix.send,
+  computed(() => ({ outgoing: props.outgoing.catches, incoming: props.incoming.catches })),
 )
 const { drag, key } = placingDrag(placing, view)
 watch(placing.place, (place) => emit('draft', place), { immediate: true })

@@ -22,7 +22,14 @@ function entry(index: number, title: string, bpm: number): Entry {
 }
 function side(index: number, title: string, bpm: number): TransitionSide {
   const riding = entry(index, title, bpm)
-  return { entry: riding, clock: EntryClock.of(riding, { ...grid, bpm_after: bpm }), voice: [] }
+  return {
+    entry: riding,
+    clock: EntryClock.of(riding, { ...grid, bpm_after: bpm }),
+    voice: [],
+    cues: [],
+    pencilled: [],
+    catches: [],
+  }
 }
 const outgoing = side(0, 'Moss', 120)
 const incoming = side(1, 'Fern', 124)

@@ -28,7 +28,7 @@ from fernbrook.core.track.section import Section, VoiceSpan
 RATE = 44_100
 CHUNK = RATE * 10
 SILENCE = 10.0 ** (-60.0 / 20.0)
-VERSION = 4
+VERSION = 5
 """Raised whenever results may differ, so that older ones can be told apart."""
 
 
@@ -55,12 +55,13 @@ class Reading:
 
 @dataclass(frozen=True)
 class Analysis:
-    """All that was found in a file."""
+    """All that was found in a file. ``true_peaks`` has the largest of each 100 ms."""
 
     reading: Reading
     features: Features
     energies: NDArray[np.float64]
     loudness: Loudness
+    true_peaks: NDArray[np.float32]
     sound_start_s: float
     sound_end_s: float
     duration_s: float
@@ -124,6 +125,7 @@ def analyse(
         features=features,
         energies=energies,
         loudness=loudness.result(),
+        true_peaks=loudness.peaks(),
         sound_start_s=(first_sound or 0) / RATE,
         sound_end_s=(last_sound or frames) / RATE,
         duration_s=frames / RATE,

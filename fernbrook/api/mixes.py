@@ -10,7 +10,6 @@ from fastapi.responses import StreamingResponse
 from fernbrook.api.access import HouseDep
 from fernbrook.api.schemas.mixes import (
     Change,
-    CourseEntryOut,
     CourseOut,
     MixOut,
     MixSummaryOut,
@@ -75,9 +74,8 @@ def redo(house: HouseDep, mix_id: str, on: OnVersion) -> MixOut:
 
 @router.get("/{mix_id}/course")
 def get_course(house: HouseDep, mix_id: str, columns: Annotated[int, Query(ge=1, le=MOST_COLUMNS)] = 1200) -> CourseOut:
-    """How loud each entry is over the whole of a mix, in columns of equal time."""
-    entries = house.courses.course(mix_id, columns)
-    return CourseOut(columns=columns, entries=[CourseEntryOut.of(e) for e in entries])
+    """How loud each entry is over the whole of a mix, and how busy the limiter, in columns of equal time."""
+    return CourseOut.of(house.courses.course(mix_id, columns))
 
 
 @router.get("/{mix_id}/audio", response_class=StreamingResponse, responses=RESPONSES)

@@ -13,6 +13,8 @@ from fernbrook.audio.true_peak import TAPS, peak_per_sample
 ABSOLUTE_GATE_LUFS = -70.0
 RELATIVE_GATE_LU = -10.0
 OFFSET_LUFS = -0.691
+NEAR_PEAK = 10.0 ** (-4.0 / 20.0)
+"""Peaks between samples are looked for down to 4 dB below the loudest so far: a limiter may be that busy, and more."""
 
 
 @dataclass(frozen=True)
@@ -36,6 +38,8 @@ class LoudnessMeter:
         self._energies: list[NDArray[np.float64]] = []
         self._peak = 0.0
         self._edge = np.zeros((TAPS, 2))
+        self._heard = 0
+        self._peaks: list[NDArray[np.float32]] = []
 
     def add(self, samples: NDArray[np.floating]) -> None:
         """Hear a block; shape (n, 2)."""
@@ -43,8 +47,10 @@ class LoudnessMeter:
         if not len(block):
             return
         joined = np.concatenate((self._edge, block))
-        self._peak = max(self._peak, float(peak_per_sample(joined, self._peak).max()))
+        peaks = peak_per_sample(joined, NEAR_PEAK * self._peak)[-len(block) - TAPS // 2 :]
+        self._peak = max(self._peak, float(peaks.max()))
         self._edge = joined[-TAPS:]
+        self._note(peaks[-len(block) :])
         weighted, self._state = sosfilt(self._sections, block, axis=0, zi=self._state)
         waiting = np.concatenate((self._pending, weighted))
         whole = len(waiting) // self._step
@@ -52,6 +58,18 @@ class LoudnessMeter:
             steps = waiting[: whole * self._step].reshape(whole, self._step, 2)
             self._energies.append(np.einsum("ijk,ijk->i", steps, steps) / self._step)
         self._pending = waiting[whole * self._step :]
+
+    def _note(self, peaks: NDArray[np.float64]) -> None:
+        """Keep the largest peak of each 100 ms; one that a block begins within is met twice."""
+        places = (self._heard + np.arange(0, len(peaks), 1)) // self._step
+        first = np.flatnonzero(np.diff(places, prepend=-1))
+        tenths = np.maximum.reduceat(peaks, first).astype(np.float32)
+        if self._heard % self._step and self._peaks:
+            self._peaks[-1][-1] = max(self._peaks[-1][-1], tenths[0])
+            tenths = tenths[1:]
+        if len(tenths):
+            self._peaks.append(tenths)
+        self._heard += len(peaks)
 
     def result(self) -> Loudness:
         """The loudness of what was heard so far."""
@@ -62,6 +80,12 @@ class LoudnessMeter:
     def energies(self) -> NDArray[np.float64]:
         """K-weighted mean squares of each whole 100 ms, both channels together; shape (n,)."""
         return np.concatenate(self._energies) if self._energies else np.zeros(0)
+
+    def peaks(self) -> NDArray[np.float32]:
+        """The largest true peak of each 100 ms, the last of which may be shorter; shape (n,). Those far below the
+        loudest are plain samples' peaks.
+        """
+        return np.concatenate(self._peaks) if self._peaks else np.zeros(0, dtype=np.float32)
 
 
 def _gated(energies: NDArray[np.float64]) -> float | None:

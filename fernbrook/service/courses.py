@@ -10,6 +10,8 @@ from cachetools import LRUCache
 from numpy.typing import NDArray
 
 from fernbrook.core.plan.plan import RATE, Plan, PlannedEntry
+from fernbrook.core.plan.snag import Snag
+from fernbrook.service.limiting import Limits
 from fernbrook.service.mixes import Mixes
 from fernbrook.store.database import Database
 from fernbrook.store.folders import Folders
@@ -36,6 +38,15 @@ class CourseEntry:
     full: NDArray[np.uint8]
 
 
+@dataclass(frozen=True)
+class Course:
+    """A whole mix in columns of equal time: its entries, and by how many dB the limiter will be busy in each."""
+
+    entries: list[CourseEntry]
+    limiting: NDArray[np.float64]
+    snags: tuple[Snag, ...]
+
+
 class Courses:
     """Draws the courses of mixes from the coarse peaks of their tracks."""
 
@@ -43,19 +54,26 @@ class Courses:
         self._folders = folders
         self._database = database
         self._mixes = mixes
+        self._limits = Limits(folders)
         self._peaks: LRUCache[Path, Peaks] = LRUCache(KEPT)
 
-    def course(self, mix_id: str, columns: int) -> list[CourseEntry]:
-        """The course of a mix in so many columns of equal time, an item an entry."""
+    def course(self, mix_id: str, columns: int) -> Course:
+        """The course of a mix in so many columns of equal time."""
         plan = self._mixes.open(mix_id).plan
-        files = self._files(plan)
-        return [self._entry(plan, entry, files.get(entry.track.id), columns) for entry in plan.entries]
+        hashes = self._hashes(plan)
+        files = {i: self._folders.peaks_file(content, BUCKET) for i, content in hashes.items()}
+        foreseen = self._limits.foresee(plan, hashes)
+        return Course(
+            entries=[self._entry(plan, entry, files.get(entry.track.id), columns) for entry in plan.entries],
+            limiting=foreseen.by_columns(columns),
+            snags=foreseen.snags,
+        )
 
-    def _files(self, plan: Plan) -> dict[str, Path]:
-        """The file of coarse peaks of each track."""
+    def _hashes(self, plan: Plan) -> dict[str, str]:
+        """The content of each track's file."""
         with self._database.read() as session:
             rows = {e.track.id: session.get(TrackRow, e.track.id) for e in plan.entries}
-        return {i: self._folders.peaks_file(row.content_hash, BUCKET) for i, row in rows.items() if row is not None}
+        return {i: row.content_hash for i, row in rows.items() if row is not None}
 
     def _entry(self, plan: Plan, entry: PlannedEntry, file: Path | None, columns: int) -> CourseEntry:
         width = max(plan.duration_s, 1e-9) / columns

@@ -295,6 +295,7 @@ class Library:
             self._folders.peaks_file(track.content_hash, bucket).unlink(missing_ok=True)
         self._folders.features_file(track.content_hash).unlink(missing_ok=True)
         self._folders.onsets_file(track.content_hash).unlink(missing_ok=True)
+        self._folders.true_peaks_file(track.content_hash).unlink(missing_ok=True)
 
     def peaks(self, track_id: str, bucket: int) -> Path:
         """The file with a track's peaks at one resolution."""

@@ -69,6 +69,10 @@ class Folders:
         """The onset strengths of a file, to draw."""
         return self.peaks / f"{content_hash}.onsets.bin"
 
+    def true_peaks_file(self, content_hash: str) -> Path:
+        """The largest true peak of each 100 ms of a file."""
+        return self.peaks / f"{content_hash}.true-peaks.bin"
+
     def audio_file(self, stored: str) -> Path:
         """The audio file of a track: relative paths lie in the data folder, others stayed in their own place."""
         if stored.startswith(AS_URI):

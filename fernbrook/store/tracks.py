@@ -73,6 +73,8 @@ def as_facts(session: Session, row: TrackRow) -> TrackFacts:
         grid=markup.grid,
         loudness_lufs=row.loudness_lufs,
         true_peak_dbtp=row.true_peak_dbtp,
+        short_term_max_lufs=found.get("short_term_max_lufs"),
+        trim_db=markup.trim_db,
         sound_start_s=row.sound_start_s,
         sound_end_s=row.sound_end_s,
         key=_key_of(row.key, found.get("key_confidence"), row.key_tag),

@@ -94,14 +94,6 @@ def test_blocks_of_a_stretch_begin_on_beats_and_are_the_shorter_the_slower_a_tra
         assert np.allclose(np.rint(time_map.tempo.beat_at(lines)), time_map.tempo.beat_at(lines), atol=1e-6)
 
 
-def test_levels_are_matched_without_passing_the_ceiling() -> None:
-    loud = track("a", 120).model_copy(update={"loudness_lufs": -8.0, "true_peak_dbtp": 0.5})
-    quiet = track("b", 120).model_copy(update={"loudness_lufs": -24.0, "true_peak_dbtp": -6.0})
-    mix = c.apply(Mix(name="m"), c.AddTracks(track_ids=("a", "b")), {"a": loud, "b": quiet})
-    gains = [e.gain_db for e in plan(mix, {"a": loud, "b": quiet}).entries]
-    assert gains == [-6.0, 5.0]
-
-
 def test_snags_tell_of_bends_and_missing_grids() -> None:
     far = track("f", 140)
     bare = TrackFacts(id="g", title="G", duration_s=100.0)

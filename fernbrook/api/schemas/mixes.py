@@ -10,10 +10,11 @@ from pydantic import Field
 
 from fernbrook.api.schemas.shape import Shape, rounded
 from fernbrook.core.mix.commands import Command
+from fernbrook.core.mix.mix import Loudness
 from fernbrook.core.mix.transition import Kind, Side, SideCurves, TempoPolicy, Transition
 from fernbrook.core.plan.plan import RATE, Plan, PlannedEntry, PlannedTransition
 from fernbrook.core.plan.snag import Snag
-from fernbrook.service.courses import CourseEntry
+from fernbrook.service.courses import Course, CourseEntry
 from fernbrook.service.mixes import MixSummary, OpenMix
 
 Version = Annotated[int, Field(ge=0, le=2**53)]
@@ -54,6 +55,8 @@ class EntryOut(Shape):
     home_bpm: float
     gain_db: float
     gain_by_hand: bool
+    gain_why: str = Field(description="Why the gain is what it is.")
+    over_db: float = Field(description="By how much its peaks pass the ceiling; the limiter takes it.")
     offset: float = Field(description="The mix beat of the entry's beat 0.")
     start_s: float
     end_s: float
@@ -77,6 +80,8 @@ class EntryOut(Shape):
             home_bpm=rounded(planned.home_bpm),
             gain_db=planned.gain_db,
             gain_by_hand=entry.gain_db is not None,
+            gain_why=planned.level.why,
+            over_db=planned.level.over_db,
             offset=rounded(planned.offset),
             start_s=rounded(planned.start_s),
             end_s=rounded(planned.end_s),
@@ -217,6 +222,8 @@ class MixOut(Shape):
     version: int
     name: str
     target_lufs: float | None
+    loudness: Loudness
+    limiting_db: float
     undo: str | None
     redo: str | None
     plan: PlanOut
@@ -230,6 +237,8 @@ class MixOut(Shape):
             version=opened.version,
             name=mix.name,
             target_lufs=mix.target_lufs,
+            loudness=mix.loudness,
+            limiting_db=mix.limiting_db,
             undo=opened.steps.undo,
             redo=opened.steps.redo,
             plan=PlanOut.of(opened.plan),
@@ -255,3 +264,15 @@ class CourseOut(Shape):
 
     columns: int
     entries: list[CourseEntryOut]
+    limiting: list[float] = Field(description="By how many dB the limiter will be busy in each column.")
+    snags: list[Snag] = Field(description="Where that is too much.")
+
+    @classmethod
+    def of(cls, course: Course) -> CourseOut:
+        """The shape of a course."""
+        return cls(
+            columns=len(course.limiting),
+            entries=[CourseEntryOut.of(e) for e in course.entries],
+            limiting=[round(float(db), 2) for db in course.limiting],
+            snags=list(course.snags),
+        )

@@ -12,7 +12,7 @@ from fernbrook.core.mix.control import Control
 from fernbrook.core.mix.curve import Curve
 from fernbrook.core.mix.entry import COUNTS, Bpm, Count, Entry, GainDb
 from fernbrook.core.mix.hand_over import HandOver, shape_of
-from fernbrook.core.mix.mix import MAX_ENTRIES, Mix
+from fernbrook.core.mix.mix import MAX_ENTRIES, Loudness, Mix
 from fernbrook.core.mix.placing import Placed, Room, Span, placed, spans_of
 from fernbrook.core.mix.transition import Kind, Side, TempoPolicy, Transition
 from fernbrook.core.track.facts import TrackFacts
@@ -40,6 +40,20 @@ class SetTarget(CommandValue):
 
     kind: Literal["set_target"] = "set_target"
     lufs: float | None = Field(ge=-40.0, le=0.0)
+
+
+class SetLoudness(CommandValue):
+    """Choose what makes tracks equally loud."""
+
+    kind: Literal["set_loudness"] = "set_loudness"
+    loudness: Loudness
+
+
+class SetLimiting(CommandValue):
+    """Allow the limiter so many dB of each track's peaks."""
+
+    kind: Literal["set_limiting"] = "set_limiting"
+    db: float = Field(ge=0.0, le=12.0)
 
 
 class AddTracks(CommandValue):
@@ -145,6 +159,8 @@ class ResetTransition(PairCommand):
 Command = Annotated[
     RenameMix
     | SetTarget
+    | SetLoudness
+    | SetLimiting
     | AddTracks
     | RemoveEntry
     | MoveEntry
@@ -185,6 +201,16 @@ def _(command: RenameMix, mix: Mix, tracks: Tracks) -> Mix:
 @_apply.register
 def _(command: SetTarget, mix: Mix, tracks: Tracks) -> Mix:
     return mix.model_copy(update={"target_lufs": command.lufs})
+
+
+@_apply.register
+def _(command: SetLoudness, mix: Mix, tracks: Tracks) -> Mix:
+    return mix.model_copy(update={"loudness": command.loudness})
+
+
+@_apply.register
+def _(command: SetLimiting, mix: Mix, tracks: Tracks) -> Mix:
+    return mix.model_copy(update={"limiting_db": command.db})
 
 
 @_apply.register

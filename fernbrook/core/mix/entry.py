@@ -53,18 +53,11 @@ class Entry(Value):
         """The tempo at which the entry plays between its transitions: as set, or its own."""
         return self.own_bpm(track) if self.tempo is None else self.tempo
 
-    def gain_for(self, track: TrackFacts, target_lufs: float | None) -> float:
-        """The entry's gain in dB: as set, or what brings the track to the target without passing the ceiling."""
-        if self.gain_db is not None:
-            return self.gain_db
-        gain = suggested_gain(track.loudness_lufs, track.true_peak_dbtp, target_lufs)
-        return 0.0 if gain is None else gain
-
 
 def suggested_gain(
     loudness_lufs: float | None, true_peak_dbtp: float | None, target_lufs: float | None
 ) -> float | None:
-    """The gain in dB that brings a track to a target without passing the ceiling; None where either is not known.
+    """The gain in dB that brings a track by itself to a target without passing the ceiling; None if either is unknown.
 
     >>> suggested_gain(-9.0, -0.5, -14.0), suggested_gain(-20.0, -3.0, -14.0)
     (-5.0, 2.0)

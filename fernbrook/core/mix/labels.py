@@ -25,6 +25,10 @@ def label_of(command: c.Command, mix: Mix, tracks: Mapping[str, TrackFacts]) -> 
             return "rename the mix"
         case c.SetTarget():
             return "set the target loudness"
+        case c.SetLoudness():
+            return "choose what is equally loud"
+        case c.SetLimiting(db=db):
+            return f"allow {db:g} dB of limiting"
         case c.AddTracks(track_ids=ids):
             first = tracks.get(ids[0])
             return f"add ‘{first.title}’" if len(ids) == 1 and first else f"add {len(ids)} tracks"

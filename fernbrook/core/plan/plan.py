@@ -7,13 +7,21 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from fernbrook.core.mix.entry import Entry
+from fernbrook.core.mix.levels import Level, levels_of
 from fernbrook.core.mix.mix import Mix
 from fernbrook.core.mix.placing import Placed, Room, Span, facts_of, placed
 from fernbrook.core.mix.played import Played
 from fernbrook.core.mix.transition import Kind, Side, TempoPolicy, Transition
 from fernbrook.core.plan.bars import Bars, BarSpan
 from fernbrook.core.plan.part import Automation, Part
-from fernbrook.core.plan.snag import Snag, snags_of_clear_by, snags_of_entry, snags_of_transition, snags_of_voices
+from fernbrook.core.plan.snag import (
+    Snag,
+    snags_of_clear_by,
+    snags_of_entry,
+    snags_of_levels,
+    snags_of_transition,
+    snags_of_voices,
+)
 from fernbrook.core.plan.tempo_map import TempoMap, TempoPoint
 from fernbrook.core.plan.time_map import Mode, Segment, TimeMap, segments_of
 from fernbrook.core.track.cue import CueRole, chosen
@@ -55,7 +63,7 @@ class PlannedEntry:
     span: Span
     offset: float
     home_bpm: float
-    gain_db: float
+    level: Level
     start_beat: float
     end_beat: float
     start_s: float
@@ -64,6 +72,11 @@ class PlannedEntry:
     segments: tuple[Segment, ...]
     arrival: PlannedTransition | None
     departure: PlannedTransition | None
+
+    @property
+    def gain_db(self) -> float:
+        """The gain at which it plays."""
+        return self.level.gain_db
 
     @property
     def voice(self) -> tuple[VoiceSpan, ...]:
@@ -141,12 +154,14 @@ def plan(mix: Mix, tracks: Mapping[str, TrackFacts]) -> Plan:
     offsets = _offsets(resolved)
     origin = _first_beat(mix.entries[0], facts[0])
     tempo = _tempo_map(homes, resolved, offsets, origin)
+    levels = levels_of(mix, facts)
     transitions = tuple(_clocked(i, p, offsets[i], tempo) for i, p in enumerate(resolved))
     entries = tuple(
-        _planned_entry(i, mix, facts[i], spans[i], offsets[i], homes[i], tempo, transitions, origin)
+        _planned_entry(i, mix, facts[i], spans[i], offsets[i], homes[i], tempo, transitions, origin, levels.entries[i])
         for i in range(len(mix.entries))
     )
     snags = [s for e in entries for s in snags_of_entry(e.index, e.track)]
+    snags += snags_of_levels(mix, facts, levels)
     for here, there in zip(resolved, transitions, strict=True):
         out, into = entries[there.index], entries[there.index + 1]
         snags += snags_of_transition(there.index, here.asked, there.transition, *(_bend(e, there) for e in (out, into)))
@@ -211,6 +226,7 @@ def _planned_entry(
     tempo: TempoMap,
     transitions: tuple[PlannedTransition, ...],
     mix_start: float,
+    level: Level,
 ) -> PlannedEntry:
     entry = mix.entries[index]
     arrival = transitions[index - 1] if index > 0 else None
@@ -239,7 +255,7 @@ def _planned_entry(
         span=span,
         offset=offset,
         home_bpm=home,
-        gain_db=entry.gain_for(track, mix.target_lufs),
+        level=level,
         start_beat=start_beat,
         end_beat=end_beat,
         start_s=start_s,

@@ -6,6 +6,9 @@ from collections.abc import Sequence
 from enum import StrEnum
 
 from fernbrook.core.mix.control import Control
+from fernbrook.core.mix.entry import CEILING_DBTP
+from fernbrook.core.mix.levels import NEAR_DB, Levels
+from fernbrook.core.mix.mix import Loudness, Mix
 from fernbrook.core.mix.played import Played
 from fernbrook.core.mix.transition import Kind, Transition
 from fernbrook.core.track.cue import CueRole, chosen
@@ -30,6 +33,8 @@ class SnagKind(StrEnum):
     DOES_NOT_FIT = "does_not_fit"
     TWO_VOICES = "two_voices"
     NOT_CLEAR = "not_clear"
+    LEVEL = "level"
+    LIMITER = "limiter"
 
 
 class Snag(Value):
@@ -52,6 +57,27 @@ def snags_of_entry(index: int, track: TrackFacts) -> list[Snag]:
             entry=index,
         )
     ]
+
+
+def snags_of_levels(mix: Mix, tracks: Sequence[TrackFacts], levels: Levels) -> list[Snag]:
+    """The entry that keeps the whole mix below its target, and those whose peaks pass the ceiling by too much."""
+    found = []
+    if levels.held_by is not None and levels.reached is not None:
+        held = levels.held_by
+        target = CEILING_DBTP if mix.loudness is Loudness.PEAK else mix.target_lufs or 0.0
+        message = (
+            f"‘{tracks[held].title}’ can be brought to {levels.reached:.1f} and not to {target:g}, so all are: equally "
+            f"loud comes first. Allow {target - levels.reached:.1f} dB more limiting, or give it a gain by hand."
+        )
+        found.append(Snag(kind=SnagKind.LEVEL, message=message.replace(" -", " −"), entry=held))
+    for place, level in enumerate(levels.entries):
+        if level.over_db > mix.limiting_db + NEAR_DB:
+            message = (
+                f"‘{tracks[place].title}’ passes the ceiling by {level.over_db:.1f} dB, which the limiter takes; "
+                f"{mix.limiting_db:g} dB are allowed. Lower its gain."
+            )
+            found.append(Snag(kind=SnagKind.LEVEL, message=message, entry=place))
+    return found
 
 
 def snags_of_transition(

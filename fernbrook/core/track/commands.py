@@ -10,7 +10,7 @@ from fernbrook.core.track import grid_edits
 from fernbrook.core.track.cue import MOST_CUES, Cue, with_cues, without_cues
 from fernbrook.core.track.grid import MAX_BPM, MIN_BPM, Grid
 from fernbrook.core.track.loop import MOST_LOOPS, Loop, with_loops, without_loops
-from fernbrook.core.track.markup import Markup, MarkupError, with_grid
+from fernbrook.core.track.markup import MOST_TRIM_DB, Markup, MarkupError, with_grid
 from fernbrook.core.track.section import Section, VoiceSpan, check_apart
 from fernbrook.core.value import Beat, Seconds, Value
 from fernbrook.core.value import Command as CommandValue
@@ -157,12 +157,28 @@ class RemoveLoops(CommandValue):
     ids: tuple[str, ...] = Field(min_length=1, max_length=MOST_LOOPS)
 
 
+class SetTrim(CommandValue):
+    """Play a track louder or softer than its loudness would have it."""
+
+    kind: Literal["set_trim"] = "set_trim"
+    db: float = Field(ge=-MOST_TRIM_DB, le=MOST_TRIM_DB)
+
+
 GridCommand = (
     Slide | CountFrom | FirstOfBar | SetBeatsPerBar | SetTempo | ScaleTempo | RoundTempo | MoveLine | AddAnchor
     | RemoveAnchor | TempoFrom
 )  # fmt: skip
 MarkupCommand = Annotated[
-    GridCommand | PutGrid | MarkChecked | PutSections | PutVoice | PutCues | RemoveCues | PutLoops | RemoveLoops,
+    GridCommand
+    | PutGrid
+    | MarkChecked
+    | PutSections
+    | PutVoice
+    | PutCues
+    | RemoveCues
+    | PutLoops
+    | RemoveLoops
+    | SetTrim,
     Field(discriminator="kind"),
 ]
 
@@ -195,6 +211,8 @@ def apply(markup: Markup, command: MarkupCommand) -> Markup:
                 return _few_enough(markup.model_copy(update={"loops": with_loops(markup.loops, command.loops)}))
             case RemoveLoops():
                 return markup.model_copy(update={"loops": without_loops(markup.loops, command.ids)})
+            case SetTrim():
+                return markup.model_copy(update={"trim_db": command.db})
             case PutGrid():
                 return with_grid(markup, command.grid)
             case SetTempo() if markup.grid is None:
@@ -255,6 +273,8 @@ def label_of(command: MarkupCommand) -> str:
             return f"new tempo of {command.bpm:g} BPM from beat {command.beat:g}"
         case SetBeatsPerBar():
             return f"{command.beats} beats to the bar"
+        case SetTrim(db=db):
+            return f"trim by {db:+g} dB"
         case RemoveCues(ids=ids):
             return "remove a cue" if len(ids) == 1 else f"remove {len(ids)} cues"
         case RemoveLoops(ids=ids):

@@ -60,6 +60,8 @@ class TrackFacts(Value):
     grid: Grid | None = None
     loudness_lufs: float | None = None
     true_peak_dbtp: float | None = None
+    short_term_max_lufs: float | None = None
+    trim_db: float = 0.0
     sound_start_s: float = 0.0
     sound_end_s: float | None = None
     key: KeyFact | None = None

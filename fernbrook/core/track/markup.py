@@ -1,10 +1,12 @@
-"""What is known of a track and may be changed by hand: grid, sections, where a voice is heard, cues, loops."""
+"""What is known of a track and may be changed by hand: grid, sections, where a voice is heard, cues, loops, trim."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from enum import StrEnum
 from typing import TypeVar
+
+from pydantic import Field
 
 from fernbrook.core.track.cue import Cue, in_order
 from fernbrook.core.track.grid import STAND_IN, Grid
@@ -14,13 +16,15 @@ from fernbrook.core.track.section import Section, VoiceSpan
 from fernbrook.core.value import Value
 from fernbrook.errors import RefusedError
 
+MOST_TRIM_DB = 24.0
 Span = TypeVar("Span", Section, VoiceSpan)
 
 
 class Markup(Value):
     """``by_hand`` once the user has changed the grid, ``checked`` once they have said that it is right.
 
-    Where there is no grid yet, beats are those of the stand-in.
+    Where there is no grid yet, beats are those of the stand-in. ``trim_db`` is added to the gain wherever the track is
+    brought to a level.
     """
 
     grid: Grid | None = None
@@ -28,6 +32,7 @@ class Markup(Value):
     voice: tuple[VoiceSpan, ...] = ()
     cues: tuple[Cue, ...] = ()
     loops: tuple[Loop, ...] = ()
+    trim_db: float = Field(default=0.0, ge=-MOST_TRIM_DB, le=MOST_TRIM_DB)
     by_hand: bool = False
     checked: bool = False
 
@@ -136,7 +141,7 @@ def analysed_again(markup: Markup, before: Markup, found: Markup) -> Markup:
         return markup
     grid = markup.grid if grid_stays else found.grid
     own = recounted(markup, grid)
-    mine_alone = {"cues": own.cues, "loops": own.loops}
+    mine_alone = {"cues": own.cues, "loops": own.loops, "trim_db": own.trim_db}
     if markup.grid is None or found.grid is None:
         return found.model_copy(update=mine_alone)
     was, new = recounted(before, grid), recounted(found, grid)

@@ -27,6 +27,7 @@ def analyse_track(order: AnalyseOrder, root: Path, report: Report) -> Result:
     found = analyse(folders.audio_file(order.path), report, order.name, order.tempo_range or DEFAULT_RANGE)
     write_atomically(folders.features_file(order.content_hash), found.features.to_bytes())
     write_atomically(folders.onsets_file(order.content_hash), found.features.picture().tobytes())
+    write_atomically(folders.true_peaks_file(order.content_hash), found.true_peaks.astype("<f2").tobytes())
     for bucket, peaks in found.peaks.items():
         write_atomically(folders.peaks_file(order.content_hash, bucket), peaks.tobytes())
     return columns_of(found)

@@ -181,7 +181,7 @@ export interface paths {
         };
         /**
          * Get Course
-         * @description How loud each entry is over the whole of a mix, in columns of equal time.
+         * @description How loud each entry is over the whole of a mix, and how busy the limiter, in columns of equal time.
          */
         get: operations["get_course"];
         put?: never;
@@ -931,7 +931,7 @@ export interface components {
          */
         Change: {
             /** Command */
-            command: components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["AddTracks"] | components["schemas"]["RemoveEntry"] | components["schemas"]["MoveEntry"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PlaceTransition"] | components["schemas"]["SetTempoPolicy"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver"] | components["schemas"]["ResetTransition"];
+            command: components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks"] | components["schemas"]["RemoveEntry"] | components["schemas"]["MoveEntry"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PlaceTransition"] | components["schemas"]["SetTempoPolicy"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver"] | components["schemas"]["ResetTransition"];
             /** Version */
             version: number;
         };
@@ -1009,6 +1009,16 @@ export interface components {
             columns: number;
             /** Entries */
             entries: components["schemas"]["CourseEntryOut"][];
+            /**
+             * Limiting
+             * @description By how many dB the limiter will be busy in each column.
+             */
+            limiting: number[];
+            /**
+             * Snags
+             * @description Where that is too much.
+             */
+            snags: components["schemas"]["Snag"][];
         };
         /**
          * Cue
@@ -1127,6 +1137,11 @@ export interface components {
             gain_by_hand: boolean;
             /** Gain Db */
             gain_db: number;
+            /**
+             * Gain Why
+             * @description Why the gain is what it is.
+             */
+            gain_why: string;
             /** Home Bpm */
             home_bpm: number;
             /** Id */
@@ -1140,6 +1155,11 @@ export interface components {
              * @description The mix beat of the entry's beat 0.
              */
             offset: number;
+            /**
+             * Over Db
+             * @description By how much its peaks pass the ceiling; the limiter takes it.
+             */
+            over_db: number;
             /** Own Bpm */
             own_bpm: number;
             /** Start S */
@@ -1362,6 +1382,12 @@ export interface components {
          */
         LoopKind: "beat" | "build" | "outro" | "plain";
         /**
+         * Loudness
+         * @description What makes tracks equally loud: all of each, the loudest three seconds of each, or the peak of each.
+         * @enum {string}
+         */
+        Loudness: "integrated" | "loudest" | "peak";
+        /**
          * MarkChecked
          * @description Say that the grid is right, or that it has still to be looked at.
          */
@@ -1378,7 +1404,8 @@ export interface components {
          * Markup
          * @description ``by_hand`` once the user has changed the grid, ``checked`` once they have said that it is right.
          *
-         *     Where there is no grid yet, beats are those of the stand-in.
+         *     Where there is no grid yet, beats are those of the stand-in. ``trim_db`` is added to the gain wherever the track is
+         *     brought to a level.
          */
         Markup: {
             /**
@@ -1408,6 +1435,11 @@ export interface components {
              */
             sections: components["schemas"]["Section-Output"][];
             /**
+             * Trim Db
+             * @default 0
+             */
+            trim_db: number;
+            /**
              * Voice
              * @default []
              */
@@ -1419,7 +1451,7 @@ export interface components {
          */
         MarkupChange: {
             /** Command */
-            command: components["schemas"]["Slide"] | components["schemas"]["CountFrom"] | components["schemas"]["FirstOfBar"] | components["schemas"]["SetBeatsPerBar"] | components["schemas"]["SetTempo"] | components["schemas"]["ScaleTempo"] | components["schemas"]["RoundTempo"] | components["schemas"]["MoveLine"] | components["schemas"]["AddAnchor"] | components["schemas"]["RemoveAnchor"] | components["schemas"]["TempoFrom"] | components["schemas"]["PutGrid"] | components["schemas"]["MarkChecked"] | components["schemas"]["PutSections"] | components["schemas"]["PutVoice"] | components["schemas"]["PutCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["PutLoops"] | components["schemas"]["RemoveLoops"];
+            command: components["schemas"]["Slide"] | components["schemas"]["CountFrom"] | components["schemas"]["FirstOfBar"] | components["schemas"]["SetBeatsPerBar"] | components["schemas"]["SetTempo"] | components["schemas"]["ScaleTempo"] | components["schemas"]["RoundTempo"] | components["schemas"]["MoveLine"] | components["schemas"]["AddAnchor"] | components["schemas"]["RemoveAnchor"] | components["schemas"]["TempoFrom"] | components["schemas"]["PutGrid"] | components["schemas"]["MarkChecked"] | components["schemas"]["PutSections"] | components["schemas"]["PutVoice"] | components["schemas"]["PutCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["PutLoops"] | components["schemas"]["RemoveLoops"] | components["schemas"]["SetTrim"];
             /** Version */
             version: number;
         };
@@ -1443,6 +1475,9 @@ export interface components {
         MixOut: {
             /** Id */
             id: string;
+            /** Limiting Db */
+            limiting_db: number;
+            loudness: components["schemas"]["Loudness"];
             /** Name */
             name: string;
             plan: components["schemas"]["PlanOut"];
@@ -2081,6 +2116,31 @@ export interface components {
             kind: "set_key_lock";
         };
         /**
+         * SetLimiting
+         * @description Allow the limiter so many dB of each track's peaks.
+         */
+        SetLimiting: {
+            /** Db */
+            db: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_limiting";
+        };
+        /**
+         * SetLoudness
+         * @description Choose what makes tracks equally loud.
+         */
+        SetLoudness: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_loudness";
+            loudness: components["schemas"]["Loudness"];
+        };
+        /**
          * SetTarget
          * @description Set the loudness that entries without a gain of their own are brought to; None leaves all as they are.
          */
@@ -2126,6 +2186,19 @@ export interface components {
             /** Out Id */
             out_id: string;
             tempo: components["schemas"]["TempoPolicy"];
+        };
+        /**
+         * SetTrim
+         * @description Play a track louder or softer than its loudness would have it.
+         */
+        SetTrim: {
+            /** Db */
+            db: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_trim";
         };
         /**
          * ShapedOut
@@ -2195,7 +2268,7 @@ export interface components {
          * @description What sort of thing it is.
          * @enum {string}
          */
-        SnagKind: "no_grid" | "tempo_leap" | "does_not_fit" | "two_voices" | "not_clear";
+        SnagKind: "no_grid" | "tempo_leap" | "does_not_fit" | "two_voices" | "not_clear" | "level" | "limiter";
         /**
          * StraightListOut
          * @description The straightened renders of a track, and the tempo that is suggested; None without a grid.

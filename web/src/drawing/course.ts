@@ -7,6 +7,10 @@ const STRIPE = 3
 const PROFILE_HEIGHT = 16
 /** Music at the target level fills most of the ribbon. */
 const FULL = 2.1
+/** Reductions that are worth a tooth, that make the tallest one, and its height. */
+const LEAST_DB = 0.3
+const MOST_DB = 6
+const TOOTH = 9
 /** Drawn where there is no waveform yet. */
 const UNKNOWN = { low: 0.04, full: 0.08 }
 
@@ -51,6 +55,26 @@ export function drawCourse(
   if (!plan.entries.length) return
   drawTempo(context, width, plan, clock, tokens)
   drawRibbon(context, width, PROFILE_HEIGHT, height - PROFILE_HEIGHT, course)
+  drawLimiting(context, width, height, course.limiting, tokens)
+}
+
+/** How busy the limiter will be, as teeth that rise from the lower edge. */
+function drawLimiting(
+  context: CanvasRenderingContext2D,
+  width: number,
+  height: number,
+  limiting: number[],
+  tokens: Tokens,
+) {
+  context.fillStyle = tokens.warn
+  for (let x = 0; x < width; x++) {
+    const from = Math.floor((x / width) * limiting.length)
+    const to = Math.max(from + 1, Math.floor(((x + 1) / width) * limiting.length))
+    const db = Math.max(0, ...limiting.slice(from, to))
+    if (db < LEAST_DB) continue
+    const tall = 1 + Math.min(1, db / MOST_DB) * TOOTH
+    context.fillRect(x, height - tall, 1, tall)
+  }
 }
 
 /** Which entries sound in each column. */

@@ -152,7 +152,7 @@ describe('small pictures', () => {
     const plan = { entries: [{}, {}], duration_s: 100, origin_beat: 0, tempo: [[0, 60]] } as unknown as Plan
     const levels = (columns: number) => Array.from({ length: columns }, () => 100)
     const entry = (first: number, columns: number) => ({ first, columns, low: levels(columns), full: levels(columns) }) // prettier-ignore
-    const course: Course = { columns: 100, entries: [entry(0, 60), entry(40, 60)] }
+    const course: Course = { columns: 100, entries: [entry(0, 60), entry(40, 60)], limiting: [], snags: [] }
     const { context, rects } = recordingContext()
     drawCourse(context, 100, 60, plan, course, new Clock(plan), tokens)
     const colours = (from: number, to: number) =>

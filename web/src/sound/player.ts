@@ -1,3 +1,4 @@
+import type { MeterReport } from '../stores/meter'
 import { frames } from './stream'
 
 export const RATE = 44_100
@@ -36,6 +37,7 @@ export class Player {
   constructor(
     private readonly onReport: (report: PlayerReport) => void,
     private readonly onError: (error: Error) => void,
+    private readonly onMeter: (report: MeterReport) => void,
   ) {}
 
   /** Begin to play a stream; resolves when its first frames are handed over. */
@@ -103,7 +105,9 @@ export class Player {
       return this.node
     }
     const context = (this.context = new AudioContext({ sampleRate: RATE, latencyHint: 'interactive' }))
-    await context.audioWorklet.addModule('/player-worklet.js')
+    await Promise.all(
+      ['/player-worklet.js', '/meter-worklet.js'].map((file) => context.audioWorklet.addModule(file)),
+    )
     const node = (this.node = new AudioWorkletNode(context, 'player', { outputChannelCount: [2] }))
     node.port.onmessage = ({ data }: MessageEvent<PlayerReport>) => {
       if (data.session !== this.session) return
@@ -114,6 +118,10 @@ export class Player {
     this.analyser = new AnalyserNode(context, { fftSize: 2048 })
     node.connect(this.volume).connect(context.destination)
     this.volume.connect(this.analyser)
+    // Before the listening level, which is no part of the mix.
+    const meter = new AudioWorkletNode(context, 'meter', { numberOfOutputs: 0 })
+    meter.port.onmessage = ({ data }: MessageEvent<MeterReport>) => this.onMeter(data)
+    node.connect(meter)
     await context.resume()
     return node
   }

@@ -1,5 +1,6 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
+import { useMeter } from './meter'
 import { Player, RATE, type PlayerReport } from '../sound/player'
 
 export type ListeningState = 'idle' | 'loading' | 'playing' | 'paused' | 'over' | 'error'
@@ -32,10 +33,18 @@ export const useListening = defineStore('listening', () => {
   let base = 0
   let reportedAt = 0
 
-  const player = new Player(onReport, (e) => {
-    state.value = 'error'
-    error.value = e.message
-  })
+  const meter = useMeter()
+
+  const player = new Player(
+    onReport,
+    (e) => {
+      state.value = 'error'
+      error.value = e.message
+    },
+    (report) => {
+      if (state.value === 'playing') meter.hear(report)
+    },
+  )
 
   /** The frame of the piece that is a number of frames into what was asked for. */
   function placeOf(frames: number): number {
@@ -68,6 +77,7 @@ export const useListening = defineStore('listening', () => {
     arrived.value = { from: base, to: base }
     state.value = 'loading'
     error.value = ''
+    meter.forget()
     void player.play({ url: next.url(base), loop: loop.value && next.loops, keepAll: next.loops })
   }
 

@@ -20,6 +20,7 @@ export function useTokens() {
       bar: read('bar'),
       phrase: read('phrase'),
       veil: read('veil'),
+      warn: read('warn'),
     }
   })
 }

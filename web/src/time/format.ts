@@ -42,6 +42,11 @@ export function decibels(value: number): string {
   return `${rounded > 0 ? '+' : rounded < 0 ? '−' : '±'}${Math.abs(rounded).toFixed(1)} dB`
 }
 
+/** A loudness. */
+export function lufs(value: number): string {
+  return `${String(Math.round(value * 10) / 10).replace('-', '−')} LUFS`
+}
+
 /** A change of speed in percent, with a sign. */
 export function percent(share: number): string {
   const value = Math.round(share * 1000) / 10

@@ -10,6 +10,7 @@ import MixStates from '../components/shell/MixStates.vue'
 import { mixPiece } from '../sound/pieces'
 import { useFormats } from '../composables/useTables'
 import { useRenderActions, useRenders } from '../composables/useRenders'
+import { useSnags } from '../composables/useSnags'
 import { RATE } from '../sound/player'
 import { useListening } from '../stores/listening'
 import { useMix } from '../stores/mix'
@@ -29,6 +30,7 @@ const mix = useMix()
 const listening = useListening()
 const mixId = computed(() => String(route.params.mix))
 const { data: renders } = useRenders(mixId)
+const snags = useSnags()
 const actions = useRenderActions(mixId)
 const { data: formats } = useFormats()
 const picked = ref<OutputFormat>()
@@ -96,10 +98,10 @@ function left(render: Rendered) {
                 ><GlyphIcon name="play" :size="13" /> Hear the whole mix</Button
               >
             </div>
-            <div v-if="mix.plan.snags.length" class="snags">
+            <div v-if="snags.length" class="snags">
               <h3>Worth a look before</h3>
               <ul>
-                <li v-for="snag in mix.plan.snags" :key="snag.message + snag.transition">
+                <li v-for="snag in snags" :key="snag.message + snag.transition">
                   <RouterLink
                     v-if="snag.transition != null"
                     :to="{ name: 'transitions', params: { ...route.params, number: snag.transition + 1 } }"

@@ -3,6 +3,7 @@ import { Button, Dropdown, Menu, MenuDivider, MenuItem, Switch } from 'ant-desig
 import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import type { Entry } from '../../api/types'
+import { useSnags } from '../../composables/useSnags'
 import { useMix } from '../../stores/mix'
 import { hueOf } from '../../theme/hues'
 import { barsLong, bpm, clockTime } from '../../time/format'
@@ -35,9 +36,9 @@ const summary = computed(() => {
     t.transition.kind === 'cut' ? 'clean cut' : `${barsLong(t.transition.beats, props.entry.bar)} overlap`
   return `${what} · ${tempo}`
 })
-const snags = computed(
-  () =>
-    mix.plan?.snags.filter((s) => s.transition === props.entry.index || s.entry === props.entry.index) ?? [],
+const all = useSnags()
+const snags = computed(() =>
+  all.value.filter((s) => s.transition === props.entry.index || s.entry === props.entry.index),
 )
 
 function move(by: number) {
@@ -120,7 +121,7 @@ function setTempo(tempo: number | null) {
           @click="setGain(null)"
           >match</Button
         >
-        <span v-else class="faint">dB</span>
+        <span v-else class="faint" :title="entry.gain_why">dB</span>
       </div>
       <span class="starts">{{ clockTime(entry.start_s) }}</span>
       <button

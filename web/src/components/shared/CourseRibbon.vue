@@ -2,6 +2,7 @@
 import { useElementSize } from '@vueuse/core'
 import { computed, useTemplateRef } from 'vue'
 import { useCourse } from '../../composables/useCourse'
+import { COURSE_COLUMNS, useSnags } from '../../composables/useSnags'
 import { useCanvas } from '../../composables/useCanvas'
 import { drawCourse } from '../../drawing/course'
 import { useMix } from '../../stores/mix'
@@ -15,9 +16,8 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ choose: [index: number]; listen: [seconds: number] }>()
 
-const COLUMNS = 1200
-
 const mix = useMix()
+const snags = useSnags()
 const tokens = useTokens()
 const box = useTemplateRef<HTMLElement>('box')
 const canvas = useTemplateRef<HTMLCanvasElement>('canvas')
@@ -25,7 +25,7 @@ const { width } = useElementSize(box)
 const { data: course } = useCourse(
   computed(() => mix.mix?.id),
   computed(() => mix.mix?.version),
-  COLUMNS,
+  COURSE_COLUMNS,
 )
 
 useCanvas(canvas, ({ context, width: w, height: h }) => {
@@ -41,7 +41,7 @@ const marks = computed(() =>
     x: xOf(t.start_s),
     width: Math.max(8, xOf(t.end_s) - xOf(t.start_s)),
     label: `Transition ${t.index + 1}: ${mix.plan!.entries[t.index]!.title} into ${mix.plan!.entries[t.index + 1]!.title}, at ${clockTime(t.start_s)}`,
-    snags: mix.plan!.snags.filter((s) => s.transition === t.index),
+    snags: snags.value.filter((s) => s.transition === t.index),
   })),
 )
 const tempi = computed(() => {

@@ -8,6 +8,7 @@ import { useListening } from '../../stores/listening'
 import { clockTenths } from '../../time/format'
 import GlyphIcon from '../shared/GlyphIcon.vue'
 import LevelLight from './LevelLight.vue'
+import LoudnessMeter from './LoudnessMeter.vue'
 
 defineProps<{ line: Line }>()
 const listening = useListening()
@@ -98,6 +99,7 @@ useKeys('Listening', [
     >
       <div class="fill" :style="{ width: `${share * 100}%` }" />
     </div>
+    <LoudnessMeter />
     <Tooltip title="Repeat what is played (L)">
       <Button
         type="text"
@@ -132,7 +134,7 @@ useKeys('Listening', [
 .listening {
   position: relative;
   display: grid;
-  grid-template-columns: auto minmax(160px, 300px) auto 1fr auto auto;
+  grid-template-columns: auto minmax(150px, 270px) auto 1fr auto auto auto;
   align-items: center;
   gap: 14px;
   height: 58px;

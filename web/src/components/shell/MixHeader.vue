@@ -8,6 +8,7 @@ import { useMixActions, useMixes } from '../../composables/useMixes'
 import { useMix } from '../../stores/mix'
 import { clockTime } from '../../time/format'
 import GlyphIcon from '../shared/GlyphIcon.vue'
+import LevelsBox from './LevelsBox.vue'
 import UndoButtons from '../shared/UndoButtons.vue'
 
 const mix = useMix()
@@ -105,6 +106,7 @@ useKeys('This mix', undoKeys(mix.undo, mix.redo))
     </div>
     <div class="actions">
       <slot />
+      <LevelsBox v-if="mix.plan?.entries.length" />
       <UndoButtons :undo="mix.mix?.undo" :redo="mix.mix?.redo" @undo="mix.undo()" @redo="mix.redo()" />
     </div>
   </header>

@@ -5,6 +5,7 @@ import type { HandOver, PlannedTransition, Side, TempoPolicy } from '../../api/t
 import type { PickedPoint } from '../../time/curveEdit'
 import type { Place } from '../../composables/usePlacing'
 import type { TransitionSide } from '../../composables/useSides'
+import { useSnags } from '../../composables/useSnags'
 import { useMix } from '../../stores/mix'
 import { hueOf } from '../../theme/hues'
 import { bpm, clockTenths, decibels, percent } from '../../time/format'
@@ -38,7 +39,8 @@ const pair = computed(() => ({ out_id: t.value.out_id, in_id: t.value.in_id }))
 const bar = computed(() => props.outgoing.clock.bar)
 const inBar = computed(() => props.incoming.clock.bar)
 const isCut = computed(() => t.value.kind === 'cut')
-const snags = computed(() => mix.plan?.snags.filter((s) => s.transition === props.planned.index) ?? [])
+const all = useSnags()
+const snags = computed(() => all.value.filter((s) => s.transition === props.planned.index))
 const mostBars = computed(() => {
   const room = props.planned.room
   return Math.min(room.out_to - props.place.outAt, room.in_to - props.place.inAt) / bar.value
@@ -184,7 +186,11 @@ function put(change: { out_at?: number; in_at?: number; beats?: number }) {
         >
           match level
         </Button>
-        <span v-else class="faint">dB, matched</span>
+        <span v-else class="faint">dB</span>
+      </div>
+      <div v-if="!side.entry.gain_by_hand" class="why faint">{{ side.entry.gain_why }}</div>
+      <div v-if="side.entry.over_db >= 0.1" class="why faint">
+        the limiter takes {{ side.entry.over_db.toFixed(1) }} dB at its peaks
       </div>
     </section>
 
@@ -275,6 +281,13 @@ h3 {
   gap: 8px;
   min-height: 24px;
   white-space: nowrap;
+}
+
+.why {
+  margin-top: 2px;
+  padding-left: 78px;
+  font-size: 12px;
+  line-height: 1.25;
 }
 
 .gain {

@@ -1,3 +1,4 @@
+import { VueQueryPlugin } from '@tanstack/vue-query'
 import { flushPromises, mount } from '@vue/test-utils'
 import { createPinia, setActivePinia } from 'pinia'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
@@ -68,7 +69,11 @@ beforeEach(() => {
 function panel(kind: 'blend' | 'cut' = 'blend') {
   const t = planned(kind)
   const place = { outAt: t.transition.out_at, inAt: t.transition.in_at, beats: t.transition.beats }
-  return mount(TransitionPanel, { props: { planned: t, outgoing, incoming, place }, attachTo: document.body })
+  return mount(TransitionPanel, {
+    props: { planned: t, outgoing, incoming, place },
+    attachTo: document.body,
+    global: { plugins: [VueQueryPlugin] },
+  })
 }
 
 async function type(

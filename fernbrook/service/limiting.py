@@ -1,0 +1,146 @@
+"""How many dB the limiter will take, all along a mix: known before a sample of it is rendered.
+
+Made from the true peaks of the tracks in each 100 ms, as loud as they play, and from what the curves leave of them.
+Where two tracks sound at once, their peaks are taken to meet, which is the most that can come of it.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from itertools import pairwise
+from pathlib import Path
+
+import numpy as np
+from cachetools import LRUCache
+from numpy.typing import NDArray
+
+from fernbrook.core.mix.control import Control, Processor, controls_of
+from fernbrook.core.mix.entry import CEILING_DBTP
+from fernbrook.core.plan.part import Automation
+from fernbrook.core.plan.plan import RATE, Plan, PlannedEntry
+from fernbrook.core.plan.snag import Snag, SnagKind
+from fernbrook.store.folders import Folders
+
+STEP_S = 0.1
+BUCKET = 4096
+BUSY_DB = 2.0
+KEPT = 200
+
+Floats = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Limiting:
+    """The reduction in dB in each 100 ms of a mix, and where it is too much."""
+
+    db: Floats
+    snags: tuple[Snag, ...]
+
+    def by_columns(self, columns: int) -> Floats:
+        """The largest reduction in each of so many columns of equal time."""
+        if not len(self.db):
+            return np.zeros(columns)
+        edges = np.linspace(0, len(self.db), columns + 1).astype(int)
+        return np.array([self.db[a : max(b, a + 1)].max(initial=0.0) for a, b in pairwise(edges)])
+
+
+class Limits:
+    """Foresees the limiter's work from what the analysis kept of the tracks."""
+
+    def __init__(self, folders: Folders) -> None:
+        self._folders = folders
+        self._kept: LRUCache[Path, NDArray[np.float64]] = LRUCache(KEPT)
+
+    def foresee(self, plan: Plan, hashes: dict[str, str]) -> Limiting:
+        """What the limiter will take in a plan; ``hashes`` are the contents of its tracks, by id."""
+        steps = int(np.ceil(plan.duration_s / STEP_S))
+        peaks = np.zeros(steps)
+        for entry in plan.entries:
+            content = hashes.get(entry.track.id)
+            if content is not None:
+                first, level = self._peaks_of(plan, entry, content, steps)
+                peaks[first : first + len(level)] += level
+        db = np.maximum(0.0, 20.0 * np.log10(np.maximum(peaks, 1e-9)) - CEILING_DBTP)
+        return Limiting(db, tuple(_snags(plan, db)))
+
+    def _peaks_of(self, plan: Plan, entry: PlannedEntry, content: str, steps: int) -> tuple[int, Floats]:
+        """The peaks of an entry as it plays in the mix, from a step on."""
+        first = min(int(entry.start_s / STEP_S), steps)
+        last = min(int(np.ceil(entry.end_s / STEP_S)), steps)
+        file = self._read(self._folders.true_peaks_file(content), "<f2", 1)
+        if not len(file) or last <= first:
+            return first, np.zeros(0)
+        edges = np.clip(np.arange(first, last + 1) * STEP_S, entry.start_s, entry.end_s)
+        source = entry.time_map.source_at(edges)
+        begin = np.clip(np.floor(source[:-1] / STEP_S).astype(int), 0, len(file) - 1)
+        stop = np.clip(np.ceil(source[1:] / STEP_S).astype(int), begin + 1, len(file))
+        peaks = np.array([file[a:b].max() for a, b in zip(begin, stop, strict=True)])
+        peaks[source[1:] <= 0.0] = 0.0
+        beats = plan.tempo.beat_at((edges[:-1] + edges[1:]) / 2.0)
+        gain = 10.0 ** (entry.gain_db / 20.0)
+        bands = self._bands(content, source)
+        for automation in entry.part.automations:
+            peaks *= _turned(automation, beats, bands)
+        return first, peaks * gain
+
+    def _bands(self, content: str, source: Floats) -> Floats:
+        """How much of the peaks each band has, low to high; shape (steps, 3)."""
+        heights = self._read(self._folders.peaks_file(content, BUCKET), "u1", 3)
+        if not len(heights):
+            return np.full((len(source) - 1, 3), 1.0 / 3.0)
+        at = np.clip((source[:-1] * RATE / BUCKET).astype(int), 0, len(heights) - 1)
+        return np.asarray(heights[at] / np.maximum(heights[at].sum(axis=1, keepdims=True), 1.0))
+
+    def _read(self, file: Path, kind: str, columns: int) -> Floats:
+        """A file of numbers; shape (n, columns), or (n,) of one column. Empty where an older analysis wrote none."""
+        if file not in self._kept:
+            try:
+                numbers = np.frombuffer(file.read_bytes(), kind).astype(np.float64)
+            except OSError:
+                return np.zeros(0)
+            self._kept[file] = numbers.reshape(-1, columns) if columns > 1 else numbers
+        return self._kept[file]
+
+
+def _turned(automation: Automation, beats: Floats, bands: Floats) -> Floats:
+    """What an automation's curves leave of the peaks at beats of the mix."""
+    places = np.clip(automation.places(beats), 0.0, 1.0)
+    gains = {c: automation.curves.curve(c).gain_at(places) for c in Control}
+    left = np.ones(len(places))
+    for control in controls_of(Processor.LEVEL):
+        left *= gains[control]
+    turned = np.stack([gains[c] for c in (Control.LOW, Control.MID, Control.HIGH)], axis=1)
+    return np.asarray(left * (bands * turned).sum(axis=1))
+
+
+def _snags(plan: Plan, db: Floats) -> list[Snag]:
+    """Where more than two dB go for more than a beat: one snag for each entry or transition that it begins in."""
+    busy = np.flatnonzero(db > BUSY_DB)
+    if not len(busy):
+        return []
+    found: dict[tuple[int | None, int | None], tuple[float, float]] = {}
+    for run in np.split(busy, np.flatnonzero(np.diff(busy) > 1) + 1):
+        start_s, length_s = float(run[0]) * STEP_S, len(run) * STEP_S
+        beats = float(plan.tempo.beat_at(start_s + length_s) - plan.tempo.beat_at(start_s))
+        if beats <= 1.0:
+            continue
+        place = _place(plan, start_s + length_s / 2.0)
+        worst, total = found.get(place, (0.0, 0.0))
+        found[place] = (max(worst, float(db[run].max())), total + beats)
+    return [
+        Snag(
+            kind=SnagKind.LIMITER,
+            message=f"The limiter takes up to {worst:.1f} dB for {beats:.0f} beats. Lower a gain, or a curve.",
+            entry=entry,
+            transition=transition,
+        )
+        for (entry, transition), (worst, beats) in found.items()
+    ]
+
+
+def _place(plan: Plan, at_s: float) -> tuple[int | None, int | None]:
+    """The transition that a moment lies in, else the entry."""
+    for t in plan.transitions:
+        if t.start_s <= at_s <= t.end_s:
+            return None, t.index
+    return next((e.index for e in reversed(plan.entries) if e.start_s <= at_s), 0), None

@@ -6,8 +6,8 @@ import { useRoute, useRouter } from 'vue-router'
 import type { Cue, Grid, Loop } from '../api/types'
 import GlyphIcon from '../components/shared/GlyphIcon.vue'
 import PickField from '../components/shared/PickField.vue'
-import CuePanel from '../components/grid/CuePanel.vue'
-import GridPanel from '../components/grid/GridPanel.vue'
+import CueList from '../components/grid/CueList.vue'
+import GridControls from '../components/grid/GridControls.vue'
 import TrackPanel, { type Panel } from '../components/grid/TrackPanel.vue'
 import GridStage from '../components/grid/GridStage.vue'
 import GridWeave from '../components/grid/GridWeave.vue'
@@ -351,7 +351,7 @@ useKeys('This grid', [
       </p>
     </div>
     <TrackPanel v-model:panel="panel">
-      <GridPanel
+      <GridControls
         v-if="panel === 'grid'"
         :actions="actions"
         :track="track"
@@ -360,7 +360,7 @@ useKeys('This grid', [
         @tap="tap"
         @seek="place"
       />
-      <CuePanel
+      <CueList
         v-else
         :cues="cues"
         :loops="loops"

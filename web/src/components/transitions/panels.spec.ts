@@ -1,4 +1,3 @@
-import { VueQueryPlugin } from '@tanstack/vue-query'
 import { flushPromises, mount } from '@vue/test-utils'
 import { createPinia, setActivePinia } from 'pinia'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
@@ -10,6 +9,7 @@ import PointFields from './PointFields.vue'
 import TempoProfile from '../order/TempoProfile.vue'
 import TransitionPanel from './TransitionPanel.vue'
 
+vi.mock('../../composables/useCourse', () => ({ useCourse: () => ({ data: { value: undefined } }) }))
 vi.mock('../../composables/useTables', () => ({ useControls: () => ({ data: { value: undefined } }) }))
 
 const curve = (...points: Curve) => points
@@ -72,7 +72,6 @@ function panel(kind: 'blend' | 'cut' = 'blend') {
   return mount(TransitionPanel, {
     props: { planned: t, outgoing, incoming, place },
     attachTo: document.body,
-    global: { plugins: [VueQueryPlugin] },
   })
 }
 

@@ -10,7 +10,7 @@ vi.mock('../../api/client', () => server.client)
 
 const { useGridActions } = await import('../../composables/useGridActions')
 const { useMarkup } = await import('../../stores/markup')
-const { default: GridPanel } = await import('./GridPanel.vue')
+const { default: GridControls } = await import('./GridControls.vue')
 const { default: StraightenBox } = await import('./StraightenBox.vue')
 
 const grid = { anchors: [{ time_s: 1, beat: 0 }], bpm_before: 120, bpm_after: 120, beats_per_bar: 4 }
@@ -49,7 +49,7 @@ function panel(changes: { markup?: object; doubts?: object[]; late?: number; cur
   markup.offsets = { first: 0, late_ms: [changes.late ?? 1], clear: [1] }
   const cursor = changes.cursor ?? 19.1
   const track = { id: 't', doubts: changes.doubts ?? [] } as unknown as Track
-  return mount(GridPanel, {
+  return mount(GridControls, {
     props: { actions: useGridActions(ref(cursor)), track, cursor, taps: 0 },
     global: { plugins: [VueQueryPlugin] },
     attachTo: document.body,

@@ -29,8 +29,8 @@ from fernbrook.core.track.grid import Grid
 
 CROSSED = 800
 FEATURES = pieces.FOLDER.parent / "features"
-UNITS = 8
-PENALTY, BAR_PENALTY = 0.008, 0.01
+UNITS = 16
+PENALTY, BAR_PENALTY = 0.012, 0.01
 SAME = 0.9
 """Beats agree from this F-measure on."""
 PLACE = 0.07

@@ -23,7 +23,13 @@ MAY_IMPORT = {
     "cli": {"api", "demo", "service", "store", "analysis", "audio", "core"},
 }
 ROOMS = {
-    "core": {"value": set(), "track": {"value"}, "mix": {"track", "value"}, "plan": {"mix", "track", "value"}},
+    "core": {
+        "value": set(),
+        "track": {"value"},
+        "mix": {"track", "value"},
+        "plan": {"mix", "track", "value"},
+        "library": {"mix", "track", "value"},
+    },
     "analysis": {
         "framing": set(),
         "tone": {"framing"},

@@ -13,6 +13,7 @@ from fernbrook.analysis.beat.grid_search import DEFAULT_RANGE, find_grid
 from fernbrook.analysis.beat.onsets import OnsetMeter
 from fernbrook.analysis.confidence import doubts, runner_up
 from fernbrook.analysis.features import Features
+from fernbrook.analysis.file_meter import FileMeter
 from fernbrook.analysis.peaks import PeaksMeter
 from fernbrook.analysis.structure.energy import bar_energy
 from fernbrook.analysis.structure.sections import bar_features, find_sections
@@ -21,6 +22,7 @@ from fernbrook.analysis.tone.harmony import HarmonyMeter
 from fernbrook.analysis.tone.key import KeyFound, find_key
 from fernbrook.audio.loudness import Loudness, LoudnessMeter
 from fernbrook.audio.source import Source
+from fernbrook.core.library.file_doubts import FileMeasures
 from fernbrook.core.track.facts import Doubt
 from fernbrook.core.track.grid import Grid
 from fernbrook.core.track.section import Section, VoiceSpan
@@ -66,6 +68,7 @@ class Analysis:
     sound_end_s: float
     duration_s: float
     peaks: dict[int, NDArray[np.uint8]]
+    file: FileMeasures
 
     @property
     def grid(self) -> Grid | None:
@@ -99,7 +102,7 @@ def analyse(
         When the file cannot be read to its end.
     """
     onsets, harmony, voice = OnsetMeter(RATE), HarmonyMeter(RATE), VoiceMeter(RATE)
-    loudness, peaks = LoudnessMeter(RATE), PeaksMeter(RATE)
+    loudness, peaks, quality = LoudnessMeter(RATE), PeaksMeter(RATE), FileMeter()
     first_sound: int | None = None
     last_sound = 0
     with Source(path, RATE, name) as source:
@@ -115,6 +118,7 @@ def analyse(
             for meter in (onsets, harmony, voice, peaks):
                 meter.add(mono)
             loudness.add(block)
+            quality.add(block)
             progress(0.85 * (start + len(block)) / frames)
     features = Features(onsets.result(), harmony.result(), voice.result())
     energies = loudness.energies()
@@ -130,6 +134,7 @@ def analyse(
         sound_end_s=(last_sound or frames) / RATE,
         duration_s=frames / RATE,
         peaks=peaks.result(),
+        file=quality.result(harmony.spectrum, RATE / 2.0),
     )
 
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, BinaryIO
 
+import numpy as np
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
@@ -144,6 +145,11 @@ class Library:
             artist=tags.artist,
             key_tag=tags.key,
             bpm_tag=tags.bpm,
+            album=tags.album,
+            genre=tags.genre,
+            comment=tags.comment,
+            year=tags.year,
+            bit_rate=tags.bit_rate,
             format=path.suffix.lstrip(".").upper() if audio.suffix.lower() != path.suffix.lower() else info.format,
             coding=info.subtype,
             rate=info.rate,
@@ -250,6 +256,9 @@ class Library:
         before = markup.found_markup(row)
         for column, value in columns.items():
             setattr(row, column, value)
+        self._read_more(row)
+        energy = columns["findings"]["energy"]
+        row.energy = round(float(np.mean(energy)), 4) if energy else None
         row.findings = {**columns["findings"], "markup": markup.MARKUP.to_json(found)}
         row.version += 1
         if row.head is None and not row.grid_by_hand:
@@ -261,6 +270,15 @@ class Library:
                 markup.advance(session, row, again, "analyse again")
         self._events.tell({"type": "tracks"})
         self._events.tell({"type": "track", "id": row.id, "version": row.version})
+
+    def _read_more(self, row: TrackRow) -> None:
+        """Take from the file's tags what an older version did not read."""
+        if row.bit_rate is not None:
+            return
+        tags = read_tags(self._folders.audio_file(row.path), row.file_name)
+        for name in ("album", "genre", "comment", "year", "bit_rate"):
+            if not getattr(row, name):
+                setattr(row, name, getattr(tags, name))
 
     def remove(self, track_id: str) -> None:
         """Take a track out of the library.

@@ -1,4 +1,4 @@
-"""Title, artist, tempo and key as a file's tags give them."""
+"""What a file's tags say: title, artist, tempo, key, and the like."""
 
 from __future__ import annotations
 
@@ -17,9 +17,19 @@ from fernbrook.service.file_names import shortened
 
 LONGEST_TAG = 300
 
-ID3_NAMES = {"title": "TIT2", "artist": "TPE1", "bpm": "TBPM", "key": "TKEY"}
-MP4_NAMES = {"title": "\xa9nam", "artist": "\xa9ART", "bpm": "tmpo", "key": "initialkey"}
-VORBIS_NAMES = {"title": "title", "artist": "artist", "bpm": "bpm", "key": "initialkey"}
+ID3_NAMES = {
+    "title": "TIT2", "artist": "TPE1", "bpm": "TBPM", "key": "TKEY", "album": "TALB", "genre": "TCON", "year": "TDRC",
+    "comment": "COMM",
+}  # fmt: skip
+MP4_NAMES = {
+    "title": "\xa9nam", "artist": "\xa9ART", "bpm": "tmpo", "key": "initialkey", "album": "\xa9alb", "genre": "\xa9gen",
+    "year": "\xa9day", "comment": "\xa9cmt",
+}  # fmt: skip
+VORBIS_NAMES = {
+    "title": "title", "artist": "artist", "bpm": "bpm", "key": "initialkey", "album": "album", "genre": "genre",
+    "year": "date", "comment": "comment",
+}  # fmt: skip
+YEAR = re.compile(r"\b(1[89]|20)\d\d\b")
 
 
 @dataclass(frozen=True)
@@ -30,6 +40,11 @@ class Tags:
     artist: str = ""
     bpm: float | None = None
     key: str | None = None
+    album: str = ""
+    genre: str = ""
+    comment: str = ""
+    year: int | None = None
+    bit_rate: int | None = None
 
 
 def read_tags(path: Path, file_name: str) -> Tags:
@@ -40,14 +55,21 @@ def read_tags(path: Path, file_name: str) -> Tags:
         file = mutagen.File(path)
     except Exception:  # mutagen raises almost anything on broken tags, and tags are no reason to refuse a file
         file = None
+    bit_rate = getattr(getattr(file, "info", None), "bitrate", None) or None
     if file is None or file.tags is None:
-        return Tags(title=shortened(fallback, LONGEST_TAG))
+        return Tags(title=shortened(fallback, LONGEST_TAG), bit_rate=bit_rate)
     tags = file.tags
+    year = YEAR.search(_first(tags, "year") or "")
     return Tags(
         title=_first(tags, "title") or shortened(fallback, LONGEST_TAG),
         artist=_first(tags, "artist") or "",
         bpm=_number(_first(tags, "bpm")),
         key=(_first(tags, "key") or "")[:16] or None,
+        album=_first(tags, "album") or "",
+        genre=_first(tags, "genre") or "",
+        comment=_first(tags, "comment") or "",
+        year=int(year[0]) if year else None,
+        bit_rate=bit_rate,
     )
 
 
@@ -74,8 +96,9 @@ def _first(tags: Any, what: str) -> str | None:
     """The first value of a tag under any of the formats' names."""
     for names in (ID3_NAMES, MP4_NAMES, VORBIS_NAMES):
         try:
-            value = tags.get(names[what])
-        except (KeyError, ValueError):
+            # Comments have a language in their name; the first of them is meant.
+            value = next(iter(tags.getall("COMM")), None) if names[what] == "COMM" else tags.get(names[what])
+        except (KeyError, ValueError, AttributeError):
             continue
         if value is None:
             continue

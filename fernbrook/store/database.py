@@ -15,6 +15,7 @@ from sqlalchemy.orm import Session, sessionmaker
 from sqlalchemy.pool import ConnectionPoolEntry
 
 from fernbrook.disk import writing
+from fernbrook.store.stamps import Stamps
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 
@@ -29,6 +30,7 @@ class Database:
         event.listen(self._engine, "connect", _configure)
         migrate(self._engine)
         self._sessions = sessionmaker(self._engine, expire_on_commit=False)
+        self._stamps = Stamps(self._engine, self._sessions)
         self._writing = Lock()
 
     @contextmanager

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from sqlalchemy.orm import Session
 
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.track.cue import plate_of
+from fernbrook.core.track.grid import STAND_IN, Grid
 from fernbrook.core.track.markup import Markup
 from fernbrook.store.stored import Stored
 from fernbrook.store.tables import TrackRevisionRow, TrackRow
@@ -66,7 +67,18 @@ def put(row: TrackRow, markup: Markup) -> None:
     row.bpm = grid.mean_bpm(row.sound_start_s, row.sound_end_s or row.duration_s) if grid else None
     row.steady = grid is not None and grid.is_constant
     row.grid_by_hand, row.checked = markup.by_hand, markup.checked
+    row.voice_share = _voice_share(row, markup)
+    moments = (grid or STAND_IN).time_at([c.at for c in markup.cues])
+    row.cue_marks = [(round(float(t), 2), plate_of(c)) for t, c in zip(moments, markup.cues, strict=True)]
     row.version += 1
+
+
+def _voice_share(row: TrackRow, markup: Markup) -> float | None:
+    """The share of a track in which somebody sings; None before its analysis."""
+    if markup.grid is None or row.analysis_version is None:
+        return None
+    spans = [markup.grid.time_at([v.start, v.end]) for v in markup.voice]
+    return round(sum(float(end - start) for start, end in spans) / max(row.duration_s, 1.0), 4)
 
 
 def _add(session: Session, row: TrackRow, markup: Markup, label: str) -> None:

@@ -40,7 +40,9 @@ class TrackRow(Base):
     ``checked`` follow from the markup; they are kept so that a long list need not read ten thousand grids. ``head`` is
     the revision of the markup that counts, ``findings`` what the last analysis found and no one changes by hand.
     ``version`` counts every change of what is known of it. ``kept_bytes``, ``kept_mtime_ns`` and ``kept_hash`` are the
-    size, time and content of the file that is played, when it was last seen to be the one that was analysed.
+    size, time and content of the file that is played, when it was last seen to be the one that was analysed. ``stamp``
+    rises with every change of any row, so that what has changed since can be asked for. ``cue_marks`` are the moments
+    of its cues, and what stands on them.
     """
 
     __tablename__ = "tracks"
@@ -79,6 +81,16 @@ class TrackRow(Base):
     sound_start_s: Mapped[float] = mapped_column(default=0.0)
     sound_end_s: Mapped[float | None]
     analysis_version: Mapped[int | None]
+    album: Mapped[str] = mapped_column(Text, default="", server_default="")
+    genre: Mapped[str] = mapped_column(Text, default="", server_default="")
+    comment: Mapped[str] = mapped_column(Text, default="", server_default="")
+    year: Mapped[int | None]
+    bit_rate: Mapped[int | None]
+    tags: Mapped[list[str] | None] = mapped_column(JSON)
+    energy: Mapped[float | None]
+    voice_share: Mapped[float | None]
+    cue_marks: Mapped[list[tuple[float, str]] | None] = mapped_column(JSON)
+    stamp: Mapped[int] = mapped_column(default=0, server_default="0", index=True)
     kept_bytes: Mapped[int | None]
     kept_mtime_ns: Mapped[int | None] = mapped_column(BigInteger)
     kept_hash: Mapped[str | None] = mapped_column(String(64))
@@ -134,6 +146,51 @@ class RevisionRow(Revision):
     command: Mapped[dict[str, Any] | None] = mapped_column(JSON)
     track_ids: Mapped[str] = mapped_column(Text, default="")
     counted_by: Mapped[dict[str, int] | None] = mapped_column(JSON)
+
+
+class ListRow(Base):
+    """A list of tracks, made by hand, in its own order."""
+
+    __tablename__ = "lists"
+
+    id: Mapped[str] = mapped_column(String(16), primary_key=True)
+    name: Mapped[str] = mapped_column(Text)
+    place: Mapped[int]
+    track_ids: Mapped[list[str]] = mapped_column(JSON)
+
+
+class FilterRow(Base):
+    """A search that was given a name."""
+
+    __tablename__ = "filters"
+
+    id: Mapped[str] = mapped_column(String(16), primary_key=True)
+    name: Mapped[str] = mapped_column(Text)
+    place: Mapped[int]
+    search: Mapped[str] = mapped_column(Text)
+
+
+class PairingRow(Base):
+    """Two tracks, in that order, that go well together."""
+
+    __tablename__ = "pairings"
+
+    first: Mapped[str] = mapped_column(ForeignKey("tracks.id", ondelete="CASCADE"), primary_key=True)
+    second: Mapped[str] = mapped_column(ForeignKey("tracks.id", ondelete="CASCADE"), primary_key=True)
+    note: Mapped[str] = mapped_column(Text)
+
+
+class LibraryStepRow(Base):
+    """A change of many things in the library at once: what they were, and what they are."""
+
+    __tablename__ = "library_steps"
+
+    id: Mapped[int] = mapped_column(primary_key=True, autoincrement=True)
+    label: Mapped[str] = mapped_column(Text)
+    before: Mapped[dict[str, Any]] = mapped_column(JSON)
+    after: Mapped[dict[str, Any]] = mapped_column(JSON)
+    undone: Mapped[bool] = mapped_column(default=False)
+    created_at: Mapped[datetime] = mapped_column(UtcDateTime, default=now)
 
 
 class JobRow(Base):

@@ -78,6 +78,11 @@ class HarmonyMeter:
         self._chroma.append(chroma.astype(np.float32))
         self._level.append(np.log10((magnitude**2) @ self._to_level + 1e-9).astype(np.float32))
 
+    @property
+    def spectrum(self) -> NDArray[np.float64]:
+        """The sum of the frames' spectra, roots of magnitudes, each frame as strong as the others."""
+        return self._spectrum
+
     def result(self) -> Harmony:
         """All frames heard so far."""
         if not self._chroma:

@@ -80,6 +80,24 @@ def in_order(cues: Iterable[Cue]) -> tuple[Cue, ...]:
     return tuple(sorted(cues, key=lambda c: (c.at, ROLES.index(c.role), c.id)))
 
 
+PLATES = {
+    CueRole.START: "start",
+    CueRole.MIX_IN: "in",
+    CueRole.MIX_OUT: "out",
+    CueRole.CLEAR_BY: "clear",
+    CueRole.PLAIN: "",
+}
+
+
+def plate_of(cue: Cue) -> str:
+    """What stands on a cue's plate: its role, its name, or both.
+
+    >>> plate_of(Cue(id="c", at=0.0, role=CueRole.MIX_IN, name="short way"))
+    'in · short way'
+    """
+    return " · ".join(word for word in (PLATES[cue.role], cue.name) if word) or "cue"
+
+
 def _rival(one: Cue, other: Cue) -> bool:
     return one.role is other.role and one.id != other.id
 

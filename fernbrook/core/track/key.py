@@ -42,6 +42,10 @@ class Key(Value):
         """The trade's number-and-letter code: neighbours on the circle of fifths have neighbouring numbers."""
         return f"{(self.fifths + WHEEL_OF_C - 1) % 12 + 1}{'A' if self.minor else 'B'}"
 
+    def shifted(self, semitones: int) -> Key:
+        """The key so many semitones higher."""
+        return Key(tonic=(self.tonic + semitones) % 12, minor=self.minor)
+
     @classmethod
     def parse(cls, text: str) -> Key | None:
         """Read a key in musical or wheel notation, as tags have it; None where it is neither."""

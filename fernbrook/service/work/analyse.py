@@ -50,6 +50,7 @@ def columns_of(found: Analysis) -> Result:
             "short_term_max_lufs": found.loudness.short_term_max_lufs,
             "first_bar": reading.first_bar,
             "energy": reading.energy,
+            "file": found.file.model_dump(mode="json"),
         },
         "loudness_lufs": found.loudness.integrated_lufs,
         "true_peak_dbtp": found.loudness.true_peak_dbtp,

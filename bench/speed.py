@@ -7,7 +7,7 @@ import shutil
 import sqlite3
 import subprocess
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from functools import partial
 from itertools import count
 from pathlib import Path
@@ -35,7 +35,7 @@ def rows() -> Iterator[Row]:
     yield _plan()
     yield _analysis()
     yield _command()
-    yield _library()
+    yield from _library()
 
 
 def _render() -> Row:
@@ -138,10 +138,8 @@ def _analysis() -> Row:
     return Row("analysis, all of it, one core", f"{ours:.0f} × real time", yardstick, "≥ 40 ×")
 
 
-def _library() -> Row:
-    """Listing 10,000 tracks as the page gets them."""
-    from pydantic_core import to_json
-
+def _library() -> Iterator[Row]:
+    """What the page asks of 10,000 tracks."""
     from fernbrook.api.schemas.tracks import track_table
 
     with tempfile.TemporaryDirectory() as folder:
@@ -149,25 +147,30 @@ def _library() -> Row:
         grid = facts(tracks()[4]).riding_grid.model_dump()
         with house._database.write() as session:
             session.add_all(_row(i, grid) for i in range(10_000))
-        ours = 1000 * median_seconds(lambda: to_json(track_table(house.library.list())), 3)
-        sent = to_json(track_table(house.library.list()))
-        listed = len(house.library.list())
+        catalogue = house.catalogue
+        asked: dict[str, Callable[[], object]] = {
+            "listing": lambda: track_table(catalogue.tracks()),
+            "sorting by key and tempo": lambda: catalogue.find("", ("key", "-bpm")),
+            "searching a word": lambda: catalogue.find("artist"),
+            "filtering": lambda: catalogue.find("instrumental bpm:118-122 fits:Am -tag:dub"),
+            "what fits": lambda: catalogue.fits("t7"),
+        }
         raw = sqlite3.connect(Path(folder) / "fernbrook.db")
         theirs = 1000 * median_seconds(lambda: raw.execute("SELECT * FROM tracks").fetchall(), 3)
+        for what, ask in asked.items():
+            ask()
+            ours = 1000 * median_seconds(ask, 5)
+            yardstick = f"bare SELECT of all: {theirs:.0f} ms; ratio {ours / theirs:.1f}"
+            yield Row(f"{what}, 10,000 tracks", f"{ours:.0f} ms", yardstick, "< 100 ms")
         raw.close()
         house.stop()
-    assert listed == 10_000
-    return Row(
-        "listing 10,000 tracks",
-        f"{ours:.0f} ms, {len(sent) / 1e6:.1f} MB",
-        f"bare SELECT: {theirs:.0f} ms; ratio {ours / theirs:.0f}",
-        "< 100 ms",
-    )
 
 
 def _row(number: int, grid: dict[str, object]) -> TrackRow:
     return TrackRow(
         id=f"t{number}", content_hash=f"{number:064}", file_name="x.wav", path=f"audio/{number}", title=f"T {number}",
         artist=f"Artist {number % 700}", format="WAV", coding="", rate=RATE, channels=2, duration_s=240.0, bytes=1,
-        grid=grid, bpm=120.0, analysis_version=1, sound_end_s=239.0,
+        grid=grid, bpm=100.0 + number % 60, analysis_version=5, sound_end_s=239.0,
+        key=("Am", "C", "F#m", "Eb")[number % 4],
+        energy=(number % 10) / 10, voice_share=(number % 3) / 5, tags=["dub"] if number % 7 == 0 else None,
     )  # fmt: skip

@@ -146,7 +146,7 @@ def test_odd_names_and_titles_come_in_and_are_printed_as_they_are(data: Path, tm
     assert "\x1b" not in result.output
     assert len(result.output) < 5000
     house = House(Folders(data), workers=1)
-    tracks = {t.title: t for t in house.library.list()}
+    tracks = {t.title: t for t in house.catalogue.tracks()}
     house.stop()
     assert {t.file_name for t in tracks.values()} >= {"café.flac"}
     assert max(len(title) for title in tracks) <= 300
@@ -160,7 +160,7 @@ def test_a_file_with_a_latin_name_may_stay_in_its_place(data: Path, tmp_path: Pa
     )
     assert result.exit_code == 0, result.output
     house = House(Folders(data), workers=1)
-    track = house.library.list()[0]
+    track = house.catalogue.tracks()[0]
     frames, blocks = house.marking.listen(track.id, Heard(0, 44_100))
     assert len(np.concatenate(list(blocks))) == frames == 44_100
     house.stop()
@@ -169,7 +169,7 @@ def test_a_file_with_a_latin_name_may_stay_in_its_place(data: Path, tmp_path: Pa
 def test_import_comes_back_when_the_analyses_are_done(first: Made, data: Path) -> None:
     assert run.invoke(app, ["import", str(first.path), "--data", str(data)]).exit_code == 0
     house = House(Folders(data), workers=1)
-    (track,) = house.library.list()
+    (track,) = house.catalogue.tracks()
     house.stop()
     assert track.bpm == pytest.approx(120.0, abs=0.02)
 

@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+import hashlib
 import secrets
 from pathlib import Path
 from typing import Annotated
 
+from cachetools import LRUCache
 from fastapi import APIRouter, File, Form, Header, HTTPException, Query, Response, UploadFile
 from fastapi.responses import FileResponse, StreamingResponse
 from pydantic import Field
-from pydantic_core import to_json
 
 from fernbrook.api.access import HouseDep
+from fernbrook.api.schemas.library import FitOut, FoundOut
 from fernbrook.api.schemas.shape import Shape
 from fernbrook.api.schemas.tracks import GridOut, ImportedOut, TrackOut, TrackTableOut, track_table
 from fernbrook.api.sound import RESPONSES, Sample, sound_response
@@ -22,7 +24,16 @@ from fernbrook.service.marking import Heard
 router = APIRouter(prefix="/tracks", tags=["tracks"])
 
 Tempo = Annotated[float, Form(ge=MIN_BPM, le=MAX_BPM, allow_inf_nan=False)]
+_tables: LRUCache[tuple[object, ...], bytes] = LRUCache(2)
+"""What was last listed, for those who ask again."""
 IMMUTABLE = {"cache-control": "private, max-age=31536000, immutable"}
+
+
+class Names(Shape):
+    """What a track is to be called."""
+
+    title: str = Field(min_length=1, max_length=300)
+    artist: str = Field(default="", max_length=300)
 
 
 class InPlace(Shape):
@@ -32,9 +43,30 @@ class InPlace(Shape):
 
 
 @router.get("", response_model=TrackTableOut)
-def list_tracks(house: HouseDep) -> Response:
-    """All tracks, newest first."""
-    return Response(to_json(track_table(house.library.list())), media_type="application/json")
+def list_tracks(house: HouseDep, if_none_match: Annotated[str | None, Header(max_length=200)] = None) -> Response:
+    """All tracks, newest first; nothing new, where the caller names what it has."""
+    version = (house.folders.root, house.catalogue.version())
+    table = _tables.get(version)
+    if table is None:
+        table = _tables[version] = track_table(house.catalogue.tracks())
+    tag = f'"{hashlib.blake2b(table, digest_size=12).hexdigest()}"'
+    headers = {"etag": tag, "cache-control": "no-cache"}
+    if if_none_match == tag:
+        return Response(status_code=304, headers=headers)
+    return Response(table, media_type="application/json", headers=headers)
+
+
+@router.get("/find")
+def find_tracks(
+    house: HouseDep,
+    search: Annotated[str, Query(max_length=1000)] = "",
+    sort: Annotated[str, Query(max_length=200, description="Columns, with a minus to turn one round.")] = "",
+    list_id: Annotated[str | None, Query(max_length=32, description="Only what is on this list, in its order.")] = None,
+) -> FoundOut:
+    """The tracks that a search means, in order."""
+    among = None if list_id is None else house.collection.tracks_on(list_id)
+    columns = tuple(c for c in sort.split(",") if c)
+    return FoundOut(ids=house.catalogue.find(search, columns, among))
 
 
 @router.post("", status_code=201)
@@ -71,6 +103,24 @@ def get_track(house: HouseDep, track_id: str) -> TrackOut:
 def get_grid(house: HouseDep, track_id: str) -> GridOut:
     """What is counted in a track; ``version`` says of which of its versions."""
     return GridOut.of(house.library.facts(track_id))
+
+
+@router.put("/{track_id}", status_code=204)
+def rename_track(house: HouseDep, track_id: str, names: Names) -> Response:
+    """Call a track otherwise in the library; its file is left alone."""
+    house.collection.rename_track(track_id, names.title, names.artist)
+    return Response(status_code=204)
+
+
+@router.get("/{track_id}/fits")
+def what_fits(
+    house: HouseDep,
+    track_id: str,
+    search: Annotated[str, Query(max_length=1000)] = "",
+    before: Annotated[bool, Query(description="What goes before it, in place of after it.")] = False,
+) -> list[FitOut]:
+    """What goes well with a track, the best first, each with its reasons."""
+    return [FitOut.of(fit) for fit in house.catalogue.fits(track_id, search, before)]
 
 
 @router.delete("/{track_id}", status_code=204)

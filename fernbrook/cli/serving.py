@@ -90,7 +90,7 @@ def install_demo(folders: Folders) -> None:
     """
     house = House(folders, what="fernbrook demo")
     try:
-        if house.library.list():
+        if house.catalogue.tracks():
             say("The library has tracks already: the demo was left out.")
             return
         with progress("Making ten tracks") as report:

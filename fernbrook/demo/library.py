@@ -23,7 +23,7 @@ def install(house: House, tracks: list[DemoTrack], progress: Callable[[float], N
 
     The tracks are analysed like any others.
     """
-    if house.library.list():
+    if house.catalogue.tracks():
         return False
     ids = [house.library.bring_in_path(t.path).track.id for t in tracks]
     _wait(house, progress)
@@ -40,7 +40,7 @@ def _started(house: House, name: str) -> tuple[str, int]:
 def _wait(house: House, progress: Callable[[float], None]) -> None:
     """Until all tracks are analysed."""
     while True:
-        listed = house.library.list()
+        listed = house.catalogue.tracks()
         open_shares = [t.job.progress for t in listed if t.job and t.is_waiting]
         progress((len(listed) - len(open_shares) + sum(open_shares)) / len(listed))
         if not open_shares:

@@ -5,10 +5,12 @@ from __future__ import annotations
 from threading import Thread
 
 from fernbrook.render.warm_up import warm_up
+from fernbrook.service.catalogue import Catalogue
+from fernbrook.service.collection import Collection
 from fernbrook.service.courses import Courses
 from fernbrook.service.events import Events
 from fernbrook.service.jobs import Jobs
-from fernbrook.service.library import Library
+from fernbrook.service.library import ANALYSE, Library
 from fernbrook.service.listening import Listening
 from fernbrook.service.marking import Marking
 from fernbrook.service.mixes import Mixes
@@ -44,6 +46,8 @@ class House:
         self.files = files = SoundFiles(folders, database)
         self.jobs = Jobs(folders, database, events, workers)
         self.library = Library(folders, database, events, self.jobs, files)
+        self.catalogue = Catalogue(folders, database, self.jobs, ANALYSE)
+        self.collection = Collection(database, events)
         self.marking = Marking(folders, database, events, files)
         self.mixes = Mixes(database, events)
         self.courses = Courses(folders, database, self.mixes)
@@ -54,6 +58,7 @@ class House:
     def start(self) -> None:
         """Begin to work on what is queued."""
         self.jobs.start()
+        Thread(target=self.catalogue.look_for_files, name="files", daemon=True).start()
 
     def warm_up(self) -> None:
         """Load what the first preview needs, beside everything else."""

@@ -34,7 +34,7 @@ from fernbrook.store.jobs import OPEN, forget_jobs, unfinished_by_subject
 from fernbrook.store.mixes import all_mixes, head_of, state_of
 from fernbrook.store.stored import Stored
 from fernbrook.store.tables import JobRow, TrackRow
-from fernbrook.store.tracks import by_hash, facts_of, is_in_history, listing
+from fernbrook.store.tracks import by_hash, facts_of, is_in_history
 from fernbrook.store.upgrades import analyse_order_1_to_2
 
 AUDIO_SUFFIXES = {f".{name}" for name in DECODED_ONCE} | {
@@ -75,13 +75,6 @@ class Library:
             again=True,
         )
         jobs.register(self._kind)
-
-    def list(self) -> list[Track]:
-        """All tracks, newest first."""
-        with self._database.read() as session:
-            jobs = unfinished_by_subject(session, ANALYSE)
-            views = {subject: self._jobs.view(row) for subject, row in jobs.items()}
-            return [Track.of(columns, views.get(columns["id"])) for columns in listing(session)]
 
     def get(self, track_id: str) -> Track:
         """One track, and its analysis job while that has not ended well."""

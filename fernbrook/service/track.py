@@ -8,6 +8,7 @@ from functools import lru_cache
 from typing import Any
 
 from fernbrook.analysis.analyse import VERSION
+from fernbrook.core.library.file_doubts import FileDoubt
 from fernbrook.core.track.facts import Doubt
 from fernbrook.core.track.key import Key
 from fernbrook.service.jobs import Job
@@ -19,13 +20,19 @@ from fernbrook.store.tracks import LISTED
 class Track:
     """What a list shows of a track, and its analysis job while that has not ended well.
 
-    ``key`` is the key that was found, else that of the file's tags.
+    ``key`` is the key that was found, else that of the file's tags. ``cue_marks`` are the moments of its cues, and what
+    stands on them; ``file_doubts`` what may be wrong with its file, each in a sentence; ``lists`` and ``used_in`` the
+    names of the lists and mixes that have it.
     """
 
     id: str
     version: int
     title: str
     artist: str
+    album: str
+    genre: str
+    comment: str
+    year: int | None
     file_name: str
     bpm: float | None
     steady: bool
@@ -33,36 +40,61 @@ class Track:
     key: str | None
     key_wheel: str | None
     key_tag: str | None
+    energy: float | None
+    voice_share: float | None
     format: str
     coding: str
+    bit_rate: int | None
     rate: int
     channels: int
     duration_s: float
     loudness_lufs: float | None
     true_peak_dbtp: float | None
     added_at: datetime
+    tags: tuple[str, ...]
+    cue_marks: tuple[tuple[float, str], ...]
     checked: bool
     grid_by_hand: bool
     doubts: tuple[Doubt, ...]
     outdated: bool
     has_peaks: bool
+    file_doubts: dict[FileDoubt, str]
+    lists: tuple[str, ...]
+    used_in: tuple[str, ...]
     job: Job | None
 
     @classmethod
-    def of(cls, columns: dict[str, Any], job: Job | None) -> Track:
+    def of(
+        cls,
+        columns: dict[str, Any],
+        job: Job | None,
+        file_doubts: dict[FileDoubt, str] | None = None,
+        lists: tuple[str, ...] = (),
+        used_in: tuple[str, ...] = (),
+    ) -> Track:
         """A track from the columns of a list."""
-        seen = dict(columns)
+        seen = {name: columns[name] for name in LISTED}
         analysed_by = seen.pop("analysis_version")
         name, wheel = _spelled(seen.pop("key") or seen["key_tag"])
-        doubts = tuple(Doubt.model_validate(d) for d in seen.pop("doubts") or ())
-        outdated = analysed_by is not None and analysed_by < VERSION
-        has_peaks = analysed_by is not None
-        return cls(**seen, key=name, key_wheel=wheel, doubts=doubts, outdated=outdated, has_peaks=has_peaks, job=job)
+        seen["doubts"] = tuple(Doubt.model_validate(d) for d in seen["doubts"] or ())
+        seen["tags"] = tuple(seen["tags"] or ())
+        seen["cue_marks"] = tuple((float(at), str(plate)) for at, plate in seen["cue_marks"] or ())
+        return cls(
+            **seen,
+            key=name,
+            key_wheel=wheel,
+            outdated=analysed_by is not None and analysed_by < VERSION,
+            has_peaks=analysed_by is not None,
+            file_doubts=file_doubts or {},
+            lists=lists,
+            used_in=used_in,
+            job=job,
+        )
 
     @classmethod
     def of_row(cls, row: TrackRow, job: Job | None) -> Track:
-        """A track from its row."""
-        return cls.of({column.key: getattr(row, column.key) for column in LISTED}, job)
+        """A track from its row, by itself: what follows from the rest of the library is not told."""
+        return cls.of({name: getattr(row, name) for name in LISTED}, job)
 
     @property
     def is_waiting(self) -> bool:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from functools import lru_cache
 from typing import Any
 
@@ -120,3 +121,13 @@ def _changed(row: MixRow, mix: Mix) -> None:
     row.name = mix.name
     row.version += 1
     row.changed_at = now()
+
+
+def mixes_by_track(session: Session) -> dict[str, tuple[str, ...]]:
+    """The names of the mixes that have each track, the last changed first."""
+    found: dict[str, list[str]] = defaultdict(list)
+    query = select(MixRow.name, RevisionRow.track_ids).join(RevisionRow, RevisionRow.id == MixRow.head)
+    for name, track_ids in session.execute(query.order_by(MixRow.changed_at.desc())):
+        for track_id in dict.fromkeys(track_ids.split()):
+            found[track_id].append(name)
+    return {track: tuple(names) for track, names in found.items()}

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from typing import Any
 
 from cachetools import LRUCache
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from fernbrook.core.track.energy import Energy
@@ -15,22 +15,31 @@ from fernbrook.core.track.key import Key
 from fernbrook.store.markup import markup_of
 from fernbrook.store.tables import RevisionRow, TrackRow
 
-LISTED = tuple(
-    getattr(TrackRow, name)
-    for name in (
-        "id", "title", "artist", "file_name", "key_tag", "bpm", "steady", "clarity", "format", "coding", "rate",
-        "channels", "duration_s", "loudness_lufs", "true_peak_dbtp", "added_at", "analysis_version", "key", "checked",
-        "grid_by_hand", "doubts", "version",
-    )
+LISTED = (
+    "id", "title", "artist", "album", "genre", "comment", "year", "file_name", "key_tag", "bpm", "steady", "clarity",
+    "energy", "voice_share", "format", "coding", "bit_rate", "rate", "channels", "duration_s", "loudness_lufs",
+    "true_peak_dbtp", "added_at", "analysis_version", "key", "tags", "cue_marks", "checked", "grid_by_hand", "doubts",
+    "version",
 )  # fmt: skip
 """The columns that a list of tracks shows; the others, grids above all, would make it slow."""
+LOOKED_AT = (*LISTED, "path", "sound_start_s", "sound_end_s", "stamp")
+"""And those that are looked at besides."""
 
 
-def listing(session: Session) -> list[dict[str, Any]]:
-    """What a list shows of each track of the library, newest first."""
-    names = [column.key for column in LISTED]
-    query = select(*LISTED).where(TrackRow.hidden.is_(False)).order_by(TrackRow.added_at.desc(), TrackRow.id)
-    return [dict(zip(names, row, strict=True)) for row in session.execute(query)]
+def changed_since(session: Session, stamp: int) -> list[dict[str, Any]]:
+    """What is looked at of each track that was changed after a stamp, hidden ones left out.
+
+    ``measures`` is what the analysis measured of the file, as JSON, or None.
+    """
+    measures = func.json_extract(TrackRow.findings, "$.file")
+    query = select(*(getattr(TrackRow, name) for name in LOOKED_AT), measures).where(TrackRow.stamp > stamp)
+    names = (*LOOKED_AT, "measures")
+    return [dict(zip(names, row, strict=True)) for row in session.execute(query.where(TrackRow.hidden.is_(False)))]
+
+
+def visible_ids(session: Session) -> set[str]:
+    """The ids of all tracks that are not hidden."""
+    return set(session.scalars(select(TrackRow.id).where(TrackRow.hidden.is_(False))))
 
 
 def by_hash(session: Session, content_hash: str) -> TrackRow | None:

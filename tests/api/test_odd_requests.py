@@ -70,7 +70,7 @@ def house_app(house: House):
 def test_a_number_that_is_none_or_no_place_in_music_is_refused(
     client: TestClient, house: House, path: str, body: str, number: str
 ) -> None:
-    track = house.library.list()[0]
+    track = house.catalogue.tracks()[0]
     version = "" if path == "straight" else f'"version": {track.version}, '
     answer = client.post(
         f"/api/tracks/{track.id}/{path}",
@@ -80,11 +80,11 @@ def test_a_number_that_is_none_or_no_place_in_music_is_refused(
     assert answer.status_code == 422, answer.text
     assert answer.headers["content-type"] == PROBLEM
     assert answer.json()["detail"]
-    assert house.library.list()[0].version == track.version
+    assert house.catalogue.tracks()[0].version == track.version
 
 
 def test_tapping_at_one_spot_or_backwards_is_refused_in_words(client: TestClient, house: House) -> None:
-    track = house.library.list()[0]
+    track = house.catalogue.tracks()[0]
     for times in ([1, 1, 1, 1], [4, 3, 2, 1], [0, 1e-9, 2e-9, 3e-9]):
         body = {"version": track.version, "times_s": times}
         answer = client.post(f"/api/tracks/{track.id}/markup/tap", json=body)
@@ -145,7 +145,7 @@ def test_what_nobody_foresaw_is_a_problem_with_all_headers(
 
 def test_sound_that_breaks_off_is_never_taken_for_whole(house: House, monkeypatch: pytest.MonkeyPatch) -> None:
     """The answer has begun: its own error ends the connection, and no second answer is sent after the first."""
-    track = house.library.list()[0]
+    track = house.catalogue.tracks()[0]
 
     def broken(*_: object) -> tuple[int, Iterator[np.ndarray]]:
         def blocks() -> Iterator[np.ndarray]:

@@ -32,4 +32,4 @@ def until(condition: Callable[[], bool], seconds: float = 120.0) -> None:
 
 
 def analysed(house: House) -> bool:
-    return not any(t.is_waiting for t in house.library.list())
+    return not any(t.is_waiting for t in house.catalogue.tracks())

@@ -25,7 +25,7 @@ def test_a_track_comes_in_with_its_tags_and_is_analysed(house: House, second: Ma
     assert not imported.known
     house.start()
     until(lambda: analysed(house))
-    [listed] = house.library.list()
+    [listed] = house.catalogue.tracks()
     track = house.library.get(imported.track.id)
     assert (track.title, track.artist, track.key_tag, track.format) == ("Stomata", "Kelp Union", "Fm", "FLAC")
     assert listed.job is None
@@ -46,7 +46,7 @@ def test_the_same_content_comes_in_once(house: House, first: Made) -> None:
 def test_a_refused_file_is_named_and_leaves_nothing(house: House, folders: Folders) -> None:
     with pytest.raises(AudioFileError, match=r"list\.mp3"):
         house.library.bring_in(io.BytesIO(b"milk, bread, ferns"), "../../list.mp3")
-    assert house.library.list() == []
+    assert house.catalogue.tracks() == []
     assert not list(folders.incoming.iterdir())
     assert not [p for p in folders.audio.rglob("*") if p.is_file()]
 
@@ -67,11 +67,11 @@ def test_removing_waits_for_mixes_and_keeps_undo_whole(house: House, first: Made
     entry = opened.plan.entries[0].entry.id
     opened = house.mixes.change(opened.id, opened.version, RemoveEntry(entry_id=entry))
     house.library.remove(track.id)
-    assert house.library.list() == []
+    assert house.catalogue.tracks() == []
     assert len(house.mixes.undo(opened.id, opened.version).plan.entries) == 1
     again = house.library.bring_in_path(first.path)
     assert (again.track.id, again.known) == (track.id, False)
-    assert len(house.library.list()) == 1
+    assert len(house.catalogue.tracks()) == 1
     assert house.library.bring_in_path(first.path).known
 
 

@@ -44,7 +44,7 @@ def house(analysed_folder: Path, tmp_path: Path) -> Iterator[House]:
 
 @pytest.fixture
 def track(house: House) -> str:
-    return str(house.library.list()[0].id)
+    return str(house.catalogue.tracks()[0].id)
 
 
 def _grid(house: House, track: str) -> Grid:

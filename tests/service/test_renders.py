@@ -103,7 +103,7 @@ def test_a_stop_in_the_middle_marks_renders_and_takes_analyses_up_again(
     try:
         again.start()
         until(lambda: _state(again, mix_id) == "interrupted")
-        until(lambda: all(t.job is None for t in again.library.list()))
+        until(lambda: all(t.job is None for t in again.catalogue.tracks()))
     finally:
         again.stop()
 
@@ -124,7 +124,7 @@ def test_all_renders_of_a_mix_go_those_under_way_too(house: House, folders: Fold
 def test_an_empty_mix_or_a_lost_file_is_refused(house: House, opened: OpenMix) -> None:
     with pytest.raises(RefusedError, match="empty"):
         house.renders.start(house.mixes.create("Empty").id, OutputFormat.WAV_24)
-    track = house.library.list()[0]
+    track = house.catalogue.tracks()[0]
     house.files.find(track.id).unlink()
     with pytest.raises(AudioFileError, match=f"file of ‘{track.title}’ is missing"):
         house.renders.start(opened.id, OutputFormat.WAV_24)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import unicodedata
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from datetime import datetime
 from functools import cached_property
 
@@ -45,7 +45,6 @@ class Card:
     checked: bool = False
     steady: bool = False
     doubts: tuple[FileDoubt, ...] = ()
-    more: dict[str, object] = field(default_factory=dict, compare=False)
 
     @cached_property
     def text(self) -> str:

@@ -1,0 +1,133 @@
+"""Routes for what tracks are gathered in, and what is done to many of them."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter, Response
+
+from fernbrook.api.access import HouseDep
+from fernbrook.api.schemas.library import (
+    FilterIn,
+    GatheredOut,
+    ListChange,
+    ListIn,
+    Made,
+    MissingOut,
+    PairingIn,
+    Tagging,
+    TagName,
+    TracksIn,
+)
+
+router = APIRouter(prefix="/library", tags=["library"])
+
+
+@router.get("")
+def get_library(house: HouseDep) -> GatheredOut:
+    """All lists, saved filters, tags and pairings, and what undo and redo would do."""
+    return GatheredOut.of(house.collection.gathered(), house.catalogue.tags())
+
+
+@router.post("/tags", status_code=204)
+def tag_tracks(house: HouseDep, tagging: Tagging) -> Response:
+    """Give tags to some tracks, and take others from them."""
+    house.collection.tag(tagging.track_ids, tagging.add, tagging.remove)
+    return Response(status_code=204)
+
+
+@router.put("/tags/{tag}", status_code=204)
+def rename_tag(house: HouseDep, tag: str, name: TagName) -> Response:
+    """Call a tag otherwise on all tracks, joining it with one of that name."""
+    house.collection.rename_tag(tag, name.name)
+    return Response(status_code=204)
+
+
+@router.delete("/tags/{tag}", status_code=204)
+def remove_tag(house: HouseDep, tag: str) -> Response:
+    """Take a tag from all tracks."""
+    house.collection.rename_tag(tag, None)
+    return Response(status_code=204)
+
+
+@router.post("/lists", status_code=201)
+def make_list(house: HouseDep, new: ListIn) -> Made:
+    """Begin a list."""
+    return Made(id=house.collection.make_list(new.name, new.track_ids))
+
+
+@router.put("/lists/{list_id}", status_code=204)
+def change_list(house: HouseDep, list_id: str, change: ListChange) -> Response:
+    """Call a list otherwise, or give it other tracks or another order."""
+    house.collection.change_list(list_id, change.name, change.track_ids)
+    return Response(status_code=204)
+
+
+@router.post("/lists/{list_id}/tracks", status_code=204)
+def add_to_list(house: HouseDep, list_id: str, tracks: TracksIn) -> Response:
+    """Put tracks at the end of a list."""
+    house.collection.add_to_list(list_id, tracks.track_ids)
+    return Response(status_code=204)
+
+
+@router.post("/lists/{list_id}/duplicate", status_code=201)
+def duplicate_list(house: HouseDep, list_id: str) -> Made:
+    """Begin a list as a copy of another."""
+    return Made(id=house.collection.duplicate_list(list_id))
+
+
+@router.delete("/lists/{list_id}", status_code=204)
+def remove_list(house: HouseDep, list_id: str) -> Response:
+    """Take a list away; its tracks stay."""
+    house.collection.remove_list(list_id)
+    return Response(status_code=204)
+
+
+@router.post("/filters", status_code=201)
+def save_filter(house: HouseDep, new: FilterIn) -> Made:
+    """Give a search a name."""
+    return Made(id=house.collection.save_filter(new.name, new.search))
+
+
+@router.put("/filters/{filter_id}", status_code=204)
+def change_filter(house: HouseDep, filter_id: str, change: FilterIn) -> Response:
+    """Change a saved filter."""
+    house.collection.save_filter(change.name, change.search, filter_id)
+    return Response(status_code=204)
+
+
+@router.delete("/filters/{filter_id}", status_code=204)
+def remove_filter(house: HouseDep, filter_id: str) -> Response:
+    """Take a saved filter away."""
+    house.collection.remove_filter(filter_id)
+    return Response(status_code=204)
+
+
+@router.put("/pairings/{first}/{second}", status_code=204)
+def pair_tracks(house: HouseDep, first: str, second: str, pairing: PairingIn) -> Response:
+    """Note that the second track goes well after the first."""
+    house.collection.pair(first, second, pairing.note)
+    return Response(status_code=204)
+
+
+@router.delete("/pairings/{first}/{second}", status_code=204)
+def unpair_tracks(house: HouseDep, first: str, second: str) -> Response:
+    """Take a pairing away."""
+    house.collection.pair(first, second, None)
+    return Response(status_code=204)
+
+
+@router.post("/undo")
+def undo_library(house: HouseDep) -> GatheredOut:
+    """Take the last step back."""
+    return GatheredOut.of(house.collection.undo(), house.catalogue.tags())
+
+
+@router.post("/redo")
+def redo_library(house: HouseDep) -> GatheredOut:
+    """Bring again the step that was taken back last."""
+    return GatheredOut.of(house.collection.redo(), house.catalogue.tags())
+
+
+@router.post("/files")
+def look_for_files(house: HouseDep) -> MissingOut:
+    """See which files are missing."""
+    return MissingOut(track_ids=house.catalogue.look_for_files())

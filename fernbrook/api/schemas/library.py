@@ -1,0 +1,145 @@
+"""Shapes of what tracks are gathered in."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import Field, StringConstraints
+
+from fernbrook.api.schemas.shape import Shape
+from fernbrook.core.library.fits import Fit
+from fernbrook.core.track.relation import Relation
+from fernbrook.service.collection import Gathered
+
+Id = Annotated[str, StringConstraints(max_length=32)]
+Name = Annotated[str, StringConstraints(min_length=1, max_length=120)]
+Ids = Annotated[list[Id], Field(max_length=100_000)]
+
+
+class TracksIn(Shape):
+    """Some tracks."""
+
+    track_ids: Ids
+
+
+class Tagging(TracksIn):
+    """Tags for some tracks, and tags to be taken from them."""
+
+    add: list[Name] = Field(default=[], max_length=50)
+    remove: list[Name] = Field(default=[], max_length=50)
+
+
+class TagName(Shape):
+    """What a tag is to be called."""
+
+    name: Name
+
+
+class ListIn(Shape):
+    """A new list."""
+
+    name: Name
+    track_ids: Ids = Field(default=[])
+
+
+class ListChange(Shape):
+    """What is to be changed of a list; what is None stays."""
+
+    name: Name | None = None
+    track_ids: Ids | None = None
+
+
+class FilterIn(Shape):
+    """A search and its name."""
+
+    name: Name
+    search: str = Field(max_length=1000)
+
+
+class PairingIn(Shape):
+    """What is to be noted of two tracks."""
+
+    note: str = Field(default="", max_length=500)
+
+
+class Made(Shape):
+    """What was made."""
+
+    id: str
+
+
+class MissingOut(Shape):
+    """Tracks whose files are missing."""
+
+    track_ids: list[str]
+
+
+class ListOut(Shape):
+    """A list of tracks, in its own order."""
+
+    id: str
+    name: str
+    track_ids: list[str]
+
+
+class FilterOut(Shape):
+    """A search that was given a name."""
+
+    id: str
+    name: str
+    search: str
+
+
+class PairingOut(Shape):
+    """Two tracks, in that order, that go well together."""
+
+    first: str
+    second: str
+    note: str
+
+
+class GatheredOut(Shape):
+    """All that tracks are gathered in. ``undo`` and ``redo`` say what they would do, or are None."""
+
+    lists: list[ListOut]
+    filters: list[FilterOut]
+    pairings: list[PairingOut]
+    tags: dict[str, int] = Field(description="How many tracks have each; those of most first.")
+    undo: str | None
+    redo: str | None
+
+    @classmethod
+    def of(cls, gathered: Gathered, tags: dict[str, int]) -> GatheredOut:
+        """The shape of what there is."""
+        return cls(
+            lists=[ListOut(id=x.id, name=x.name, track_ids=list(x.track_ids)) for x in gathered.lists],
+            filters=[FilterOut(id=f.id, name=f.name, search=f.search) for f in gathered.filters],
+            pairings=[PairingOut(first=p.first, second=p.second, note=p.note) for p in gathered.pairings],
+            tags=tags,
+            undo=gathered.steps.undo,
+            redo=gathered.steps.redo,
+        )
+
+
+class FoundOut(Shape):
+    """The tracks that a search means, in order."""
+
+    ids: list[str]
+
+
+class FitOut(Shape):
+    """How well a track fits. ``bend`` is how much faster than its own tempo it would play, as a share."""
+
+    id: str
+    bend: float | None
+    count: float
+    relation: Relation | None
+    shift: int = Field(description="The semitones after which its key would fit.")
+    paired: bool
+    reasons: list[str]
+
+    @classmethod
+    def of(cls, fit: Fit) -> FitOut:
+        """The shape of a fit."""
+        seen = {name: getattr(fit, name) for name in cls.model_fields if name != "reasons"}
+        return cls(**seen, reasons=list(fit.reasons))

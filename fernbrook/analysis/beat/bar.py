@@ -18,21 +18,21 @@ from fernbrook.analysis.tone.harmony import Harmony, novelty
 from fernbrook.core.track.grid import Grid
 
 WEIGHTS = {
-    "chord, beat by beat": 0.32,
-    "chord, two beats": 0.3,
-    "chord, bar by bar": -0.57,
-    "chord, four beats": 0.89,
-    "level, four beats": 0.79,
+    "chord, beat by beat": 0.34,
+    "chord, two beats": 0.28,
+    "chord, bar by bar": -0.6,
+    "chord, four beats": 0.88,
+    "level, four beats": 0.81,
     "level, eight beats": 1.17,
-    "phrase": -0.62,
-    "low": 0.02,
-    "low, plain": 0.09,
+    "phrase": -0.6,
+    "low": -0.03,
+    "low, plain": 0.13,
     "middle": -0.07,
-    "middle, plain": -0.01,
+    "middle, plain": -0.03,
     "high": -0.17,
-    "all": -0.03,
-    "loudest": -0.09,
-    "drum pattern": 0.78,
+    "all": -0.01,
+    "loudest": -0.06,
+    "drum pattern": 0.79,
 }
 """How much each piece of evidence counts: fitted by ``bench/fitting.py``, so that the shares are probabilities."""
 NEAR_S = 0.012

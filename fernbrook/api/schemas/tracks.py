@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Any, NamedTuple
+from typing import Any
 
 from pydantic import Field
 from pydantic_core import to_json
@@ -19,7 +19,7 @@ from fernbrook.service.library import Imported
 from fernbrook.service.track import Track
 
 
-class CueMark(NamedTuple):
+class CueMark(Shape):
     """A cue's moment in seconds, and what stands on its plate."""
 
     at_s: float
@@ -73,7 +73,7 @@ class TrackOut(Shape):
             **seen,
             doubts=list(track.doubts),
             tags=list(track.tags),
-            cue_marks=[CueMark(*mark) for mark in track.cue_marks],
+            cue_marks=[CueMark(at_s=at, plate=plate) for at, plate in track.cue_marks],
             analysis=JobOut.of(track.job) if track.job else None,
         )
 
@@ -126,6 +126,7 @@ def track_table(tracks: list[Track]) -> bytes:
     table["file_doubts"] = [list(doubts.values()) for doubts in table["file_doubts"]]
     for name, digits in ROUNDED.items():
         table[name] = [None if x is None else round(x, digits) for x in table[name]]
+    table["cue_marks"] = [[{"at_s": at, "plate": plate} for at, plate in marks] for marks in table["cue_marks"]]
     table["analyses"] = {t.id: JobOut.of(t.job).model_dump(mode="json") for t in tracks if t.job}
     return to_json(table)
 
@@ -156,6 +157,7 @@ class GridOut(Shape):
     voice: list[VoiceSpan]
     cues: list[Cue]
     pencilled_cues: list[PencilledCue]
+    telling_s: float = Field(description="From where a few seconds tell most of it.")
 
     @classmethod
     def of(cls, facts: TrackFacts) -> GridOut:
@@ -168,4 +170,5 @@ class GridOut(Shape):
             voice=list(facts.voice),
             cues=list(facts.cues),
             pencilled_cues=list(facts.pencilled_cues) if facts.grid else [],
+            telling_s=facts.telling_s,
         )

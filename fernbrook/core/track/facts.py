@@ -15,6 +15,10 @@ from fernbrook.core.track.section import Section, VoiceSpan
 from fernbrook.core.value import Value
 
 
+TELLING_SHARE = 0.3
+"""Where nothing is known of its sections, music is under way from this share on."""
+
+
 class DoubtKind(StrEnum):
     """What is doubtful about an analysis."""
 
@@ -94,6 +98,15 @@ class TrackFacts(Value):
     def cue_for(self, role: CueRole) -> Cue | None:
         """The cue of a role that decides where something lies: the preferred one, else the one that is pencilled."""
         return chosen(self.cues, role) or chosen((p.cue for p in self.pencilled_cues), role)
+
+    @property
+    def telling_s(self) -> float:
+        """The moment from which a few seconds tell most of a track: the start of its section of most energy."""
+        known = self._known
+        energies = [(known.energy_of(s) or 0.0, -s.start) for s in self.sections]
+        if not energies or max(energies)[0] <= 0.0:
+            return self.duration_s * TELLING_SHARE
+        return max(0.0, float(self.riding_grid.time_at(-max(energies)[1])))
 
     @property
     def _known(self) -> Known:

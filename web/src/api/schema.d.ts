@@ -1398,10 +1398,16 @@ export interface components {
             /** @default plain */
             role: components["schemas"]["CueRole"];
         };
-        CueMark: [
-            number,
-            string
-        ];
+        /**
+         * CueMark
+         * @description A cue's moment in seconds, and what stands on its plate.
+         */
+        CueMark: {
+            /** At S */
+            at_s: number;
+            /** Plate */
+            plate: string;
+        };
         /**
          * CueRole
          * @description What a cue is for.
@@ -1671,6 +1677,11 @@ export interface components {
             pencilled_cues: components["schemas"]["PencilledCue"][];
             /** Sections */
             sections: components["schemas"]["Section-Output"][];
+            /**
+             * Telling S
+             * @description From where a few seconds tell most of it.
+             */
+            telling_s: number;
             /** Track Id */
             track_id: string;
             /** Version */

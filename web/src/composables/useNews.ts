@@ -9,6 +9,7 @@ type News =
   | { type: 'hello' }
   | { type: 'tracks' }
   | { type: 'mixes' }
+  | { type: 'library' }
   | { type: 'track'; id: string; version: number }
   | { type: 'mix'; id: string; version: number | null }
   | { type: 'job'; kind: 'analyse' | 'render' | 'straighten'; subject: string; state: string }
@@ -46,6 +47,9 @@ export function useNews() {
         break
       case 'tracks':
         void lookAtTracks()
+        break
+      case 'library':
+        look(['library'])
         break
       case 'track':
         void markup.heard(news.id, news.version)

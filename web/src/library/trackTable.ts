@@ -1,4 +1,4 @@
-import type { Job, TrackTable } from '../api/types'
+import type { CueMark, Job, TrackTable } from '../api/types'
 
 /** A track as lists show it. `text` is all that a search looks at, folded once when the list comes. */
 export interface ListedTrack {
@@ -6,17 +6,31 @@ export interface ListedTrack {
   version: number
   title: string
   artist: string
+  album: string
+  genre: string
+  comment: string
+  year: number | null
   file_name: string
   bpm: number | null
   steady: boolean
   key: string | null
   key_wheel: string | null
+  energy: number | null
+  voice_share: number | null
   format: string
+  bit_rate: number | null
   rate: number
   channels: number
   duration_s: number
   loudness_lufs: number | null
+  true_peak_dbtp: number | null
   added_at: string
+  tags: string[]
+  /** Moments of its cues, and what stands on them. */
+  cue_marks: CueMark[]
+  /** What may be wrong with its file. */
+  file_doubts: string[]
+  used_in: string[]
   checked: boolean
   doubts: string[]
   outdated: boolean
@@ -25,18 +39,7 @@ export interface ListedTrack {
   text: string
 }
 
-export const COLUMNS = [
-  { key: 'title', label: 'Title' },
-  { key: 'artist', label: 'Artist' },
-  { key: 'bpm', label: 'BPM' },
-  { key: 'key', label: 'Key' },
-  { key: 'duration_s', label: 'Length' },
-  { key: 'loudness_lufs', label: 'Loudness' },
-  { key: 'format', label: 'File' },
-  { key: 'added_at', label: 'Added' },
-] as const
-
-export type Column = (typeof COLUMNS)[number]['key']
+export type Column = 'title' | 'artist' | 'bpm'
 
 const collator = new Intl.Collator('en', { numeric: true, sensitivity: 'base' })
 
@@ -50,17 +53,29 @@ export function rowsOf(table: TrackTable): ListedTrack[] {
       version: table.version[i]!,
       title,
       artist,
+      album: table.album[i]!,
+      genre: table.genre[i]!,
+      comment: table.comment[i]!,
+      year: table.year[i]!,
       file_name,
       bpm: table.bpm[i]!,
       steady: table.steady[i]!,
       key,
       key_wheel,
+      energy: table.energy[i]!,
+      voice_share: table.voice_share[i]!,
       format: table.format[i]!,
+      bit_rate: table.bit_rate[i]!,
       rate: table.rate[i]!,
       channels: table.channels[i]!,
       duration_s: table.duration_s[i]!,
       loudness_lufs: table.loudness_lufs[i]!,
+      true_peak_dbtp: table.true_peak_dbtp[i]!,
       added_at: table.added_at[i]!,
+      tags: table.tags[i]!,
+      cue_marks: table.cue_marks[i]!,
+      file_doubts: table.file_doubts[i]!,
+      used_in: table.used_in[i]!,
       checked: table.checked[i]!,
       doubts: table.doubts[i]!,
       outdated: table.outdated[i]!,

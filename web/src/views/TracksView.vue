@@ -1,88 +1,318 @@
 <script setup lang="ts">
-import { refDebounced, useVirtualList } from '@vueuse/core'
-import { Button, Checkbox, Input, Segmented, Skeleton } from 'ant-design-vue'
-import { computed, ref } from 'vue'
+import { refDebounced, useStorage, useVirtualList } from '@vueuse/core'
+import { Button, Checkbox, Input, Modal, Popover, Segmented, Skeleton } from 'ant-design-vue'
+import { computed, h, ref, shallowRef, useTemplateRef, watch } from 'vue'
+import { useRouter } from 'vue-router'
+import { api, data } from '../api/client'
 import PickField from '../components/shared/PickField.vue'
 import ArrivalTray from '../components/tracks/ArrivalTray.vue'
+import ChosenBar from '../components/tracks/ChosenBar.vue'
 import FilePicker from '../components/shared/FilePicker.vue'
+import FitsPane from '../components/tracks/FitsPane.vue'
 import GlyphIcon from '../components/shared/GlyphIcon.vue'
+import LibrarySide from '../components/tracks/LibrarySide.vue'
+import SearchFields from '../components/tracks/SearchFields.vue'
 import TrackRow from '../components/tracks/TrackRow.vue'
+import UndoButtons from '../components/shared/UndoButtons.vue'
+import { attempt } from '../composables/attempt'
 import { NOTATIONS, RANGES, useKeyNotation, useTempoRange } from '../composables/preferences'
+import { undoKeys, useKeys } from '../composables/useKeys'
+import { useFound, useGathered, useLibraryActions } from '../composables/useLibrary'
+import { useMixActions, useMixes } from '../composables/useMixes'
+import { useSelection } from '../composables/useSelection'
 import { useTrackActions, useTracks } from '../composables/useTracks'
-import { COLUMNS, matching, sorted, type Column, type ListedTrack } from '../library/trackTable'
+import { COLUMNS, FIRST_COLUMNS, UNSORTED, type ColumnSpec } from '../library/columns'
+import type { ListedTrack } from '../library/trackTable'
+import { RATE } from '../sound/player'
+import { trackPiece } from '../sound/pieces'
+import { useListening } from '../stores/listening'
 import { clockTime } from '../time/format'
 
-const { data: tracks, isPending, error, refetch } = useTracks()
-const actions = useTrackActions()
+const SEARCH_MS = 60
+const ROW = 50
+const JUMP_S = 30
 
-const SEARCH_MS = 80
+const { data: tracks, isPending, error, refetch } = useTracks()
+const { data: gathered } = useGathered()
+const { data: mixes } = useMixes()
+const actions = useTrackActions()
+const library = useLibraryActions()
+const mixActions = useMixActions()
+const listening = useListening()
+const router = useRouter()
 
 const search = ref('')
 const searched = refDebounced(search, SEARCH_MS)
-const column = ref<Column>('added_at')
-const rising = ref(false)
-const onlyDoubtful = ref(false)
-const { chosen } = useTempoRange()
+const list = ref<string>()
+/** Columns that the list is sorted by, the first before the others, falling ones with a minus. */
+const sort = useStorage<string[]>('fernbrook.sort', ['-added'])
+const shownColumns = useStorage<string[]>('fernbrook.columns', FIRST_COLUMNS)
+const showsFits = useStorage('fernbrook.fits', false)
+const { chosen: tempoRange } = useTempoRange()
 const { notation } = useKeyNotation()
-const isDoubtful = (t: ListedTrack) => !t.checked && !!t.doubts.length
-const doubtful = computed(() => (tracks.value ?? []).filter(isDoubtful))
-const outdated = computed(() => (tracks.value ?? []).filter((t) => t.outdated && !t.analysis))
-/** All of them in order: typing into the search leaves this alone. */
-const ordered = computed(() =>
-  sorted(onlyDoubtful.value ? doubtful.value : (tracks.value ?? []), column.value, rising.value),
-)
-const shown = computed(() => matching(ordered.value, searched.value) as ListedTrack[])
-const { list, containerProps, wrapperProps, scrollTo } = useVirtualList(shown, {
-  itemHeight: 50,
-  overscan: 6,
-})
 
+const byId = computed(() => new Map((tracks.value ?? []).map((t) => [t.id, t])))
+/** A list has an order of its own, until it is sorted by a column. */
+const sortedBy = computed(() => (list.value && sort.value[0] === '-added' ? '' : sort.value.join(',')))
+const { data: found, error: refused } = useFound(searched, sortedBy, list)
+const problem = computed(() => (searched.value.trim() && refused.value ? refused.value.message : undefined))
+/** What was found last stays while a search that is being typed cannot be understood. */
+const lastFound = shallowRef<string[]>()
+watch(found, (now) => now && (lastFound.value = now.ids), { immediate: true })
+const shown = computed(() =>
+  (lastFound.value ?? []).map((id) => byId.value.get(id)).filter((t) => t !== undefined),
+)
+const ids = computed(() => shown.value.map((t) => t.id))
+const selection = useSelection(ids)
+const { list: rows, containerProps, wrapperProps, scrollTo } = useVirtualList(shown, { itemHeight: ROW, overscan: 6 }) // prettier-ignore
+const columns = computed(() =>
+  shownColumns.value.map((key) => COLUMNS.find((c) => c.key === key)).filter((c) => c !== undefined),
+)
+const layout = computed(() => `${columns.value.map((c) => c.width).join(' ')} minmax(120px, 1.4fr) 30px`)
+const chosenTracks = computed(() =>
+  selection.list.value.map((id) => byId.value.get(id)).filter((t) => t !== undefined),
+)
+const current = computed(() => byId.value.get(selection.cursor.value ?? ''))
+
+const doubtful = computed(() => (tracks.value ?? []).filter((t) => !t.checked && t.doubts.length).length)
+const outdated = computed(() => (tracks.value ?? []).filter((t) => t.outdated && !t.analysis))
 const waiting = computed(() => tracks.value?.filter((t) => t.analysis?.state === 'waiting').length ?? 0)
 const total = computed(() => clockTime((tracks.value ?? []).reduce((sum, t) => sum + t.duration_s, 0)))
+const listName = computed(() => gathered.value?.lists.find((l) => l.id === list.value)?.name)
+
+watch([searched, list], () => scrollTo(0))
 
 /** Newer code finds more; grids that were changed by hand or checked stay. */
-async function analyseOutdated() {
-  for (const t of outdated.value) await actions.analyse(t.id)
+async function analyse(some: ListedTrack[]) {
+  for (const t of some) await attempt(() => actions.analyse(t.id))
 }
 
-function sortBy(next: Column) {
-  rising.value = column.value === next ? !rising.value : next !== 'added_at'
-  column.value = next
+/** Sort by a column, the other way when it is clicked again; with shift, within what is sorted already. */
+function sortBy(column: ColumnSpec, event: MouseEvent) {
+  const { key } = column
+  if (UNSORTED.has(key)) return
+  const at = sort.value.findIndex((s) => s.replace('-', '') === key)
+  const term =
+    at >= 0 ? (sort.value[at]!.startsWith('-') ? key : `-${key}`) : key === 'added' ? '-added' : key
+  if (!event.shiftKey) sort.value = [term]
+  else if (at >= 0) sort.value = sort.value.map((s, i) => (i === at ? term : s))
+  else sort.value = [...sort.value, term].slice(-4)
   scrollTo(0)
 }
+
+const sortOf = (key: string) => {
+  const at = sort.value.findIndex((s) => s.replace('-', '') === key)
+  return at < 0 ? undefined : { place: at + 1, falls: sort.value[at]!.startsWith('-') }
+}
+
+function toggleColumn(key: string, on: boolean) {
+  const others = shownColumns.value.filter((c) => c !== key)
+  shownColumns.value = on ? [...others, key] : others
+}
+
+function moveColumn(key: string, by: number) {
+  const order = [...shownColumns.value]
+  const at = order.indexOf(key)
+  const to = Math.min(Math.max(at + by, 0), order.length - 1)
+  order.splice(to, 0, ...order.splice(at, 1))
+  shownColumns.value = order
+}
+
+/** Choosing by press and drag; rows that are chosen are dragged away instead. */
+let sweeping = false
+function press(event: PointerEvent, id: string) {
+  const target = event.target as HTMLElement
+  if (event.button !== 0 || target.closest('button, a, input')) return
+  if (selection.chosen.value.has(id) && !event.ctrlKey && !event.metaKey && !event.shiftKey) return
+  sweeping = true
+  window.addEventListener('pointerup', () => (sweeping = false), { once: true })
+  selection.choose(id, { add: event.ctrlKey || event.metaKey, range: event.shiftKey })
+}
+
+function release(event: MouseEvent, id: string) {
+  const target = event.target as HTMLElement
+  if (target.closest('button, a, input') || event.ctrlKey || event.metaKey || event.shiftKey) return
+  if (selection.chosen.value.size > 1) selection.choose(id)
+}
+
+function sweep(id: string) {
+  if (sweeping) selection.extendTo(id)
+}
+
+function dragOut(event: DragEvent, id: string) {
+  const some = selection.chosen.value.has(id) ? selection.list.value : [id]
+  event.dataTransfer?.setData('text/tracks', JSON.stringify(some))
+}
+
+function walk(by: number, range: boolean) {
+  const to = selection.move(by, range)
+  if (to === undefined) return
+  const box = containerProps.ref.value
+  if (!box) return
+  const top = to * ROW
+  if (top < box.scrollTop) box.scrollTop = top
+  else if (top + ROW > box.scrollTop + box.clientHeight) box.scrollTop = top + ROW - box.clientHeight
+}
+
+/** Play from where a few seconds tell most of a track. */
+async function playTelling(id = selection.cursor.value) {
+  const track = id && byId.value.get(id)
+  if (!track) return
+  const told = await data(
+    api.GET('/api/tracks/{track_id}/grid', { params: { path: { track_id: track.id } } }),
+  )
+  listening.play(trackPiece(track), Math.round(told.telling_s * RATE))
+}
+
+function jump(by: number) {
+  const piece = listening.piece
+  if (piece) listening.seek(Math.min(Math.max(listening.position + by * RATE, piece.start), piece.end - 1))
+}
+
+function go(id: string) {
+  selection.choose(id)
+  const at = ids.value.indexOf(id)
+  if (at < 0) search.value = ''
+  else scrollTo(at)
+}
+
+async function addTo(mixId: string, some = selection.list.value) {
+  await attempt(async () => {
+    const id = mixId || (await mixActions.create('New mix')).id
+    const open = await data(api.GET('/api/mixes/{mix_id}', { params: { path: { mix_id: id } } }))
+    await data(
+      api.POST('/api/mixes/{mix_id}/commands', {
+        params: { path: { mix_id: id } },
+        body: { version: open.version, command: { kind: 'add_tracks', track_ids: some } },
+      }),
+    )
+    await library.refresh()
+    await router.push({ name: 'order', params: { mix: id } })
+  })
+}
+
+function rename(track: ListedTrack) {
+  let { title, artist } = track
+  Modal.confirm({
+    title: 'Names of the track',
+    content: () =>
+      h('div', { class: 'names-form' }, [
+        h(Input, { defaultValue: title, maxlength: 300, 'aria-label': 'Title', onChange: (e: Event) => (title = (e.target as HTMLInputElement).value) }), // prettier-ignore
+        h(Input, { defaultValue: artist, maxlength: 300, placeholder: 'Artist', 'aria-label': 'Artist', onChange: (e: Event) => (artist = (e.target as HTMLInputElement).value) }), // prettier-ignore
+      ]),
+    okText: 'Rename',
+    onOk: () => attempt(() => library.rename(track.id, title.trim() || track.title, artist.trim())),
+  })
+}
+
+function remove(some: ListedTrack[]) {
+  if (!some.length) return
+  Modal.confirm({
+    title: some.length === 1 ? `Remove ‘${some[0]!.title}’ from the library?` : `Remove ${some.length} tracks from the library?`, // prettier-ignore
+    content:
+      'The copies that the library keeps are deleted; files that stayed in their own place are not touched.',
+    okText: 'Remove',
+    okButtonProps: { danger: true },
+    onOk: () =>
+      attempt(async () => {
+        for (const t of some) await actions.remove(t.id)
+        selection.none()
+      }),
+  })
+}
+
+const fields = useTemplateRef('fields')
+const bar = useTemplateRef('bar')
+const orChosen = () => (chosenTracks.value.length ? chosenTracks.value : current.value ? [current.value] : [])
+
+useKeys('Tracks', [
+  {
+    keys: ['ArrowUp', 'ArrowDown'],
+    label: 'Walk the list; with shift, choose what lies between',
+    run: (e) => walk(e.key === 'ArrowUp' ? -1 : 1, e.shiftKey),
+  },
+  { keys: ['PageUp', 'PageDown'], run: (e) => walk(e.key === 'PageUp' ? -10 : 10, e.shiftKey) },
+  { keys: ['Enter'], label: 'Play from its most telling place', run: () => void playTelling() },
+  {
+    keys: ['ArrowLeft', 'ArrowRight'],
+    label: '30 seconds back, on',
+    run: (e) => jump(e.key === 'ArrowLeft' ? -JUMP_S : JUMP_S),
+  },
+  { keys: ['ctrl+a'], label: 'Choose all', run: () => selection.all() },
+  { keys: ['Escape'], label: 'Choose none', run: () => selection.none() },
+  { keys: ['/', 'ctrl+f'], shown: '/', label: 'Search', run: () => fields.value?.focus() },
+  { keys: ['t'], label: 'Tag what is chosen', run: () => void bar.value?.startTagging() },
+  { keys: ['m'], label: 'To the mix that was changed last', run: () => void (selection.list.value.length && addTo(mixes.value?.[0]?.id ?? '')) }, // prettier-ignore
+  { keys: ['w'], label: 'What fits', run: () => void (showsFits.value = !showsFits.value) },
+  { keys: ['r'], label: 'Rename', run: () => void (current.value && rename(current.value)) },
+  { keys: ['g'], label: 'Grid & cues', run: () => void (current.value && router.push({ name: 'grid', params: { track: current.value.id } })) }, // prettier-ignore
+  { keys: ['Delete'], label: 'Remove…', run: () => remove(orChosen()) },
+  ...undoKeys(
+    () => attempt(library.undo),
+    () => attempt(library.redo),
+  ),
+])
 </script>
 
 <template>
   <section class="tracks">
     <header>
       <h1>Tracks</h1>
-      <span v-if="tracks?.length" class="soft">
-        {{ tracks.length }} · {{ total
-        }}<template v-if="waiting"> · {{ waiting }} waiting to be analysed</template>
+      <span v-if="tracks?.length" class="soft sum">
+        {{ shown.length === tracks.length ? tracks.length : `${shown.length} of ${tracks.length}` }} ·
+        {{ total }}<template v-if="waiting"> · {{ waiting }} waiting</template>
       </span>
-      <Checkbox v-if="doubtful.length" v-model:checked="onlyDoubtful"
-        >{{ doubtful.length }} to look at</Checkbox
+      <SearchFields v-if="tracks?.length" ref="fields" v-model:search="search" :problem="problem" />
+      <Button
+        v-if="outdated.length"
+        size="small"
+        class="outdated"
+        title="A newer analysis finds more; what was set by hand stays"
+        @click="analyse(outdated)"
       >
-      <Button v-if="outdated.length" size="small" @click="analyseOutdated">
-        Analyse {{ outdated.length }} again with what is new
+        Analyse {{ outdated.length }} again
       </Button>
-      <Input
-        v-model:value="search"
-        class="search"
-        placeholder="Search title, artist, file"
-        aria-label="Search tracks"
-        allow-clear
-      >
-        <template #prefix><GlyphIcon name="search" /></template>
-      </Input>
-      <Segmented v-model:value="notation" :options="NOTATIONS" aria-label="How keys are written" />
-      <PickField
-        v-model:value="chosen"
-        class="range"
-        :options="RANGES"
-        label="Range of tempi"
-        title="Where the beat of added files is looked for"
+      <span class="end" />
+      <UndoButtons
+        v-if="tracks?.length"
+        :undo="gathered?.undo"
+        :redo="gathered?.redo"
+        @undo="attempt(library.undo)"
+        @redo="attempt(library.redo)"
       />
+      <Popover trigger="click" placement="bottomRight" title="How the list is shown">
+        <template #content>
+          <div class="shown-as">
+            <div class="line">
+              <span class="soft">Keys as</span>
+              <Segmented v-model:value="notation" :options="NOTATIONS" aria-label="How keys are written" />
+            </div>
+            <div class="line">
+              <span class="soft">Beats of added files at</span>
+              <PickField v-model:value="tempoRange" class="range" :options="RANGES" label="Range of tempi" />
+            </div>
+            <ul class="columns" aria-label="Columns">
+              <li v-for="c in [...columns, ...COLUMNS.filter((x) => !columns.includes(x))]" :key="c.key">
+                <Checkbox
+                  :checked="columns.includes(c)"
+                  :disabled="c.key === 'title'"
+                  @update:checked="(on: boolean) => toggleColumn(c.key, on)"
+                  >{{ c.label }}</Checkbox
+                >
+                <span v-if="columns.includes(c)" class="moves">
+                  <button type="button" :aria-label="`${c.label} to the left`" @click="moveColumn(c.key, -1)">
+                    <GlyphIcon name="left" :size="12" />
+                  </button>
+                  <button type="button" :aria-label="`${c.label} to the right`" @click="moveColumn(c.key, 1)">
+                    <GlyphIcon name="right" :size="12" />
+                  </button>
+                </span>
+              </li>
+            </ul>
+          </div>
+        </template>
+        <Button aria-haspopup="dialog">Columns</Button>
+      </Popover>
       <FilePicker v-slot="{ pick }">
         <Button type="primary" @click="pick"><GlyphIcon name="plus" /> Add files</Button>
       </FilePicker>
@@ -103,36 +333,93 @@ function sortBy(next: Column) {
       </p>
       <p>Press <strong>Add files</strong> above, or let them fall here.</p>
     </div>
-    <div v-else class="table" role="table" aria-label="Tracks" :aria-rowcount="shown.length + 1">
-      <div class="head row" role="row" aria-rowindex="1">
-        <span
-          v-for="c in COLUMNS"
-          :key="c.key"
-          :class="c.key"
-          role="columnheader"
-          :aria-sort="column === c.key ? (rising ? 'ascending' : 'descending') : undefined"
-        >
-          <button type="button" @click="sortBy(c.key)">
-            {{ c.label }}<span v-if="column === c.key" class="arrow">{{ rising ? '↑' : '↓' }}</span>
+    <div v-else class="library" :class="{ fits: showsFits }">
+      <LibrarySide v-model:search="search" v-model:list="list" :total="tracks.length" />
+      <div class="main">
+        <ChosenBar
+          v-if="chosenTracks.length"
+          ref="bar"
+          :tracks="chosenTracks"
+          :list="list"
+          @none="selection.none()"
+          @analyse="analyse(chosenTracks)"
+          @remove="remove(chosenTracks)"
+          @mix="(id) => addTo(id)"
+        />
+        <div v-else class="bar soft">
+          <span v-if="listName">The list ‘{{ listName }}’. </span>
+          <button v-if="doubtful" type="button" class="link" @click="router.push({ name: 'grid' })">
+            {{ doubtful }} with a doubtful grid
           </button>
-        </span>
-        <span class="waveform" role="columnheader">Waveform</span>
-        <span role="columnheader"><span class="visually-hidden">More</span></span>
-      </div>
-      <div v-bind="containerProps" class="rows" role="presentation">
-        <div v-bind="wrapperProps" role="rowgroup">
-          <TrackRow
-            v-for="item in list"
-            :key="item.data.id"
-            class="row"
-            :aria-rowindex="item.index + 2"
-            :track="item.data"
-          />
+          <span class="gap" />
+          <button type="button" class="link" :aria-pressed="showsFits" @click="showsFits = !showsFits">
+            What fits (W)
+          </button>
         </div>
-        <p v-if="!shown.length" class="padded soft">
-          No track matches ‘{{ searched }}’. <Button size="small" @click="search = ''">Show all</Button>
-        </p>
+        <div class="table" role="table" aria-label="Tracks" :aria-rowcount="shown.length + 1">
+          <div class="head row" role="row" aria-rowindex="1" :style="{ gridTemplateColumns: layout }">
+            <span
+              v-for="c in columns"
+              :key="c.key"
+              :class="{ right: c.right }"
+              role="columnheader"
+              :aria-sort="sortOf(c.key) ? (sortOf(c.key)!.falls ? 'descending' : 'ascending') : undefined"
+            >
+              <button
+                type="button"
+                :title="UNSORTED.has(c.key) ? '' : 'Sort; with shift, within what is sorted already'"
+                @click="(e) => sortBy(c, e)"
+              >
+                {{ c.label
+                }}<span v-if="sortOf(c.key)" class="arrow"
+                  >{{ sortOf(c.key)!.falls ? '↓' : '↑'
+                  }}{{ sort.length > 1 ? sortOf(c.key)!.place : '' }}</span
+                >
+              </button>
+            </span>
+            <span class="waveform" role="columnheader">Waveform</span>
+            <span role="columnheader"><span class="visually-hidden">More</span></span>
+          </div>
+          <div v-bind="containerProps" class="rows" role="presentation">
+            <div v-bind="wrapperProps" role="rowgroup">
+              <TrackRow
+                v-for="item in rows"
+                :key="item.data.id"
+                class="row"
+                :style="{ gridTemplateColumns: layout }"
+                :aria-rowindex="item.index + 2"
+                :track="item.data"
+                :columns="columns"
+                :chosen="selection.chosen.value.has(item.data.id)"
+                :current="selection.cursor.value === item.data.id"
+                :draggable="selection.chosen.value.has(item.data.id)"
+                @pointerdown="(e: PointerEvent) => press(e, item.data.id)"
+                @pointerenter="sweep(item.data.id)"
+                @click="(e: MouseEvent) => release(e, item.data.id)"
+                @dblclick="playTelling(item.data.id)"
+                @dragstart="(e: DragEvent) => dragOut(e, item.data.id)"
+                @rename="rename(item.data)"
+                @remove="remove([item.data])"
+                @fits="((showsFits = true), selection.choose(item.data.id))"
+                @mix="addTo(mixes?.[0]?.id ?? '', [item.data.id])"
+                @list="attempt(() => library.makeList('New list', [item.data.id]))"
+              />
+            </div>
+            <p v-if="lastFound && !problem && !shown.length" class="padded soft">
+              No track matches ‘{{ searched || listName }}’.
+              <Button size="small" @click="((search = ''), (list = undefined))">Show all</Button>
+            </p>
+          </div>
+        </div>
       </div>
+      <FitsPane
+        v-if="showsFits"
+        :track="current"
+        :by-id="byId"
+        @close="showsFits = false"
+        @go="go"
+        @listen="playTelling"
+      />
     </div>
   </section>
 </template>
@@ -147,13 +434,20 @@ function sortBy(next: Column) {
 header {
   display: flex;
   align-items: center;
-  gap: 14px;
-  height: 60px;
-  padding: 0 20px;
+  gap: 12px;
+  height: 56px;
+  padding: 0 16px;
 }
 
-.search {
-  width: 220px;
+.sum {
+  white-space: nowrap;
+}
+
+.gap {
+  flex: 1;
+}
+
+.end {
   margin-left: auto;
 }
 
@@ -162,18 +456,52 @@ header {
   height: 30px;
 }
 
+.library {
+  display: grid;
+  flex: 1;
+  grid-template-columns: 196px minmax(0, 1fr);
+  min-height: 0;
+  border-top: 1px solid var(--line);
+}
+
+.library.fits {
+  grid-template-columns: 196px minmax(0, 1fr) 286px;
+}
+
+.main {
+  display: flex;
+  flex-direction: column;
+  min-width: 0;
+  min-height: 0;
+}
+
+.bar {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  min-height: 36px;
+  padding: 0 14px;
+  font-size: 13px;
+}
+
+.link {
+  padding: 0;
+  border: 0;
+  background: none;
+  color: var(--fern);
+  font: inherit;
+  cursor: pointer;
+}
+
 .row {
   display: grid;
-  grid-template-columns:
-    minmax(150px, 1.3fr) minmax(110px, 0.9fr) 74px 52px 60px 84px 118px 64px minmax(150px, 1.6fr)
-    34px;
   align-items: center;
-  gap: 12px;
-  padding: 0 20px;
+  gap: 10px;
+  padding: 0 14px;
 }
 
 .head {
-  height: 30px;
+  height: 28px;
   border-bottom: 1px solid var(--line-strong);
   color: var(--ink-soft);
   font-size: 12px;
@@ -195,9 +523,7 @@ header {
   color: var(--ink);
 }
 
-.head .bpm,
-.head .duration_s,
-.head .loudness_lufs {
+.head .right {
   text-align: right;
 }
 
@@ -211,15 +537,50 @@ header {
   flex: 1;
   flex-direction: column;
   min-height: 0;
+  overflow-x: auto;
 }
 
 .rows {
   flex: 1;
   min-height: 0;
+  user-select: none;
 }
 
 .padded {
   padding: 24px 20px;
+}
+
+.shown-as {
+  width: 280px;
+}
+
+.line {
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
+  margin-bottom: 8px;
+}
+
+.columns {
+  max-height: 46vh;
+  margin: 0;
+  overflow: auto;
+  padding: 0;
+  list-style: none;
+}
+
+.columns li {
+  display: flex;
+  justify-content: space-between;
+  height: 27px;
+}
+
+.moves button {
+  padding: 2px 5px;
+  border: 0;
+  background: none;
+  color: var(--ink-soft);
+  cursor: pointer;
 }
 
 .empty {
@@ -233,21 +594,20 @@ header {
     flex-wrap: wrap;
     gap: 8px 12px;
     height: auto;
-    min-height: 60px;
-    padding: 10px 20px;
-  }
-
-  header > * {
-    white-space: nowrap;
-  }
-
-  .table {
-    overflow-x: auto;
+    min-height: 56px;
+    padding: 10px 16px;
   }
 
   .head,
   .rows {
-    min-width: 1010px;
+    min-width: 860px;
   }
+}
+</style>
+
+<style>
+.names-form {
+  display: grid;
+  gap: 8px;
 }
 </style>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
+import type { CueMark } from '../../api/types'
 import { useCanvas } from '../../composables/useCanvas'
 import { peaksOf } from '../../composables/useTrackPictures'
 import { drawSmallWave } from '../../drawing/smallWave'
@@ -12,6 +13,8 @@ const props = defineProps<{
   hue: Hue
   /** Seconds of the track at which the playhead is, if it plays. */
   playhead?: number
+  /** Moments of cues, and what stands on them. */
+  cues?: readonly CueMark[]
 }>()
 const emit = defineEmits<{ listen: [seconds: number] }>()
 
@@ -39,6 +42,13 @@ function go(event: MouseEvent) {
     @click="go"
   >
     <canvas ref="canvas" />
+    <span
+      v-for="cue in cues ?? []"
+      :key="cue.at_s + cue.plate"
+      class="stake"
+      :title="cue.plate"
+      :style="{ left: `${(cue.at_s / duration) * 100}%` }"
+    />
     <span v-if="playhead !== undefined" class="head" :style="{ left: `${played * 100}%` }" />
   </button>
 </template>
@@ -63,6 +73,15 @@ canvas {
   display: block;
   width: 100%;
   height: 100%;
+}
+
+.stake {
+  position: absolute;
+  top: 0;
+  bottom: 0;
+  width: 1.5px;
+  border-top: 4px solid var(--ink);
+  background: var(--ink-soft);
 }
 
 .head {

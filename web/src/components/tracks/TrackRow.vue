@@ -1,20 +1,28 @@
 <script setup lang="ts">
-import { Dropdown, Menu, MenuItem, Modal } from 'ant-design-vue'
+import { Dropdown, Menu, MenuDivider, MenuItem } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import { attempt } from '../../composables/attempt'
 import { useKeyNotation } from '../../composables/preferences'
 import { useTrackActions } from '../../composables/useTracks'
+import type { ColumnSpec } from '../../library/columns'
 import type { ListedTrack } from '../../library/trackTable'
 import { RATE } from '../../sound/player'
 import { trackPiece } from '../../sound/pieces'
 import { useListening } from '../../stores/listening'
 import { hueOf } from '../../theme/hues'
-import { bpm, clockTime } from '../../time/format'
+import { bpm } from '../../time/format'
 import GlyphIcon from '../shared/GlyphIcon.vue'
 import SmallWave from '../shared/SmallWave.vue'
 
 /** A row of a list that may hold ten thousand: plain elements; its menu is made when it is opened. */
-const { track } = defineProps<{ track: ListedTrack }>()
+const { track } = defineProps<{
+  track: ListedTrack
+  columns: readonly ColumnSpec[]
+  chosen: boolean
+  /** Whether the keys are on it. */
+  current: boolean
+}>()
+const emit = defineEmits<{ rename: []; remove: []; fits: []; mix: []; list: [] }>()
 const listening = useListening()
 const actions = useTrackActions()
 const { keyOf } = useKeyNotation()
@@ -26,10 +34,6 @@ const toLookAt = computed(() => (track.checked ? [] : track.doubts))
 const working = computed(() => track.analysis?.state === 'running' || track.analysis?.state === 'waiting')
 const share = computed(() => Math.round((track.analysis?.progress ?? 0) * 100))
 const playhead = computed(() => listening.secondsIn('track', track.id))
-const file = computed(() => {
-  const rate = track.rate === 44_100 ? '' : ` · ${track.rate / 1000} kHz`
-  return `${track.format}${rate}${track.channels === 1 ? ' · mono' : ''}`
-})
 
 function listen(seconds: number) {
   listening.play(trackPiece(track), Math.round(seconds * RATE))
@@ -39,59 +43,49 @@ function run(work: () => Promise<void>) {
   menu.value = false
   return attempt(work)
 }
-
-function remove() {
-  menu.value = false
-  Modal.confirm({
-    title: `Remove ‘${track.title}’ from the library?`,
-    content:
-      'The copy that the library keeps is deleted; a file that stayed in its own place is not touched.',
-    okText: 'Remove',
-    okButtonProps: { danger: true },
-    onOk: () => run(() => actions.remove(track.id)),
-  })
-}
-</script>
-
-<script lang="ts">
-const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short' })
 </script>
 
 <template>
-  <div role="row" class="track" :data-track="track.id">
-    <span class="title" role="cell">
-      <strong class="clip" :title="`${track.title}\n${track.file_name}`">{{ track.title }}</strong>
-      <RouterLink
-        v-if="toLookAt.length"
-        class="doubt"
-        :to="{ name: 'grid', params: { track: track.id } }"
-        :title="toLookAt.join('\n')"
-        :aria-label="`Look at the grid of ${track.title}: ${toLookAt.join(' ')}`"
-        ><GlyphIcon name="flag" :size="14"
-      /></RouterLink>
-      <span v-else-if="track.checked" class="checked" title="You marked its grid as checked"
-        ><GlyphIcon name="check" :size="14"
-      /></span>
-    </span>
-    <span class="clip soft" role="cell" :title="track.artist">{{ track.artist || '–' }}</span>
-    <span class="number" role="cell">
-      <span v-if="track.bpm !== null && !track.steady" title="The tempo moves: this is its mean"
-        >≈ {{ bpm(track.bpm) }}</span
+  <div role="row" class="track" :class="{ chosen, current }" :data-track="track.id" :aria-selected="chosen">
+    <template v-for="c in columns" :key="c.key">
+      <span v-if="c.key === 'title'" class="title" role="cell">
+        <strong class="clip" :title="`${track.title}\n${track.file_name}`">{{ track.title }}</strong>
+        <RouterLink
+          v-if="toLookAt.length"
+          class="doubt"
+          :to="{ name: 'grid', params: { track: track.id } }"
+          :title="toLookAt.join('\n')"
+          :aria-label="`Look at the grid of ${track.title}: ${toLookAt.join(' ')}`"
+          ><GlyphIcon name="flag" :size="14"
+        /></RouterLink>
+        <span v-else-if="track.checked" class="checked" title="You marked its grid as checked"
+          ><GlyphIcon name="check" :size="14"
+        /></span>
+        <span
+          v-if="track.file_doubts.length"
+          class="file"
+          role="img"
+          :title="track.file_doubts.join('\n')"
+          :aria-label="track.file_doubts.join(' ')"
+          >!</span
+        >
+      </span>
+      <span v-else-if="c.key === 'bpm'" class="number" role="cell">
+        <span v-if="track.bpm !== null && !track.steady" title="The tempo moves: this is its mean"
+          >≈ {{ bpm(track.bpm) }}</span
+        >
+        <template v-else-if="track.bpm !== null">{{ bpm(track.bpm) }}</template>
+        <span v-else-if="track.has_peaks" class="faint" title="No steady beat was found">none</span>
+        <span v-else class="faint">…</span>
+      </span>
+      <span v-else-if="c.key === 'key'" role="cell">{{ keyOf(track) }}</span>
+      <span v-else-if="c.key === 'tags'" role="cell" class="tags" :title="track.tags.join(', ')"
+        ><span v-for="tag in track.tags" :key="tag">{{ tag }}</span></span
       >
-      <template v-else-if="track.bpm !== null">{{ bpm(track.bpm) }}</template>
-      <span v-else-if="track.has_peaks" class="faint" title="No steady beat was found">none</span>
-      <span v-else class="faint">…</span>
-    </span>
-    <span role="cell">{{ keyOf(track) }}</span>
-    <span class="number" role="cell">{{ clockTime(track.duration_s) }}</span>
-    <span class="number" role="cell">
-      <template v-if="track.loudness_lufs !== null"
-        >{{ track.loudness_lufs.toFixed(1).replace('-', '−') }} LUFS</template
-      >
-      <span v-else class="faint">{{ track.has_peaks ? 'silent' : '…' }}</span>
-    </span>
-    <span class="clip soft" role="cell">{{ file }}</span>
-    <span class="soft" role="cell">{{ day.format(new Date(track.added_at)) }}</span>
+      <span v-else class="clip" :class="c.right ? 'number' : 'soft'" role="cell" :title="c.text(track)">{{
+        c.text(track)
+      }}</span>
+    </template>
     <div role="cell" class="picture">
       <SmallWave
         v-if="track.has_peaks"
@@ -100,6 +94,7 @@ const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short' })
         :duration="track.duration_s"
         :hue="hue"
         :playhead="playhead"
+        :cues="track.cue_marks"
         @listen="listen"
       />
       <div v-else-if="working" class="working">
@@ -144,10 +139,17 @@ const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short' })
               @click="$router.push({ name: 'grid', params: { track: track.id } })"
               >Grid & cues</MenuItem
             >
+            <MenuItem key="fits" @click="((menu = false), emit('fits'))">What fits</MenuItem>
+            <MenuItem key="mix" @click="((menu = false), emit('mix'))"
+              >To the mix that was changed last</MenuItem
+            >
+            <MenuItem key="list" @click="((menu = false), emit('list'))">To a new list</MenuItem>
+            <MenuDivider />
+            <MenuItem key="rename" @click="((menu = false), emit('rename'))">Rename…</MenuItem>
             <MenuItem v-if="!working" key="analyse" @click="run(() => actions.analyse(track.id))"
               >Analyse again</MenuItem
             >
-            <MenuItem key="remove" danger @click="remove">Remove…</MenuItem>
+            <MenuItem key="remove" danger @click="((menu = false), emit('remove'))">Remove…</MenuItem>
           </Menu>
         </template>
       </Dropdown>
@@ -163,6 +165,42 @@ const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short' })
 
 .track:hover {
   background: var(--sheet);
+}
+
+.track.chosen {
+  background: var(--fern-soft);
+}
+
+.track.current {
+  box-shadow: inset 3px 0 0 var(--fern);
+}
+
+.file {
+  flex: none;
+  width: 16px;
+  height: 16px;
+  border: 1px solid var(--warn);
+  border-radius: 50%;
+  color: var(--warn);
+  font-size: 11px;
+  font-weight: 600;
+  line-height: 14px;
+  text-align: center;
+}
+
+.tags {
+  display: flex;
+  gap: 3px;
+  overflow: hidden;
+}
+
+.tags > span {
+  flex: none;
+  padding: 0 5px;
+  border: 1px solid var(--line-strong);
+  border-radius: 3px;
+  font-size: 12px;
+  line-height: 18px;
 }
 
 .title {

@@ -27,10 +27,10 @@ from fernbrook.analysis.beat.network import Network, Stored, probabilities
 from fernbrook.analysis.features import Features
 from fernbrook.core.track.grid import Grid
 
-CROSSED = 800
+CROSSED = 400
 FEATURES = pieces.FOLDER.parent / "features"
-UNITS = 16
-PENALTY, BAR_PENALTY = 0.012, 0.01
+UNITS = 8
+PENALTY, BAR_PENALTY = 0.008, 0.01
 SAME = 0.9
 """Beats agree from this F-measure on."""
 PLACE = 0.07

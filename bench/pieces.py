@@ -17,22 +17,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from bench.styles import (
-    COMPOUND,
-    CRASH,
-    DRUMS,
-    KICK,
-    LOW_TOM,
-    SNARE,
-    STRAIGHT,
-    STYLES,
-    THIRD,
-    THIRDS,
-    THREES,
-    TOM,
-    Bar,
-    Notes,
-)
+from bench.styles import CRASH, DRUMS, LOW_TOM, SNARE, STRAIGHT, STYLES, THIRD, THIRDS, THREES, TOM, Bar, Notes
 
 FOLDER = Path(__file__).parents[1] / ".demo" / "pieces"
 SOUNDFONT = Path("/usr/share/sounds/sf2/FluidR3_GM.sf2")
@@ -70,8 +55,6 @@ class Piece:
     """The style of all but the drums, where it is another one."""
     levels: tuple[int, int, int, int] = (100, 100, 100, 100)
     """Volumes of bass, chords, lead and drums, of 127."""
-    pushed: float = 0.0
-    """How likely each place of the bar is to be played a sixteenth early or late, all through the piece."""
 
     @property
     def name(self) -> str:
@@ -117,17 +100,12 @@ PIECES: tuple[Piece, ...] = tuple(
 )
 
 
-_GROUPS = (
-    (STRAIGHT, 4), (STRAIGHT, 4), (THIRDS, 4), (THREES, 3), (STRAIGHT, 4), (STRAIGHT, 4), (THIRDS, 4), (COMPOUND, 2),
-)  # fmt: skip
-
-
 def crossed(count: int, seed: int = 7) -> tuple[Piece, ...]:
     """Pieces for fitting: the drums of one style with the tones of another, at any tempo, level and sound."""
     rng = np.random.default_rng(seed)
     pieces = []
     for i in range(count):
-        group, per_bar = _GROUPS[i % len(_GROUPS)]
+        group, per_bar = ((STRAIGHT, 4), (STRAIGHT, 4), (THIRDS, 4), (THREES, 3))[i % 4 if i % 8 != 7 else 0]
         names = list(group)
         drums, tones = (names[int(rng.integers(len(names)))] for _ in range(2))
         low, high = (max(group[drums][0], group[tones][0]), min(group[drums][1], group[tones][1]))
@@ -141,8 +119,6 @@ def crossed(count: int, seed: int = 7) -> tuple[Piece, ...]:
                 per_bar=per_bar,
                 bars=28,
                 loose_s=float(rng.choice([0.0, 0.003, 0.006, 0.010])),
-                felt=(1.0, 2.0) if group is COMPOUND else (1.0,),
-                pushed=float(rng.choice([0.0, 0.12, 0.25])) if group is STRAIGHT else 0.0,
                 programs=(
                     int(rng.choice([32, 33, 34, 36, 38])),
                     int(rng.choice([0, 4, 16, 24, 26, 29, 30, 48, 89])),
@@ -191,32 +167,7 @@ def composed(piece: Piece) -> Notes:
         if bar.drums and number % 8 == 0:
             bar.hit(CRASH, 0, v=96)
         notes += bar.notes
-    return _pushed(piece, notes)
-
-
-ON_BEAT = 0.4
-"""What is on a beat is pushed so much more seldom than what is not."""
-
-
-def _pushed(piece: Piece, notes: Notes) -> Notes:
-    """The piece with some places of its bar moved, each player's own; what keeps time stays.
-
-    Those are hats, snares, and the bass drum where it falls on a beat: nobody dances to one that does not.
-    """
-    rng = np.random.default_rng(5000 + piece.number)
-    players = [0, 1, 2, KICK]
-    steps = rng.choice([-0.25, 0.25], (len(players), piece.per_bar * 4), p=[0.7, 0.3])
-    moves = steps * (rng.random(steps.shape) < piece.pushed)
-    moves[players.index(KICK), ::4] = 0.0
-    moves[:, ::4] *= rng.random((len(players), piece.per_bar)) < ON_BEAT
-    moved: Notes = []
-    for at, length, channel, pitch, velocity in notes:
-        player = pitch if channel == DRUMS else channel
-        slot = at % piece.per_bar * 4
-        off = moves[players.index(player), round(slot) % moves.shape[1]] if player in players else 0.0
-        moves_here = abs(slot - round(slot)) < 0.01 and at + off >= 0
-        moved.append((at + float(off) * moves_here, length, channel, pitch, velocity))
-    return moved
+    return notes
 
 
 def made(pieces: tuple[Piece, ...] = PIECES) -> tuple[Piece, ...]:

@@ -275,5 +275,4 @@ STRAIGHT = {
 }  # fmt: skip
 THIRDS = {"shuffle": (70.0, 170.0), "slow blues": (60.0, 84.0), "swing": (92.0, 200.0), "soul": (66.0, 112.0)}
 THREES = {"jazz waltz": (90.0, 190.0), "waltz": (84.0, 190.0), "hemiola": (84.0, 160.0)}
-COMPOUND = {"six-eight": (54.0, 108.0)}
 """Styles that may be crossed with each other, and the tempi at which they are played."""

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter, Response
+from typing import Annotated
+
+from fastapi import APIRouter, File, Response, UploadFile
 
 from fernbrook.api.access import HouseDep
 from fernbrook.api.schemas.library import (
     FilterIn,
     GatheredOut,
+    ImportedListOut,
     ListChange,
     ListIn,
     Made,
@@ -17,7 +20,9 @@ from fernbrook.api.schemas.library import (
     TagName,
     TracksIn,
 )
+from fernbrook.service.file_names import display_name
 
+MOST_BYTES = 20_000_000
 router = APIRouter(prefix="/library", tags=["library"])
 
 
@@ -52,6 +57,14 @@ def remove_tag(house: HouseDep, tag: str) -> Response:
 def make_list(house: HouseDep, new: ListIn) -> Made:
     """Begin a list."""
     return Made(id=house.collection.make_list(new.name, new.track_ids))
+
+
+@router.post("/lists/import", status_code=201)
+def import_list(house: HouseDep, file: Annotated[UploadFile, File()]) -> ImportedListOut:
+    """Make a list of what an M3U8 or XSPF file names."""
+    content = file.file.read(MOST_BYTES)
+    came = house.collection.import_list(content, display_name(file.filename or "list"))
+    return ImportedListOut(id=came.id, entries=came.entries, missing=list(came.missing))
 
 
 @router.put("/lists/{list_id}", status_code=204)

@@ -13,7 +13,7 @@ from fastapi.responses import FileResponse, StreamingResponse
 from pydantic import Field
 
 from fernbrook.api.access import HouseDep
-from fernbrook.api.schemas.library import FitOut, FoundOut
+from fernbrook.api.schemas.library import FieldChangeOut, FitOut, FoundOut, WantedIn
 from fernbrook.api.schemas.shape import Shape
 from fernbrook.api.schemas.tracks import GridOut, ImportedOut, TrackOut, TrackTableOut, track_table
 from fernbrook.api.sound import RESPONSES, Sample, sound_response
@@ -121,6 +121,40 @@ def what_fits(
 ) -> list[FitOut]:
     """What goes well with a track, the best first, each with its reasons."""
     return [FitOut.of(fit) for fit in house.catalogue.fits(track_id, search, before)]
+
+
+@router.get("/{track_id}/file")
+def take_file(house: HouseDep, track_id: str) -> FileResponse:
+    """The track's file as it is kept, with whatever was written into it, under its own name."""
+    track = house.library.get(track_id)
+    path = house.library.file_of(track_id)
+    name = f"{track.file_name.rsplit('.', 1)[0]}{path.suffix}"
+    return FileResponse(path, filename=name, media_type="application/octet-stream")
+
+
+@router.post("/{track_id}/file/preview")
+def preview_file(house: HouseDep, track_id: str, what: WantedIn) -> list[FieldChangeOut]:
+    """What writing would change in a track's file."""
+    return [FieldChangeOut.of(c) for c in house.file_writing.preview(track_id, what.wanted)]
+
+
+@router.post("/{track_id}/file/write")
+def write_file(house: HouseDep, track_id: str, what: WantedIn) -> list[FieldChangeOut]:
+    """Write into a track's file; its sound stays the same to the sample."""
+    return [FieldChangeOut.of(c) for c in house.file_writing.write(track_id, what.wanted)]
+
+
+@router.post("/{track_id}/file/restore")
+def restore_file(house: HouseDep, track_id: str) -> list[FieldChangeOut]:
+    """Bring back what the fields of a file were before anything was written into it."""
+    return [FieldChangeOut.of(c) for c in house.file_writing.restore(track_id)]
+
+
+@router.post("/{track_id}/file/take", status_code=204)
+def take_from_file(house: HouseDep, track_id: str) -> Response:
+    """Give a track what travels in its file, in place of what the library has."""
+    house.library.take_from_file(track_id)
+    return Response(status_code=204)
 
 
 @router.delete("/{track_id}", status_code=204)

@@ -13,8 +13,10 @@ from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
 from fernbrook.core.library.card import folded
+from fernbrook.core.library.match import KnownFile, match
 from fernbrook.core.library.search import parse
 from fernbrook.errors import NotFoundError, RefusedError
+from fernbrook.formats.playlists import read_playlist
 from fernbrook.service.events import Events
 from fernbrook.service.ids import new_id
 from fernbrook.service.undoing import Steps
@@ -65,6 +67,15 @@ class Gathered:
     filters: tuple[Filter, ...]
     pairings: tuple[Pairing, ...]
     steps: Steps
+
+
+@dataclass(frozen=True)
+class ImportedList:
+    """What came of a list that was read: its id, how many entries it named, and a plain word on each not there."""
+
+    id: str
+    entries: int
+    missing: tuple[str, ...]
 
 
 class Collection:
@@ -161,6 +172,29 @@ class Collection:
     def add_to_list(self, list_id: str, track_ids: Iterable[str]) -> None:
         """Put tracks at the end of a list."""
         self.change_list(list_id, track_ids=[*self.tracks_on(list_id), *track_ids])
+
+    def import_list(self, content: bytes, file_name: str) -> ImportedList:
+        """Make a list of what an M3U8 or XSPF file names; what is not in the library is told, entry by entry.
+
+        Raises
+        ------
+        RefusedError
+            When it is no such file.
+        """
+        entries = read_playlist(content, file_name)
+        with self._database.read() as session:
+            columns = (TrackRow.id, TrackRow.file_name, TrackRow.title, TrackRow.duration_s)
+            known = [
+                KnownFile(*row) for row in session.execute(select(*columns).where(TrackRow.hidden.is_(False))).all()
+            ]
+        found = [match(entry, known) for entry in entries]
+        missing = tuple(
+            f"‘{e.title or e.file_name}’ is not in the library. Import its file, then read the list again."
+            for e, track_id in zip(entries, found, strict=True)
+            if track_id is None
+        )
+        name = file_name.rsplit(".", 1)[0][:LONGEST_NAME] or "List"
+        return ImportedList(self.make_list(name, [i for i in found if i is not None]), len(entries), missing)
 
     def duplicate_list(self, list_id: str) -> str:
         """Begin a list as a copy of another."""

@@ -9,6 +9,7 @@ from fernbrook.service.catalogue import Catalogue
 from fernbrook.service.collection import Collection
 from fernbrook.service.courses import Courses
 from fernbrook.service.events import Events
+from fernbrook.service.file_writing import FileWriting
 from fernbrook.service.jobs import Jobs
 from fernbrook.service.library import ANALYSE, Library
 from fernbrook.service.listening import Listening
@@ -48,6 +49,7 @@ class House:
         self.library = Library(folders, database, events, self.jobs, files)
         self.catalogue = Catalogue(folders, database, self.jobs, ANALYSE)
         self.collection = Collection(database, events)
+        self.file_writing = FileWriting(database, events, files)
         self.marking = Marking(folders, database, events, files)
         self.mixes = Mixes(database, events)
         self.courses = Courses(folders, database, self.mixes)

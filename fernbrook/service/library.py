@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import shutil
 from dataclasses import dataclass
+from enum import StrEnum
 from pathlib import Path
 from typing import Any, BinaryIO
 
@@ -18,9 +19,11 @@ from fernbrook.audio.transcode import transcode
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.core.track.markup import analysed_again
 from fernbrook.disk import writing
-from fernbrook.errors import AudioFileError, InUseError, NotFoundError
+from fernbrook.errors import AudioFileError, InUseError, NotFoundError, RefusedError
+from fernbrook.formats.track_document import TrackDocument
 from fernbrook.service.events import Events
 from fernbrook.service.file_names import display_name
+from fernbrook.service.file_writing import document_in, document_of, take_document
 from fernbrook.service.ids import new_id
 from fernbrook.service.jobs import JobKind, Jobs
 from fernbrook.service.sound_files import DECODED_ONCE, SoundFiles, content_hash, note_kept
@@ -43,19 +46,34 @@ AUDIO_SUFFIXES = {f".{name}" for name in DECODED_ONCE} | {
 ANALYSE = "analyse"
 ANALYSE_ORDER = Stored(AnalyseOrder, {1: analyse_order_1_to_2})
 PART = 1 << 20
+SAME_SOUND_S = 0.1
+"""What travels in a file is of another one where the lengths differ by more."""
 
 TempoRange = tuple[float, float]
 TEMPO_RANGE: TempoRange = DEFAULT_RANGE
 """Where the beat of a file is looked for when nothing is said."""
 
 
+class Brought(StrEnum):
+    """What a file brought of what was once set by hand: taken at once for a new track, proposed for a known one."""
+
+    NOTHING = "nothing"
+    TAKEN = "taken"
+    NEWER = "newer"
+    OLDER = "older"
+
+
 @dataclass(frozen=True)
 class Imported:
-    """What came of a file: its track, and whether the library had it already. ``restored`` where it had lost it."""
+    """What came of a file: its track, and whether the library had it already. ``restored`` where it had lost it.
+
+    ``brought`` tells of the markup that travelled in the file.
+    """
 
     track: Track
     known: bool
     restored: bool = False
+    brought: Brought = Brought.NOTHING
 
 
 class Library:
@@ -128,6 +146,7 @@ class Library:
         if known is not None:
             return known
         tags = read_tags(path, name)
+        document = document_in(path)
         audio, info = self._kept(path, content, in_place)
         row = TrackRow(
             id=new_id(),
@@ -157,6 +176,9 @@ class Library:
                 session.add(row)
                 session.flush()
                 note_kept(session, row, audio)
+                fits = document is not None and abs(document.duration_s - row.duration_s) < SAME_SOUND_S
+                if document is not None and fits:
+                    take_document(session, row, document)
                 self._queue_analysis(session, row)
                 track = self._track(session, row)
         except IntegrityError:
@@ -167,7 +189,7 @@ class Library:
             return other
         self._jobs.wake()
         self._events.tell({"type": "tracks"})
-        return Imported(track, known=False)
+        return Imported(track, known=False, brought=Brought.TAKEN if fits else Brought.NOTHING)
 
     def _known(self, path: Path, content: str, in_place: bool) -> Imported | None:
         """The track that has this content already. What it has lost, its file or its analysis, is put back."""
@@ -186,10 +208,37 @@ class Library:
             job = unfinished_by_subject(session, ANALYSE, row.id).get(row.id)
             if job is None and not self._has_pictures(row):
                 self._queue_analysis(session, row)
+            brought = _compared(document_in(path), document_of(session, row))
             track = self._track(session, row)
         self._jobs.wake()
         self._events.tell({"type": "tracks"})
-        return Imported(track, known=not was_hidden, restored=restored)
+        return Imported(track, known=not was_hidden, restored=restored, brought=brought)
+
+    def file_of(self, track_id: str) -> Path:
+        """The file of a track, known to be the one that was analysed; raises as ``SoundFiles.checked`` does."""
+        path = self._files.checked([track_id]).get(track_id)
+        if path is None:
+            raise NotFoundError("That track is not in the library any more.")
+        return path
+
+    def take_from_file(self, track_id: str) -> None:
+        """Give a track what travels in its file, in place of what the library has; undo brings that back.
+
+        Raises
+        ------
+        RefusedError
+            When nothing travels in it.
+        """
+        path = self._files.checked([track_id]).get(track_id)
+        document = document_in(path) if path else None
+        if document is None:
+            raise RefusedError("Nothing that was set by hand travels in the file of this track.")
+        with self._database.write() as session:
+            row = _get(session, track_id)
+            take_document(session, row, document)
+            version = row.version
+        self._events.tell({"type": "tracks"})
+        self._events.tell({"type": "track", "id": track_id, "version": version})
 
     def _has_pictures(self, row: TrackRow) -> bool:
         """Whether all that an analysis writes beside the database is there."""
@@ -319,6 +368,15 @@ class Library:
     def _track(self, session: Session, row: TrackRow) -> Track:
         job = unfinished_by_subject(session, ANALYSE, row.id).get(row.id)
         return Track.of_row(row, self._jobs.view(job) if job else None)
+
+
+def _compared(came: TrackDocument | None, have: TrackDocument) -> Brought:
+    """Whether what a file brings is newer or older than what the library has; nothing where it is the same."""
+    if came is None or abs(came.duration_s - have.duration_s) > SAME_SOUND_S:
+        return Brought.NOTHING
+    if (came.markup, came.tags) == (have.markup, have.tags):
+        return Brought.NOTHING
+    return Brought.NEWER if came.changed_at > have.changed_at else Brought.OLDER
 
 
 def find_audio(paths: list[Path]) -> list[Path]:

@@ -180,6 +180,15 @@ class PairingRow(Base):
     note: Mapped[str] = mapped_column(Text)
 
 
+class FileFieldsRow(Base):
+    """What the fields in a track's file were before anything was written into it."""
+
+    __tablename__ = "file_fields"
+
+    track_id: Mapped[str] = mapped_column(ForeignKey("tracks.id", ondelete="CASCADE"), primary_key=True)
+    before: Mapped[dict[str, str | None]] = mapped_column(JSON)
+
+
 class LibraryStepRow(Base):
     """A change of many things in the library at once: what they were, and what they are."""
 

@@ -43,8 +43,9 @@ def visible_ids(session: Session) -> set[str]:
 
 
 def by_hash(session: Session, content_hash: str) -> TrackRow | None:
-    """The track with that content, hidden or not."""
-    return session.scalar(select(TrackRow).where(TrackRow.content_hash == content_hash))
+    """The track with that content, hidden or not: as it was imported, or as its file is since tags were written."""
+    as_imported = session.scalar(select(TrackRow).where(TrackRow.content_hash == content_hash))
+    return as_imported or session.scalar(select(TrackRow).where(TrackRow.kept_hash == content_hash).limit(1))
 
 
 def facts_of(session: Session, ids: Iterable[str]) -> dict[str, TrackFacts]:

@@ -18,21 +18,21 @@ from fernbrook.analysis.tone.harmony import Harmony, novelty
 from fernbrook.core.track.grid import Grid
 
 WEIGHTS = {
-    "chord, beat by beat": 0.34,
-    "chord, two beats": 0.28,
-    "chord, bar by bar": -0.6,
-    "chord, four beats": 0.88,
-    "level, four beats": 0.81,
-    "level, eight beats": 1.17,
-    "phrase": -0.6,
-    "low": -0.03,
-    "low, plain": 0.13,
-    "middle": -0.07,
-    "middle, plain": -0.03,
-    "high": -0.17,
-    "all": -0.01,
-    "loudest": -0.06,
-    "drum pattern": 0.79,
+    "chord, beat by beat": 0.62,
+    "chord, two beats": 0.23,
+    "chord, bar by bar": -0.41,
+    "chord, four beats": 0.75,
+    "level, four beats": 0.87,
+    "level, eight beats": 1.05,
+    "phrase": -0.53,
+    "low": -0.12,
+    "low, plain": 0.1,
+    "middle": -0.24,
+    "middle, plain": -0.18,
+    "high": -0.09,
+    "all": 0.23,
+    "loudest": -0.05,
+    "drum pattern": 0.71,
 }
 """How much each piece of evidence counts: fitted by ``bench/fitting.py``, so that the shares are probabilities."""
 NEAR_S = 0.012

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints
 
@@ -10,7 +10,10 @@ from fernbrook.api.schemas.shape import Shape
 from fernbrook.core.library.fits import Fit
 from fernbrook.core.track.relation import Relation
 from fernbrook.service.collection import Gathered
+from fernbrook.service.file_writing import Change as FileChange
+from fernbrook.service.file_writing import Wanted
 
+LONGEST_SHOWN = 400
 Id = Annotated[str, StringConstraints(max_length=32)]
 Name = Annotated[str, StringConstraints(min_length=1, max_length=120)]
 Ids = Annotated[list[Id], Field(max_length=100_000)]
@@ -143,3 +146,45 @@ class FitOut(Shape):
         """The shape of a fit."""
         seen = {name: getattr(fit, name) for name in cls.model_fields if name != "reasons"}
         return cls(**seen, reasons=list(fit.reasons))
+
+
+class ImportedListOut(Shape):
+    """What came of a list that was read."""
+
+    id: str
+    entries: int
+    missing: list[str] = Field(description="A plain word on each entry that is not in the library.")
+
+
+class WantedIn(Shape):
+    """What is to be written into files. ``title`` and ``comment`` are patterns such as ‘{bpm} {key} {artist}’."""
+
+    bpm: bool = False
+    key: Literal["music", "wheel"] | None = None
+    comment: str | None = Field(default=None, max_length=500)
+    title: str | None = Field(default=None, max_length=500)
+    gain: bool = False
+    markup: bool = Field(default=False, description="All that was set by hand, so that it travels in the file.")
+
+    @property
+    def wanted(self) -> Wanted:
+        """As the service takes it."""
+        return Wanted(**self.model_dump())
+
+
+class FieldChangeOut(Shape):
+    """A field that would be, or was, changed; None where it is not there."""
+
+    field: str = Field(description="title, bpm, key, comment, gain or markup")
+    before: str | None
+    after: str | None
+
+    @classmethod
+    def of(cls, change: FileChange) -> FieldChangeOut:
+        """The shape of a change; what is our own is told by its length."""
+        short = {side: _short(getattr(change, side)) for side in ("before", "after")}
+        return cls(field=change.field.value, **short)
+
+
+def _short(value: str | None) -> str | None:
+    return value if value is None or len(value) < LONGEST_SHOWN else f"{len(value)} letters of JSON"

@@ -15,7 +15,7 @@ from fernbrook.core.track.facts import Doubt, TrackFacts
 from fernbrook.core.track.grid import Grid
 from fernbrook.core.track.pencil import PencilledCue
 from fernbrook.core.track.section import Section, VoiceSpan
-from fernbrook.service.library import Imported
+from fernbrook.service.library import Brought, Imported
 from fernbrook.service.track import Track
 
 
@@ -140,11 +140,17 @@ class ImportedOut(Shape):
     track: TrackOut
     known: bool
     restored: bool
+    brought: Brought = Field(description="What the file brought of what was once set by hand.")
 
     @classmethod
     def of(cls, imported: Imported) -> ImportedOut:
         """The shape of what came of a file."""
-        return cls(track=TrackOut.of(imported.track), known=imported.known, restored=imported.restored)
+        return cls(
+            track=TrackOut.of(imported.track),
+            known=imported.known,
+            restored=imported.restored,
+            brought=imported.brought,
+        )
 
 
 class GridOut(Shape):

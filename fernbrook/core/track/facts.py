@@ -14,7 +14,6 @@ from fernbrook.core.track.pencil import Known, PencilledCue, PencilledLoop, penc
 from fernbrook.core.track.section import Section, VoiceSpan
 from fernbrook.core.value import Value
 
-
 TELLING_SHARE = 0.3
 """Where nothing is known of its sections, music is under way from this share on."""
 

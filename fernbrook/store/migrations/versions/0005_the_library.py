@@ -54,6 +54,11 @@ def upgrade() -> None:
         sa.Column("note", sa.Text(), nullable=False),
     )
     op.create_table(
+        "file_fields",
+        sa.Column("track_id", sa.String(length=16), sa.ForeignKey("tracks.id", ondelete="CASCADE"), primary_key=True),
+        sa.Column("before", sa.JSON(), nullable=False),
+    )
+    op.create_table(
         "library_steps",
         sa.Column("id", sa.Integer(), primary_key=True, autoincrement=True),
         sa.Column("label", sa.Text(), nullable=False),
@@ -65,7 +70,7 @@ def upgrade() -> None:
 
 
 def downgrade() -> None:
-    for table in ("library_steps", "pairings", "filters", "lists"):
+    for table in ("library_steps", "file_fields", "pairings", "filters", "lists"):
         op.drop_table(table)
     with op.batch_alter_table("tracks", schema=None) as batch_op:
         batch_op.drop_index("ix_tracks_stamp")

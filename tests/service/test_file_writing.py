@@ -1,0 +1,189 @@
+"""What is written into files and comes back from them; their sound stays what it was, whatever happens meanwhile."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+import textwrap
+import time
+from pathlib import Path
+
+import mutagen
+import numpy as np
+import pytest
+import soundfile
+
+from fernbrook.core.track.commands import PutCues, PutGrid, PutLoops
+from fernbrook.core.track.cue import Cue, CueRole
+from fernbrook.core.track.grid import Grid
+from fernbrook.core.track.loop import Loop
+from fernbrook.errors import AudioFileError, RefusedError
+from fernbrook.formats.file_fields import Field, read_fields, write_fields
+from fernbrook.service.file_writing import Wanted, replace_fields
+from fernbrook.service.house import House
+from fernbrook.service.library import Brought
+from fernbrook.store.folders import Folders
+
+RATE = 44_100
+KINDS = {
+    "wav": {"format": "WAV", "subtype": "PCM_24"},
+    "flac": {"format": "FLAC", "subtype": "PCM_16"},
+    "mp3": {"format": "MP3", "subtype": "MPEG_LAYER_III"},
+    "ogg": {"format": "OGG", "subtype": "VORBIS"},
+    "opus": {"format": "OGG", "subtype": "OPUS"},
+    "aiff": {"format": "AIFF", "subtype": "PCM_16"},
+}
+ALL = Wanted(bpm=True, key="music", comment="{bpm} {key}", title="{artist} - {title}", gain=True, markup=True)
+MARKED = Cue(id="c1", at=16.0, role=CueRole.MIX_IN, name="drums · allein", note="ß", preferred=True)
+
+
+def sound_file(folder: Path, kind: str, seconds: float = 6.0) -> Path:
+    path = folder / f"take.{kind}"
+    rate = 48_000 if kind == "opus" else RATE
+    noise = np.random.default_rng(5).uniform(-0.4, 0.4, (round(seconds * rate), 2))
+    soundfile.write(path, noise, rate, **KINDS[kind])
+    return path
+
+
+def marked(house: House, path: Path) -> str:
+    """A track in the library with all kinds of marks."""
+    track = house.library.bring_in_path(path).track.id
+    house.marking.change(track, None, PutGrid(grid=Grid.constant(121.5, 0.25)))
+    house.marking.change(track, None, PutCues(cues=(MARKED,)))
+    house.marking.change(track, None, PutLoops(loops=(Loop(id="l1", start=0.0, beats=8.0, name="door"),)))
+    house.collection.tag([track], add=["late", "dub"])
+    house.collection.rename_track(track, "Wet Glass", "Marrow Street")
+    return track
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_all_that_was_set_travels_in_every_kind_of_file(house: House, tmp_path: Path, kind: str) -> None:
+    track = marked(house, sound_file(tmp_path, kind))
+    before = house.marking.open(track).markup
+    kept = house.library.file_of(track)
+    sound, other_tags = soundfile.read(kept)[0], house.file_writing.preview(track, ALL)
+    assert {c.field for c in other_tags} >= {Field.BPM, Field.COMMENT, Field.TITLE, Field.MARKUP}
+    written = {c.field: c.after for c in house.file_writing.write(track, ALL)}
+    assert (written[Field.BPM], written[Field.TITLE]) == ("121.5", "Marrow Street - Wet Glass")
+    assert read_fields(kept)[Field.COMMENT] == "121.5"
+    assert np.array_equal(soundfile.read(kept)[0], sound)
+    assert not [c for c in house.file_writing.preview(track, ALL) if c.field is Field.MARKUP]
+    # The library goes; the file, taken out of it, comes into another one.
+    away = tmp_path / "away" / f"take.{kind}"
+    away.parent.mkdir()
+    away.write_bytes(kept.read_bytes())
+    other = House(Folders(tmp_path / "other"), workers=1)
+    try:
+        came = other.library.bring_in_path(away)
+        assert came.brought is Brought.TAKEN
+        assert other.marking.open(came.track.id).markup == before
+        assert other.catalogue.find("tag:late tag:dub cued") == [came.track.id]
+    finally:
+        other.stop()
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_what_the_file_said_before_comes_back(house: House, tmp_path: Path, kind: str) -> None:
+    path = sound_file(tmp_path, kind)
+    write_fields(path, {Field.TITLE: "Old", Field.COMMENT: "from the shop", Field.KEY: "8A"})
+    before = read_fields(path)
+    track = marked(house, path)
+    house.file_writing.write(track, Wanted(title="{title}", comment="x"))
+    house.file_writing.write(track, Wanted(comment="y", bpm=True))
+    house.file_writing.restore(track)
+    assert read_fields(house.library.file_of(track)) == before
+    with pytest.raises(RefusedError, match="Nothing was written"):
+        house.file_writing.restore(track)
+
+
+def test_other_tags_of_a_file_are_left_alone(tmp_path: Path) -> None:
+    path = sound_file(tmp_path, "flac")
+    flac = mutagen.File(path)
+    flac["label"] = ["Fern"]
+    flac.save()
+    write_fields(path, {Field.BPM: "120", Field.MARKUP: "{}"})
+    assert mutagen.File(path)["label"] == ["Fern"]
+    write_fields(path, {Field.BPM: None, Field.MARKUP: None})
+    assert set(mutagen.File(path).keys()) == {"label"}
+
+
+def test_a_file_that_was_written_is_known_again_and_the_newer_is_told(house: House, tmp_path: Path) -> None:
+    track = marked(house, sound_file(tmp_path, "flac"))
+    house.file_writing.write(track, ALL)
+    away = tmp_path / "away.flac"
+    away.write_bytes(house.library.file_of(track).read_bytes())
+    again = house.library.bring_in_path(away)
+    assert (again.known, again.track.id, again.brought) == (True, track, Brought.NOTHING)
+    mine = house.marking.change(track, None, PutCues(cues=(MARKED.model_copy(update={"at": 32.0}),)))
+    assert house.library.bring_in_path(away).brought is Brought.OLDER
+    house.library.take_from_file(track)
+    assert house.marking.open(track).markup.cues == (MARKED,)
+    house.marking.undo(track, house.marking.open(track).version)
+    assert house.marking.open(track).markup == mine.markup
+
+
+def test_a_field_that_belongs_to_another_recording_is_not_taken(house: House, tmp_path: Path) -> None:
+    track = marked(house, sound_file(tmp_path, "flac"))
+    house.file_writing.write(track, ALL)
+    text = read_fields(house.library.file_of(track))[Field.MARKUP]
+    longer = sound_file(tmp_path, "wav", seconds=9.0)
+    write_fields(longer, {Field.MARKUP: text})
+    assert house.library.bring_in_path(longer).brought is Brought.NOTHING
+    broken = sound_file(tmp_path, "ogg", seconds=8.0)
+    write_fields(broken, {Field.MARKUP: '{"fernbrook": "track", "markup": 7}'})
+    assert house.library.bring_in_path(broken).brought is Brought.NOTHING
+
+
+def test_a_pattern_that_cannot_be_filled_in_is_named(house: House, tmp_path: Path) -> None:
+    track = marked(house, sound_file(tmp_path, "flac"))
+    for pattern in ("{mood}", "{title", "{title.x}", "{0}"):
+        with pytest.raises(RefusedError, match="cannot be filled in"):
+            house.file_writing.preview(track, Wanted(title=pattern))
+
+
+def test_a_write_that_would_change_the_sound_is_refused(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    path = sound_file(tmp_path, "wav")
+    before = path.read_bytes()
+
+    def spoil(copy: Path, _: object) -> None:
+        sound, rate = soundfile.read(copy)
+        soundfile.write(copy, sound * 0.999, rate, subtype="PCM_24")
+
+    monkeypatch.setattr("fernbrook.service.file_writing.write_fields", spoil)
+    with pytest.raises(AudioFileError, match="would change its sound"):
+        replace_fields(path, {Field.BPM: "120"})
+    assert path.read_bytes() == before
+    assert [p.name for p in tmp_path.iterdir()] == [path.name]
+
+
+@pytest.mark.slow
+def test_killed_in_the_middle_a_file_is_old_or_new(tmp_path: Path) -> None:
+    path = sound_file(tmp_path, "flac", seconds=40.0)
+    sound = soundfile.read(path)[0]
+    code = textwrap.dedent(
+        f"""
+        from pathlib import Path
+        from fernbrook.formats.file_fields import Field
+        from fernbrook.service.file_writing import replace_fields
+        print("ready", flush=True)
+        n = 0
+        while True:
+            n += 1
+            replace_fields(Path({str(path)!r}), {{Field.COMMENT: "x" * (n * 997 % 60_000)}})
+            print(n, flush=True)
+        """
+    )
+    seen = set()
+    for attempt in range(8):
+        with subprocess.Popen([sys.executable, "-c", code], stdout=subprocess.PIPE) as writer:
+            assert writer.stdout
+            assert writer.stdout.readline() == b"ready\n"
+            writer.stdout.readline()
+            time.sleep(0.03 * attempt)  # somewhere else within the write each time
+            writer.kill()
+        comment = read_fields(path)[Field.COMMENT]
+        seen.add(comment)
+        assert comment is not None
+        assert set(comment) <= {"x"}
+        assert np.array_equal(soundfile.read(path)[0], sound)
+    assert seen

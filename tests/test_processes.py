@@ -102,15 +102,20 @@ def test_commands_beside_a_server_hand_it_their_work(server: str, data: Path, tm
 
 def test_a_render_that_is_broken_off_leaves_nothing_with_the_server(server: str, data: Path, tmp_path: Path) -> None:
     client = httpx.Client(base_url=f"{server}/api")
-    renders = f"/mixes/{client.get('/mixes').json()[0]['id']}/renders"
+    mix = client.post("/mixes", json={"name": "Long"}).json()
+    # Long enough not to be done before it is broken off, however busy the machine is.
+    many = {"kind": "add_tracks", "track_ids": client.get("/tracks").json()["id"][:1] * 40}
+    client.post(f"/mixes/{mix['id']}/commands", json={"version": mix["version"], "command": many})
+    renders = f"/mixes/{mix['id']}/renders"
     out = tmp_path / "night.wav"
-    command = [sys.executable, "-m", "fernbrook", "render", "Night", "-o", str(out), "--data", str(data)]
+    command = [sys.executable, "-m", "fernbrook", "render", "Long", "-o", str(out), "--data", str(data)]
     process = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
     until(lambda: any(r["progress"] > 0 for r in client.get(renders).json()))
     process.send_signal(signal.SIGINT)
     assert process.wait(20) != 0
     assert client.get(renders).json() == []
     assert not out.exists()
+    client.delete(f"/mixes/{mix['id']}")
 
 
 def test_a_second_server_says_who_has_the_folder(server: str, data: Path) -> None:

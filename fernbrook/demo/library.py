@@ -12,6 +12,7 @@ from fernbrook.core.mix.curve import Curve
 from fernbrook.core.mix.hand_over import HandOver
 from fernbrook.core.mix.transition import Side, TempoPolicy
 from fernbrook.demo.make import DemoTrack
+from fernbrook.demo.preparation import prepare
 from fernbrook.service.house import House
 
 MIX = "Glasshouse Late"
@@ -27,6 +28,7 @@ def install(house: House, tracks: list[DemoTrack], progress: Callable[[float], N
         return False
     ids = [house.library.bring_in_path(t.path).track.id for t in tracks]
     _wait(house, progress)
+    prepare(house)
     house.mixes.change(*_started(house, UNTOUCHED), AddTracks(track_ids=tuple(ids)))
     _finished_mix(house, ids)
     return True

@@ -16,12 +16,14 @@ LONGEST = 4_000_000
 class TrackDocument(Value):
     """A track's markup, its tags and its key, when it was last changed, and how long its sound is.
 
-    ``duration_s`` guards against a field that was copied from another file.
+    ``of`` is the hash of the file as it was first imported, by which a library knows it again; ``duration_s`` guards
+    against a field that was copied from another file.
     """
 
     fernbrook: Literal["track"] = "track"
     version: Literal[1] = 1
     changed_at: datetime
+    of: str = Field(default="", max_length=64)
     duration_s: float = Field(ge=0.0)
     key: str | None = Field(default=None, max_length=8)
     tags: tuple[str, ...] = Field(default=(), max_length=100)

@@ -157,6 +157,7 @@ def document_of(session: Session, row: TrackRow) -> TrackDocument:
     head = kept.head_of(session, row)
     return TrackDocument(
         changed_at=head.created_at if head else row.added_at,
+        of=row.content_hash,
         duration_s=row.duration_s,
         key=row.key,
         tags=tuple(row.tags or ()),
@@ -166,7 +167,7 @@ def document_of(session: Session, row: TrackRow) -> TrackDocument:
 
 def take_document(session: Session, row: TrackRow, document: TrackDocument) -> None:
     """Give a track what came in its file."""
-    row.tags = list(document.tags) or row.tags
+    row.tags, row.offered = list(document.tags) or row.tags, None
     row.key = document.key or row.key
     kept.advance(session, row, document.markup, "from its file")
 

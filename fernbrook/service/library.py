@@ -20,7 +20,7 @@ from fernbrook.core.track.facts import TrackFacts
 from fernbrook.core.track.markup import analysed_again
 from fernbrook.disk import writing
 from fernbrook.errors import AudioFileError, InUseError, NotFoundError, RefusedError
-from fernbrook.formats.track_document import TrackDocument
+from fernbrook.formats.track_document import TrackDocument, document_text, read_document
 from fernbrook.service.events import Events
 from fernbrook.service.file_names import display_name
 from fernbrook.service.file_writing import document_in, document_of, take_document
@@ -142,11 +142,11 @@ class Library:
 
     def _take(self, path: Path, name: str, in_place: bool, tempo_range: TempoRange = TEMPO_RANGE) -> Imported:
         content = content_hash(path)
-        known = self._known(path, content, in_place)
+        document = document_in(path)
+        known = self._known(path, content, in_place, document)
         if known is not None:
             return known
         tags = read_tags(path, name)
-        document = document_in(path)
         audio, info = self._kept(path, content, in_place)
         row = TrackRow(
             id=new_id(),
@@ -183,7 +183,7 @@ class Library:
                 track = self._track(session, row)
         except IntegrityError:
             # The same content came in twice at once: the other one was first.
-            other = self._known(audio, content, in_place)
+            other = self._known(audio, content, in_place, document)
             if other is None:
                 raise
             return other
@@ -191,10 +191,17 @@ class Library:
         self._events.tell({"type": "tracks"})
         return Imported(track, known=False, brought=Brought.TAKEN if fits else Brought.NOTHING)
 
-    def _known(self, path: Path, content: str, in_place: bool) -> Imported | None:
-        """The track that has this content already. What it has lost, its file or its analysis, is put back."""
+    def _known(self, path: Path, content: str, in_place: bool, came: TrackDocument | None) -> Imported | None:
+        """The track that has this content already. What it has lost, its file or its analysis, is put back.
+
+        A file into which another library has written since is known by what travels in it.
+        """
         with self._database.read() as session:
             row = by_hash(session, content)
+            if row is None and came is not None and came.of:
+                row = by_hash(session, came.of)
+                if row is not None and abs(probe(path).duration_s - row.duration_s) > SAME_SOUND_S:
+                    row = None
         if row is None:
             return None
         restored = not self._files.is_there(row)
@@ -208,7 +215,9 @@ class Library:
             job = unfinished_by_subject(session, ANALYSE, row.id).get(row.id)
             if job is None and not self._has_pictures(row):
                 self._queue_analysis(session, row)
-            brought = _compared(document_in(path), document_of(session, row))
+            brought = _compared(came, document_of(session, row))
+            if came is not None and brought is not Brought.NOTHING:
+                row.offered = document_text(came)
             track = self._track(session, row)
         self._jobs.wake()
         self._events.tell({"type": "tracks"})
@@ -229,12 +238,11 @@ class Library:
         RefusedError
             When nothing travels in it.
         """
-        path = self._files.checked([track_id]).get(track_id)
-        document = document_in(path) if path else None
-        if document is None:
-            raise RefusedError("Nothing that was set by hand travels in the file of this track.")
         with self._database.write() as session:
             row = _get(session, track_id)
+            document = read_document(row.offered) or document_in(self._folders.audio_file(row.path))
+            if document is None:
+                raise RefusedError("Nothing that was set by hand travels in the file of this track.")
             take_document(session, row, document)
             version = row.version
         self._events.tell({"type": "tracks"})

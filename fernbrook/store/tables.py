@@ -42,7 +42,7 @@ class TrackRow(Base):
     ``version`` counts every change of what is known of it. ``kept_bytes``, ``kept_mtime_ns`` and ``kept_hash`` are the
     size, time and content of the file that is played, when it was last seen to be the one that was analysed. ``stamp``
     rises with every change of any row, so that what has changed since can be asked for. ``cue_marks`` are the moments
-    of its cues, and what stands on them.
+    of its cues, and what stands on them; ``offered`` is a document that came in its file and differs from what is here.
     """
 
     __tablename__ = "tracks"
@@ -90,6 +90,7 @@ class TrackRow(Base):
     energy: Mapped[float | None]
     voice_share: Mapped[float | None]
     cue_marks: Mapped[list[tuple[float, str]] | None] = mapped_column(JSON)
+    offered: Mapped[str | None] = mapped_column(Text, deferred=True)
     stamp: Mapped[int] = mapped_column(default=0, server_default="0", index=True)
     kept_bytes: Mapped[int | None]
     kept_mtime_ns: Mapped[int | None] = mapped_column(BigInteger)

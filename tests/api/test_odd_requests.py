@@ -163,7 +163,7 @@ def test_a_method_that_is_not_there_says_which_are(client: TestClient) -> None:
     answer = client.put("/api/mixes", json={})
     assert answer.status_code == 405
     assert answer.headers["allow"] == "GET, POST"
-    assert client.options("/api/tracks/x").headers["allow"] == "DELETE, GET"
+    assert client.options("/api/tracks/x").headers["allow"] == "DELETE, GET, PUT"
     assert answer.headers["content-type"] == PROBLEM
 
 

@@ -122,6 +122,26 @@ def test_a_file_that_was_written_is_known_again_and_the_newer_is_told(house: Hou
     assert house.marking.open(track).markup == mine.markup
 
 
+def test_what_another_library_wrote_is_offered_for_the_track_that_is_here(house: House, tmp_path: Path) -> None:
+    track = marked(house, sound_file(tmp_path, "flac"))
+    house.file_writing.write(track, ALL)
+    away = tmp_path / "away.flac"
+    away.write_bytes(house.library.file_of(track).read_bytes())
+    other = House(Folders(tmp_path / "other"), workers=1)
+    try:
+        there = other.library.bring_in_path(away).track.id
+        moved = other.marking.change(there, None, PutCues(cues=(MARKED.model_copy(update={"at": 48.0}),)))
+        other.file_writing.write(there, ALL)
+        away.write_bytes(other.library.file_of(there).read_bytes())
+    finally:
+        other.stop()
+    came = house.library.bring_in_path(away)
+    assert (came.track.id, came.brought) == (track, Brought.NEWER)
+    assert house.marking.open(track).markup.cues == (MARKED,)
+    house.library.take_from_file(track)
+    assert house.marking.open(track).markup == moved.markup
+
+
 def test_a_field_that_belongs_to_another_recording_is_not_taken(house: House, tmp_path: Path) -> None:
     track = marked(house, sound_file(tmp_path, "flac"))
     house.file_writing.write(track, ALL)

@@ -73,7 +73,7 @@ def test_what_befell_a_file_is_said_before_anything_sounds(
     with pytest.raises(AudioFileError, match=f"‘{name}’ {words}"):
         house.renders.start(opened.id, OutputFormat.FLAC_16)
     with pytest.raises(AudioFileError, match=f"‘{name}’ {words}"):
-        house.listening.preview(opened.id, Heard())
+        house.listening.preview(opened.id, 0, None, None)
     with pytest.raises(AudioFileError, match=f"‘{name}’ {words}"):
         house.marking.listen(opened.plan.entries[1].track.id, Heard())
     # Where the other track plays alone nothing is missing.

@@ -1,6 +1,7 @@
 import { useStorage } from '@vueuse/core'
 import { computed, ref, type Ref } from 'vue'
 import type { Cue, CueRole } from '../api/types'
+import { useDrafts } from './useDrafts'
 import { useMarkup } from '../stores/markup'
 import { hasPreferred, meant, nameOf, newId, STAND_IN, type Quantum } from '../time/cues'
 
@@ -19,7 +20,9 @@ export function useCues(cursor: Ref<number>, heard: () => number | undefined) {
   const chosenId = ref<string>()
 
   const beats = computed(() => markup.beats ?? STAND_IN)
-  const cues = computed(() => markup.track?.markup.cues ?? [])
+  const stored = computed(() => markup.track?.markup.cues ?? [])
+  const drafts = useDrafts(stored)
+  const cues = computed(() => [...drafts.all.value].sort((a, b) => a.at - b.at))
   const pencilled = computed(() => markup.track?.pencilled_cues ?? [])
   const chosen = computed(() => cues.value.find((c) => c.id === chosenId.value))
   const areMany = computed(() => cues.value.length > FEW)
@@ -38,7 +41,8 @@ export function useCues(cursor: Ref<number>, heard: () => number | undefined) {
       ? meant(beats.value.beatAt(seconds), quantum.value, beats.value.beatsPerBar)
       : beats.value.beatAt(seconds)
 
-  const put = (list: Cue[], why: string) => markup.send({ kind: 'put_cues', cues: list, why })
+  const put = (list: Cue[], why: string) =>
+    drafts.put(list, () => markup.send({ kind: 'put_cues', cues: list, why }))
 
   /** Set a cue where the track is heard at this moment, or at the cursor while it is silent. */
   function set(role: CueRole) {

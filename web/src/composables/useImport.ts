@@ -1,6 +1,6 @@
 import { createGlobalState } from '@vueuse/core'
 import { computed, ref } from 'vue'
-import { asError } from '../api/client'
+import { api, asError, data } from '../api/client'
 import type { Imported, Problem } from '../api/types'
 import { useTempoRange } from './preferences'
 
@@ -10,6 +10,9 @@ export interface Arrival {
   state: 'waiting' | 'sending' | 'done' | 'known' | 'refused'
   share: number
   reason: string
+  /** The track that it became, and what its file brought of what was once set by hand. */
+  track?: string
+  brought?: Imported['brought']
 }
 
 /** Files on their way into the library: sent one after the other, each with its own outcome. */
@@ -42,6 +45,8 @@ export const useImport = createGlobalState(() => {
       try {
         const imported = await send(files.get(arrival.key)!, (share) => (arrival.share = share))
         arrival.state = imported.known ? 'known' : 'done'
+        arrival.track = imported.track.id
+        arrival.brought = imported.brought
       } catch (error) {
         arrival.state = 'refused'
         arrival.reason = (error as Error).message
@@ -56,7 +61,16 @@ export const useImport = createGlobalState(() => {
     arrivals.value = arrivals.value.filter((a) => a.state === 'waiting' || a.state === 'sending')
   }
 
-  return { arrivals, isBusy, add, clear }
+  /** Take what a file brought, or keep what the library has. */
+  async function decide(arrival: Arrival, take: boolean) {
+    if (take)
+      await data(
+        api.POST('/api/tracks/{track_id}/file/take', { params: { path: { track_id: arrival.track! } } }),
+      )
+    arrival.brought = 'nothing'
+  }
+
+  return { arrivals, isBusy, add, clear, decide }
 })
 
 /** Send one file; XMLHttpRequest, because fetch cannot tell how much has been sent. */

@@ -71,6 +71,20 @@ export function useLibraryActions() {
       then(data(api.DELETE('/api/library/tags/{tag}', { params: { path: { tag } } }))),
     makeList: (name: string, track_ids: string[] = []) =>
       then(data(api.POST('/api/library/lists', { body: { name, track_ids } }))),
+    /** A list as another program wrote it. */
+    readList: (file: File) =>
+      then(
+        data(
+          api.POST('/api/library/lists/import', {
+            body: { file: '' },
+            bodySerializer() {
+              const form = new FormData()
+              form.append('file', file)
+              return form
+            },
+          }),
+        ),
+      ),
     changeList: (id: string, change: { name?: string; track_ids?: string[] }) =>
       then(data(api.PUT('/api/library/lists/{list_id}', { ...list(id), body: change }))),
     addToList: (id: string, track_ids: string[]) =>

@@ -1,5 +1,6 @@
 import { computed, ref } from 'vue'
 import type { Loop } from '../api/types'
+import { useDrafts } from './useDrafts'
 import { useMarkup } from '../stores/markup'
 import { newId, scaled, STAND_IN } from '../time/cues'
 import type { Cues } from './useCues'
@@ -10,13 +11,14 @@ export function useLoops(cues: Cues, here: () => number) {
   const chosenId = ref<string>()
 
   const beats = computed(() => markup.beats ?? STAND_IN)
-  const loops = computed(() => markup.track?.markup.loops ?? [])
+  const drafts = useDrafts(computed(() => markup.track?.markup.loops ?? []))
+  const loops = drafts.all
   const pencilled = computed(() => markup.track?.pencilled_loops ?? [])
   const chosen = computed(() => loops.value.find((l) => l.id === chosenId.value))
 
   const put = (loop: Loop, why: string) => {
     chosenId.value = loop.id
-    return markup.send({ kind: 'put_loops', loops: [loop], why })
+    return drafts.put([loop], () => markup.send({ kind: 'put_loops', loops: [loop], why }))
   }
 
   /** Set a loop from the moment that is heard, or from the cursor, four bars long. */

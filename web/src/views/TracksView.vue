@@ -13,6 +13,7 @@ import GlyphIcon from '../components/shared/GlyphIcon.vue'
 import LibrarySide from '../components/tracks/LibrarySide.vue'
 import SearchFields from '../components/tracks/SearchFields.vue'
 import TrackRow from '../components/tracks/TrackRow.vue'
+import WriteFiles from '../components/tracks/WriteFiles.vue'
 import UndoButtons from '../components/shared/UndoButtons.vue'
 import { attempt } from '../composables/attempt'
 import { NOTATIONS, RANGES, useKeyNotation, useTempoRange } from '../composables/preferences'
@@ -221,6 +222,7 @@ function remove(some: ListedTrack[]) {
   })
 }
 
+const writes = ref(false)
 const fields = useTemplateRef('fields')
 const bar = useTemplateRef('bar')
 const orChosen = () => (chosenTracks.value.length ? chosenTracks.value : current.value ? [current.value] : [])
@@ -345,6 +347,7 @@ useKeys('Tracks', [
           @analyse="analyse(chosenTracks)"
           @remove="remove(chosenTracks)"
           @mix="(id) => addTo(id)"
+          @files="writes = true"
         />
         <div v-else class="bar soft">
           <span v-if="listName">The list ‘{{ listName }}’. </span>
@@ -420,6 +423,7 @@ useKeys('Tracks', [
         @go="go"
         @listen="playTelling"
       />
+      <WriteFiles v-model:open="writes" :tracks="chosenTracks" />
     </div>
   </section>
 </template>

@@ -24,6 +24,7 @@ def _columns() -> tuple[sa.Column[Any], ...]:
         sa.Column("energy", sa.Float(), nullable=True),
         sa.Column("voice_share", sa.Float(), nullable=True),
         sa.Column("cue_marks", sa.JSON(), nullable=True),
+        sa.Column("offered", sa.Text(), nullable=True),
         sa.Column("stamp", sa.Integer(), nullable=False, server_default="0"),
     )
 

@@ -1,10 +1,13 @@
 <script setup lang="ts">
 import { Button, Progress } from 'ant-design-vue'
 import { computed } from 'vue'
+import { attempt } from '../../composables/attempt'
 import { useImport } from '../../composables/useImport'
 import GlyphIcon from '../shared/GlyphIcon.vue'
 
-const { arrivals, isBusy, clear } = useImport()
+const { arrivals, isBusy, clear, decide } = useImport()
+const differing = computed(() => arrivals.value.filter((a) => a.brought === 'newer' || a.brought === 'older'))
+const withMarks = computed(() => arrivals.value.filter((a) => a.brought === 'taken').length)
 
 const refused = computed(() => arrivals.value.filter((a) => a.state === 'refused'))
 const known = computed(() => arrivals.value.filter((a) => a.state === 'known'))
@@ -27,12 +30,28 @@ const share = computed(() => {
       <span v-else role="status">
         {{ arrived }} {{ arrived === 1 ? 'track' : 'tracks' }} brought in<template v-if="known.length">
           · {{ known.length }} had been there already</template
+        ><template v-if="withMarks">
+          · {{ withMarks }} with grid, cues and tags from
+          {{ withMarks === 1 ? 'its file' : 'their files' }}</template
         >
       </span>
       <Button v-if="!isBusy" type="text" size="small" aria-label="Close the list of arrivals" @click="clear"
         ><GlyphIcon name="close"
       /></Button>
     </div>
+    <ul v-if="differing.length" class="differing">
+      <li v-for="arrival in differing" :key="arrival.key">
+        The file ‘{{ arrival.name }}’ has other marks than the library,
+        {{ arrival.brought === 'newer' ? 'newer' : 'older' }} ones.
+        <Button
+          size="small"
+          :type="arrival.brought === 'newer' ? 'primary' : 'default'"
+          @click="attempt(() => decide(arrival, true))"
+          >Take those of the file</Button
+        >
+        <Button size="small" @click="decide(arrival, false)">Keep those here</Button>
+      </li>
+    </ul>
     <ul v-if="refused.length">
       <li v-for="arrival in refused" :key="arrival.key" role="alert">{{ arrival.reason }}</li>
     </ul>
@@ -67,5 +86,13 @@ ul {
   overflow: auto;
   border-top: 1px solid var(--line);
   color: var(--bad);
+}
+
+.differing {
+  color: var(--ink);
+}
+
+.differing li {
+  padding: 2px 0;
 }
 </style>

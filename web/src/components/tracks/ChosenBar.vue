@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { AutoComplete, Button, Dropdown, Menu, MenuDivider, MenuItem } from 'ant-design-vue'
+import { AutoComplete, Button, Dropdown, Input, Menu, MenuDivider, MenuItem } from 'ant-design-vue'
 import { computed, nextTick, ref, useTemplateRef } from 'vue'
 import { attempt } from '../../composables/attempt'
 import { useGathered, useLibraryActions } from '../../composables/useLibrary'
@@ -8,7 +8,7 @@ import type { ListedTrack } from '../../library/trackTable'
 
 /** What can be done to all chosen tracks at once. */
 const props = defineProps<{ tracks: ListedTrack[]; list: string | undefined }>()
-const emit = defineEmits<{ none: []; analyse: []; remove: []; mix: [id: string] }>()
+const emit = defineEmits<{ none: []; analyse: []; remove: []; mix: [id: string]; files: [] }>()
 
 const { data: gathered } = useGathered()
 const { data: mixes } = useMixes()
@@ -63,17 +63,21 @@ async function takeFromList() {
     <span class="soft">{{ Math.round(seconds / 60) }} min</span>
     <template v-if="tagging">
       <AutoComplete
-        ref="field"
         v-model:value="typed"
         class="field"
         size="small"
         :options="offered"
-        placeholder="Tag, another tag"
-        aria-label="Tags for the chosen tracks"
         @select="(value: unknown) => tag(String(value))"
-        @keydown.enter="tag()"
-        @keydown.esc="tagging = false"
-      />
+      >
+        <Input
+          ref="field"
+          size="small"
+          placeholder="Tag, another tag"
+          aria-label="Tags for the chosen tracks"
+          @keydown.enter="tag()"
+          @keydown.esc="tagging = false"
+        />
+      </AutoComplete>
       <span class="tags">
         <button
           v-for="[word, count] in shared"
@@ -115,6 +119,9 @@ async function takeFromList() {
       </template>
     </Dropdown>
     <Button v-if="list" size="small" @click="takeFromList">Take from this list</Button>
+    <Button size="small" title="What the files themselves say of them" @click="emit('files')"
+      >Write into files…</Button
+    >
     <Button size="small" @click="emit('analyse')">Analyse again</Button>
     <Button size="small" danger title="Delete" @click="emit('remove')">Remove…</Button>
     <Button size="small" type="text" title="Escape" @click="emit('none')">None</Button>

@@ -61,6 +61,24 @@ const newList = () =>
 const keepSearch = () =>
   ask('Save this search as', '', 'Save', (name) => actions.saveFilter(name, search.value))
 
+/** Make a list of what a file of another program names, and tell what is not here. */
+async function readList(event: Event) {
+  const input = event.target as HTMLInputElement
+  const file = input.files?.[0]
+  input.value = ''
+  if (!file) return
+  await attempt(async () => {
+    const came = await actions.readList(file)
+    list.value = came.id
+    if (came.missing.length)
+      Modal.info({
+        title: `${came.entries - came.missing.length} of ${came.entries} tracks are here`,
+        content: () => h('ul', came.missing.map((word) => h('li', word))), // prettier-ignore
+        width: 560,
+      })
+  })
+}
+
 async function removeList(id: string) {
   if (list.value === id) list.value = undefined
   await attempt(() => actions.removeList(id))
@@ -79,6 +97,17 @@ function toggleTag(tag: string) {
 
     <h3>
       Lists
+      <span class="gap" />
+      <label class="plus" title="Read a list from an M3U8 or XSPF file">
+        <GlyphIcon name="save" :size="13" />
+        <input
+          class="visually-hidden"
+          type="file"
+          accept=".m3u,.m3u8,.xspf"
+          aria-label="Read a list from a file"
+          @change="readList"
+        />
+      </label>
       <button type="button" class="plus" aria-label="New list" title="New list" @click="newList">
         <GlyphIcon name="plus" :size="13" />
       </button>
@@ -208,6 +237,10 @@ h3 {
   justify-content: space-between;
   margin: 14px 0 2px;
   padding: 0 8px;
+}
+
+.gap {
+  flex: 1;
 }
 
 .plus {

@@ -145,6 +145,9 @@ function run(work: () => Promise<void>) {
             >
             <MenuItem key="list" @click="((menu = false), emit('list'))">To a new list</MenuItem>
             <MenuDivider />
+            <MenuItem key="file"
+              ><a :href="`/api/tracks/${track.id}/file`" download>Take its file out</a></MenuItem
+            >
             <MenuItem key="rename" @click="((menu = false), emit('rename'))">Rename…</MenuItem>
             <MenuItem v-if="!working" key="analyse" @click="run(() => actions.analyse(track.id))"
               >Analyse again</MenuItem

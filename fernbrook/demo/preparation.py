@@ -1,0 +1,65 @@
+"""What somebody who prepares the night has marked, tagged and gathered of the demo tracks."""
+
+from __future__ import annotations
+
+from fernbrook.core.track.commands import PutCues, PutLoops
+from fernbrook.core.track.cue import CueRole
+from fernbrook.service.house import House
+
+NOTES = {
+    "Heliconia": {CueRole.MIX_IN: "filter it in from here", CueRole.CLEAR_BY: "first line of the verse"},
+    "Wet Glass": {CueRole.MIX_OUT: "rim shots alone, eight bars are enough"},
+    "Stomata": {CueRole.MIX_IN: "the bass waits until bar 17"},
+}
+"""Whose pencilled cues were taken over, and what was noted on them."""
+TAGS = {
+    "opening": ("Condensation", "Night Warden"),
+    "warm": ("Condensation", "Night Warden", "Wet Glass", "Ripe Figs"),
+    "glasshouse": ("Heliconia", "Ripe Figs", "Wet Glass", "Palm House, 2 a.m."),
+    "peak": ("Stomata", "Palm House, 2 a.m.", "Breaker Fern"),
+    "live drums": ("Ripe Figs", "Tendril"),
+    "last hour": ("Breaker Fern", "Last Tram Home"),
+}
+LISTS = {
+    "Doors at nine": ("Condensation", "Night Warden", "Wet Glass"),
+    "If it rains": ("Ripe Figs", "Last Tram Home"),
+}
+FILTERS = {"To begin with": "instrumental bpm:108-118", "Grid to be looked at": "-checked -steady"}
+PAIRINGS = (
+    ("Wet Glass", "Ripe Figs", "the rim shots answer the congas"),
+    ("Heliconia", "Tendril", ""),
+    ("Breaker Fern", "Last Tram Home", "half time, on the last word"),
+)
+
+
+def prepare(house: House) -> None:
+    """Mark, tag and gather the tracks of a library by their titles; those that are not there are passed over."""
+    ids = {t.title: t.id for t in house.catalogue.tracks()}
+
+    def known(titles: tuple[str, ...]) -> list[str]:
+        return [ids[t] for t in titles if t in ids]
+
+    for title, notes in NOTES.items():
+        if title in ids:
+            _mark(house, ids[title], notes)
+    for tag, titles in TAGS.items():
+        if known(titles):
+            house.collection.tag(known(titles), add=[tag])
+    for name, titles in LISTS.items():
+        house.collection.make_list(name, known(titles))
+    for name, search in FILTERS.items():
+        house.collection.save_filter(name, search)
+    for first, second, note in PAIRINGS:
+        if first in ids and second in ids:
+            house.collection.pair(ids[first], ids[second], note)
+
+
+def _mark(house: House, track_id: str, notes: dict[CueRole, str]) -> None:
+    """Take over what is pencilled for a track, with notes."""
+    opened = house.marking.open(track_id)
+    cues = tuple(p.cue.model_copy(update={"note": notes.get(p.cue.role, "")}) for p in opened.pencilled_cues)
+    if cues:
+        house.marking.change(track_id, None, PutCues(cues=cues, why="accept what was pencilled"))
+    loops = tuple(p.loop for p in opened.pencilled_loops[:1])
+    if loops:
+        house.marking.change(track_id, None, PutLoops(loops=loops, why="accept a pencilled loop"))

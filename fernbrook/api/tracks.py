@@ -18,6 +18,7 @@ from fernbrook.api.schemas.shape import Shape
 from fernbrook.api.schemas.tracks import GridOut, ImportedOut, TrackOut, TrackTableOut, track_table
 from fernbrook.api.sound import RESPONSES, Sample, sound_response
 from fernbrook.core.track.grid import MAX_BPM, MIN_BPM
+from fernbrook.service.file_manager import show_in_folder
 from fernbrook.service.library import TEMPO_RANGE
 from fernbrook.service.marking import Heard
 
@@ -130,6 +131,13 @@ def take_file(house: HouseDep, track_id: str) -> FileResponse:
     path = house.library.file_of(track_id)
     name = f"{track.file_name.rsplit('.', 1)[0]}{path.suffix}"
     return FileResponse(path, filename=name, media_type="application/octet-stream")
+
+
+@router.post("/{track_id}/file/show", status_code=204)
+def show_file(house: HouseDep, track_id: str) -> Response:
+    """Open the folder of the track's file on the machine that the application runs on."""
+    show_in_folder(house.library.file_of(track_id))
+    return Response(status_code=204)
 
 
 @router.post("/{track_id}/file/preview")

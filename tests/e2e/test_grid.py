@@ -133,8 +133,8 @@ def test_a_line_is_dragged_to_an_onset_between_anchors(page: Page, desk: Desk) -
 @pytest.mark.usefixtures("desk")
 def test_the_click_is_heard_in_a_loop(page: Page) -> None:
     expect(page.get_by_role("switch", name="Click on the beats")).to_be_checked()
-    page.get_by_role("main").get_by_label("Loop").select_option(label="Loop 1 bar")
-    with page.expect_request(re.compile(r"/audio\?start=\d+&end=\d+&click_db=-6")):
+    page.get_by_role("main").get_by_label("Loop", exact=True).select_option(label="Loop 1 bar")
+    with page.expect_request(re.compile(r"/audio\?start=\d+&end=\d+&back_to=\d+&click_db=-6")):
         page.get_by_role("button", name="Play from the cursor").click()
     expect_sound(page)
     page.wait_for_function("() => Number(document.querySelector('footer').dataset.frame) < 44100")

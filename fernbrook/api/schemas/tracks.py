@@ -109,6 +109,7 @@ class TrackTableOut(Shape):
     checked: list[bool]
     doubts: list[list[str]] = Field(description="What should be looked at, in plain sentences.")
     file_doubts: list[list[str]] = Field(description="What may be wrong with the file, in plain sentences.")
+    lists: list[list[str]] = Field(description="The lists that it is on.")
     used_in: list[list[str]] = Field(description="The mixes that have it.")
     outdated: list[bool]
     has_peaks: list[bool]

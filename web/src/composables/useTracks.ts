@@ -41,6 +41,9 @@ export function useTrackActions() {
       await data(api.POST('/api/tracks/{track_id}/analyse', { params: { path: { track_id: id } } }))
       await refresh()
     },
+    async show(id: string) {
+      await data(api.POST('/api/tracks/{track_id}/file/show', { params: { path: { track_id: id } } }))
+    },
     async cancel(jobId: string) {
       await data(api.POST('/api/jobs/{job_id}/cancel', { params: { path: { job_id: jobId } } }))
       await refresh()

@@ -36,6 +36,7 @@ export const COLUMNS: readonly ColumnSpec[] = [
   { key: 'rate', label: 'kHz', width: '48px', right: true, text: (t) => String(t.rate / 1000) },
   { key: 'channels', label: 'Channels', width: '64px', text: (t) => (t.channels === 1 ? 'mono' : t.channels === 2 ? 'stereo' : String(t.channels)) }, // prettier-ignore
   { key: 'doubts', label: 'File doubts', width: 'minmax(90px, 0.9fr)', text: (t) => t.file_doubts.join(' ') },
+  { key: 'lists', label: 'Lists', width: 'minmax(80px, 0.8fr)', text: (t) => t.lists.join(', ') },
   { key: 'used', label: 'Used in', width: 'minmax(80px, 0.8fr)', text: (t) => t.used_in.join(', ') },
   { key: 'added', label: 'Added', width: '76px', text: (t) => day.format(new Date(t.added_at)) },
 ]

@@ -30,6 +30,7 @@ export interface ListedTrack {
   cue_marks: CueMark[]
   /** What may be wrong with its file. */
   file_doubts: string[]
+  lists: string[]
   used_in: string[]
   checked: boolean
   doubts: string[]
@@ -75,6 +76,7 @@ export function rowsOf(table: TrackTable): ListedTrack[] {
       tags: table.tags[i]!,
       cue_marks: table.cue_marks[i]!,
       file_doubts: table.file_doubts[i]!,
+      lists: table.lists[i]!,
       used_in: table.used_in[i]!,
       checked: table.checked[i]!,
       doubts: table.doubts[i]!,

@@ -140,6 +140,52 @@ function sweep(id: string) {
   if (sweeping) selection.extendTo(id)
 }
 
+/** Whether the rows stand in a list's own order, so that they can be put into another. */
+const ownOrder = computed(() => list.value !== undefined && !sortedBy.value && !searched.value.trim())
+const dropBefore = ref<string>()
+
+function dragOver(event: DragEvent, id: string) {
+  if (!ownOrder.value || !event.dataTransfer?.types.includes('text/tracks')) return
+  event.preventDefault()
+  dropBefore.value = id
+}
+
+/** Put the rows that are dragged before another row of the list that is open. */
+async function dropOnRow(event: DragEvent, id: string) {
+  dropBefore.value = undefined
+  if (!ownOrder.value) return
+  event.preventDefault()
+  const moved = JSON.parse(event.dataTransfer?.getData('text/tracks') || '[]') as string[]
+  await reorder(moved, id)
+}
+
+async function reorder(moved: string[], before: string | undefined) {
+  const gone = new Set(moved)
+  if (!moved.length || !list.value || (before && gone.has(before))) return
+  const rest = ids.value.filter((t) => !gone.has(t))
+  const at = before === undefined ? rest.length : rest.indexOf(before)
+  const track_ids = [...rest.slice(0, at), ...moved, ...rest.slice(at)]
+  await attempt(() => library.changeList(list.value!, { track_ids }))
+}
+
+/** Move what is chosen within its list by one place. */
+function shift(by: 1 | -1) {
+  const moved = selection.list.value
+  if (!ownOrder.value || !moved.length) return
+  const at = ids.value.indexOf(by < 0 ? moved[0]! : moved.at(-1)!) + by
+  if (at < 0 || at >= ids.value.length) return
+  void reorder(moved, by < 0 ? ids.value[at] : ids.value[at + 1])
+}
+
+/** Put what is chosen on the list that was used last. */
+const lastList = useStorage<string>('fernbrook.lastList', '')
+async function toLastList() {
+  const some = selection.list.value
+  const there = gathered.value?.lists.find((l) => l.id === lastList.value) ?? gathered.value?.lists[0]
+  if (some.length && there) await attempt(() => library.addToList(there.id, some), `On ‘${there.name}’.`)
+}
+watch(list, (now) => now && (lastList.value = now))
+
 function dragOut(event: DragEvent, id: string) {
   const some = selection.chosen.value.has(id) ? selection.list.value : [id]
   event.dataTransfer?.setData('text/tracks', JSON.stringify(some))
@@ -245,6 +291,8 @@ useKeys('Tracks', [
   { keys: ['/', 'ctrl+f'], shown: '/', label: 'Search', run: () => fields.value?.focus() },
   { keys: ['t'], label: 'Tag what is chosen', run: () => void bar.value?.startTagging() },
   { keys: ['m'], label: 'To the mix that was changed last', run: () => void (selection.list.value.length && addTo(mixes.value?.[0]?.id ?? '')) }, // prettier-ignore
+  { keys: ['l'], label: 'To the list that was used last', run: () => void toLastList() },
+  { keys: ['[', ']'], label: 'Up, down in the list that is open', run: (e) => shift(e.key === '[' ? -1 : 1) },
   { keys: ['w'], label: 'What fits', run: () => void (showsFits.value = !showsFits.value) },
   { keys: ['r'], label: 'Rename', run: () => void (current.value && rename(current.value)) },
   { keys: ['g'], label: 'Grid & cues', run: () => void (current.value && router.push({ name: 'grid', params: { track: current.value.id } })) }, // prettier-ignore
@@ -350,7 +398,15 @@ useKeys('Tracks', [
           @files="writes = true"
         />
         <div v-else class="bar soft">
-          <span v-if="listName">The list ‘{{ listName }}’. </span>
+          <span v-if="listName">The list ‘{{ listName }}’{{ ownOrder ? ', in its own order' : '' }}. </span>
+          <button
+            v-if="list && !ownOrder"
+            type="button"
+            class="link"
+            @click="((sort = ['-added']), (search = ''))"
+          >
+            In its own order
+          </button>
           <button v-if="doubtful" type="button" class="link" @click="router.push({ name: 'grid' })">
             {{ doubtful }} with a doubtful grid
           </button>
@@ -396,11 +452,16 @@ useKeys('Tracks', [
                 :chosen="selection.chosen.value.has(item.data.id)"
                 :current="selection.cursor.value === item.data.id"
                 :draggable="selection.chosen.value.has(item.data.id)"
+                :number="ownOrder ? item.index + 1 : undefined"
+                :class="{ before: dropBefore === item.data.id }"
                 @pointerdown="(e: PointerEvent) => press(e, item.data.id)"
                 @pointerenter="sweep(item.data.id)"
                 @click="(e: MouseEvent) => release(e, item.data.id)"
                 @dblclick="playTelling(item.data.id)"
                 @dragstart="(e: DragEvent) => dragOut(e, item.data.id)"
+                @dragover="(e: DragEvent) => dragOver(e, item.data.id)"
+                @dragleave="dropBefore = undefined"
+                @drop="(e: DragEvent) => dropOnRow(e, item.data.id)"
                 @rename="rename(item.data)"
                 @remove="remove([item.data])"
                 @fits="((showsFits = true), selection.choose(item.data.id))"
@@ -502,6 +563,10 @@ header {
   align-items: center;
   gap: 10px;
   padding: 0 14px;
+}
+
+.before {
+  box-shadow: inset 0 2px 0 var(--fern);
 }
 
 .head {

@@ -75,13 +75,17 @@ function title(stake: Stake) {
       type="button"
       class="stake"
       :class="{ pencilled: p.pencilled, chosen: p.cue.id === chosen, bare: p.row < 0, movable }"
-      :style="{ left: `${p.x}px`, '--row': Math.max(p.row, 0), '--hue': p.colour ?? 'var(--ink-soft)' }"
+      :style="{
+        left: `${p.x}px`,
+        '--row': p.row < 0 ? (rows ?? 2) : p.row,
+        '--hue': p.colour ?? 'var(--ink-soft)',
+      }"
       :aria-label="`${p.pencilled ? 'Pencilled cue' : 'Cue'} ${p.text}`"
       :title="title(p)"
       @pointerdown="(e) => press(e, p)"
       @click="(e) => click(e, p)"
     >
-      <span v-if="p.row >= 0" class="plate">{{ p.text }}</span>
+      {{ p.row >= 0 ? p.text : '' }}
     </button>
   </div>
 </template>
@@ -96,76 +100,75 @@ function title(stake: Stake) {
 
 .stake {
   position: absolute;
-  top: 0;
-  bottom: 0;
-  width: 9px;
-  margin-left: -4px;
-  padding: 0;
-  border: 0;
-  background: none;
-  font: inherit;
-  pointer-events: auto;
-  cursor: pointer;
-}
-
-.stake::before {
-  position: absolute;
   top: calc(var(--row) * 17px);
-  bottom: 0;
-  left: 3px;
-  width: 2px;
-  background: var(--hue);
-  content: '';
-}
-
-.hangs .stake::before {
-  top: 0;
-  bottom: calc(var(--row) * 17px);
-}
-
-.hangs .plate {
-  top: auto;
-  bottom: calc(var(--row) * 17px);
-}
-
-.stake.movable:not(.pencilled) {
-  cursor: ew-resize;
-}
-
-.plate {
-  position: absolute;
-  top: calc(var(--row) * 17px);
-  left: 3px;
+  height: 16px;
+  margin-left: -1px;
   padding: 0 6px 0 5px;
   border: 1px solid var(--hue);
   border-left-width: 2px;
   border-radius: 0 7px 7px 0;
   background: var(--sheet);
   color: var(--ink);
+  font: inherit;
   font-size: 11px;
   line-height: 14px;
   white-space: nowrap;
+  pointer-events: auto;
+  cursor: pointer;
 }
 
-.stake.pencilled::before {
-  width: 0;
-  border-left: 1px dashed var(--ink-soft);
-  background: none;
+/* The stake itself: from the plate to the other end of the box, which clips it. */
+.stake::before {
+  position: absolute;
+  top: -1px;
+  left: -2px;
+  width: 2px;
+  height: 2000px;
+  background: var(--hue);
+  content: '';
+  pointer-events: none;
 }
 
-.stake.pencilled .plate {
+.hangs .stake {
+  top: auto;
+  bottom: calc(var(--row) * 17px);
+}
+
+.hangs .stake::before {
+  top: auto;
+  bottom: -1px;
+}
+
+.stake.movable:not(.pencilled) {
+  cursor: ew-resize;
+}
+
+.stake.bare {
+  width: 8px;
+  padding: 0;
+  border-radius: 0 4px 4px 0;
+}
+
+.stake.pencilled {
   border: 1px dashed var(--ink-soft);
   background: color-mix(in srgb, var(--ground) 75%, transparent);
   color: var(--ink-soft);
 }
 
-.stake:hover .plate,
-.stake:focus-visible .plate {
+.stake.pencilled::before {
+  left: -1px;
+  width: 0;
+  border-left: 1px dashed var(--ink-soft);
+  background: none;
+}
+
+.stake:hover,
+.stake:focus-visible {
   z-index: 1;
   background: var(--fern-soft);
 }
 
-.stake.chosen .plate {
+.stake.chosen {
   background: var(--ink);
   color: var(--sheet);
 }

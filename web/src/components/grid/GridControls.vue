@@ -231,6 +231,23 @@ async function slideBySet(ms: number) {
     />
 
     <section>
+      <h3>Level</h3>
+      <div class="row">
+        <span class="soft">Trim</span>
+        <NumberField
+          class="ms"
+          label="Trim in dB"
+          :value="markup.track?.markup.trim_db ?? 0"
+          :step="0.5"
+          :min="-24"
+          :max="24"
+          :send="(db) => markup.send({ kind: 'set_trim', db })"
+        />
+        <span class="soft">dB more than its loudness says</span>
+      </div>
+    </section>
+
+    <section>
       <ActionButton :action="byId.analysed!" :disabled="!markup.track?.has_analysed" />
     </section>
   </div>

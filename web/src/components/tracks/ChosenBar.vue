@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { AutoComplete, Button, Dropdown, Input, Menu, MenuDivider, MenuItem } from 'ant-design-vue'
+import { Button, Dropdown, Input, Menu, MenuDivider, MenuItem } from 'ant-design-vue'
 import { computed, nextTick, ref, useTemplateRef } from 'vue'
 import { attempt } from '../../composables/attempt'
 import { useGathered, useLibraryActions } from '../../composables/useLibrary'
@@ -24,13 +24,8 @@ const shared = computed(() => {
   for (const t of props.tracks) for (const tag of t.tags) counts.set(tag, (counts.get(tag) ?? 0) + 1)
   return [...counts].sort((a, b) => b[1] - a[1]).slice(0, 6)
 })
-/** Tags that one may mean, as one types. */
-const offered = computed(() =>
-  Object.keys(gathered.value?.tags ?? {})
-    .filter((t) => t.toLowerCase().includes(typed.value.trim().toLowerCase()))
-    .slice(0, 8)
-    .map((value) => ({ value })),
-)
+/** Tags that one may mean: the browser offers them as one types. */
+const offered = computed(() => Object.keys(gathered.value?.tags ?? {}))
 
 async function startTagging() {
   tagging.value = true
@@ -39,8 +34,8 @@ async function startTagging() {
 }
 defineExpose({ startTagging })
 
-async function tag(word = typed.value) {
-  const words = word.split(',').map((w) => w.trim()).filter(Boolean) // prettier-ignore
+async function tag() {
+  const words = typed.value.split(',').map((w) => w.trim()).filter(Boolean) // prettier-ignore
   typed.value = ''
   if (words.length) await attempt(() => actions.tag(ids.value, words))
 }
@@ -62,22 +57,20 @@ async function takeFromList() {
     <strong>{{ tracks.length }} chosen</strong>
     <span class="soft">{{ Math.round(seconds / 60) }} min</span>
     <template v-if="tagging">
-      <AutoComplete
+      <Input
+        ref="field"
         v-model:value="typed"
         class="field"
         size="small"
-        :options="offered"
-        @select="(value: unknown) => tag(String(value))"
-      >
-        <Input
-          ref="field"
-          size="small"
-          placeholder="Tag, another tag"
-          aria-label="Tags for the chosen tracks"
-          @keydown.enter="tag()"
-          @keydown.esc="tagging = false"
-        />
-      </AutoComplete>
+        list="known-tags"
+        placeholder="Tag, another tag"
+        aria-label="Tags for the chosen tracks"
+        @press-enter="tag()"
+        @keydown.esc="tagging = false"
+      />
+      <datalist id="known-tags">
+        <option v-for="word in offered" :key="word" :value="word" />
+      </datalist>
       <span class="tags">
         <button
           v-for="[word, count] in shared"

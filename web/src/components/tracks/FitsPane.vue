@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { Button, Segmented, Skeleton } from 'ant-design-vue'
-import { computed, ref } from 'vue'
+import { Button, Input, Modal, Segmented, Skeleton } from 'ant-design-vue'
+import { computed, h, ref } from 'vue'
 import { attempt } from '../../composables/attempt'
 import { useKeyNotation } from '../../composables/preferences'
 import { useFits, useLibraryActions } from '../../composables/useLibrary'
@@ -32,9 +32,23 @@ const rows = computed(() =>
     .filter((r) => r.track !== undefined),
 )
 
+/** Note that two go well together, and why, or take the note away. */
 function togglePair(other: string, paired: boolean) {
   const [first, second] = before.value ? [other, id.value!] : [id.value!, other]
-  void attempt(() => (paired ? actions.unpair(first, second) : actions.pair(first, second)))
+  if (paired) return void attempt(() => actions.unpair(first, second))
+  let note = ''
+  Modal.confirm({
+    title: 'They go well together',
+    content: () =>
+      h(Input, {
+        maxlength: 500,
+        placeholder: 'Why, or where (may stay empty)',
+        'aria-label': 'Note',
+        onChange: (e: Event) => (note = (e.target as HTMLInputElement).value),
+      }),
+    okText: 'Pair them',
+    onOk: () => attempt(() => actions.pair(first, second, note.trim())),
+  })
 }
 </script>
 

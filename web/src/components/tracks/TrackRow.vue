@@ -21,6 +21,8 @@ const { track } = defineProps<{
   chosen: boolean
   /** Whether the keys are on it. */
   current: boolean
+  /** Its number on a list that has an order of its own. */
+  number?: number
 }>()
 const emit = defineEmits<{ rename: []; remove: []; fits: []; mix: []; list: [] }>()
 const listening = useListening()
@@ -49,6 +51,7 @@ function run(work: () => Promise<void>) {
   <div role="row" class="track" :class="{ chosen, current }" :data-track="track.id" :aria-selected="chosen">
     <template v-for="c in columns" :key="c.key">
       <span v-if="c.key === 'title'" class="title" role="cell">
+        <span v-if="number !== undefined" class="faint place">{{ number }}</span>
         <strong class="clip" :title="`${track.title}\n${track.file_name}`">{{ track.title }}</strong>
         <RouterLink
           v-if="toLookAt.length"
@@ -145,6 +148,7 @@ function run(work: () => Promise<void>) {
             >
             <MenuItem key="list" @click="((menu = false), emit('list'))">To a new list</MenuItem>
             <MenuDivider />
+            <MenuItem key="show" @click="run(() => actions.show(track.id))">Show in its folder</MenuItem>
             <MenuItem key="file"
               ><a :href="`/api/tracks/${track.id}/file`" download>Take its file out</a></MenuItem
             >
@@ -211,6 +215,12 @@ function run(work: () => Promise<void>) {
   align-items: center;
   gap: 6px;
   min-width: 0;
+}
+
+.place {
+  flex: none;
+  min-width: 20px;
+  font-variant-numeric: tabular-nums;
 }
 
 .doubt {

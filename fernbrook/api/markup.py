@@ -33,6 +33,12 @@ def change_markup(house: HouseDep, track_id: str, change: MarkupChange) -> OpenT
     return OpenTrackOut.of(house.marking.change(track_id, change.version, change.command))
 
 
+@router.post("/markup/accept")
+def accept_pencilled(house: HouseDep, track_id: str) -> OpenTrackOut:
+    """Make real what is pencilled for start, mix-in, mix-out and clear-by, where there is none yet."""
+    return OpenTrackOut.of(house.marking.accept_pencilled(track_id))
+
+
 @router.post("/markup/undo")
 def undo_markup(house: HouseDep, track_id: str, on: OnMarkup) -> OpenTrackOut:
     """Take the last change back."""

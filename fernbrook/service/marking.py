@@ -19,7 +19,8 @@ from fernbrook.audio.source import Source
 from fernbrook.core.mix.entry import suggested_gain
 from fernbrook.core.mix.mix import DEFAULT_TARGET_LUFS
 from fernbrook.core.plan.plan import RATE
-from fernbrook.core.track.commands import MarkupCommand, PutGrid, apply, label_of
+from fernbrook.core.track.commands import MarkupCommand, PutCues, PutGrid, apply, label_of
+from fernbrook.core.track.cue import CueRole
 from fernbrook.core.track.grid import Grid
 from fernbrook.core.track.grid_edits import tapped
 from fernbrook.core.track.key import Key
@@ -138,6 +139,16 @@ class Marking(Undoing[TrackRow, TrackRevisionRow, OpenTrack]):
             When the command cannot be done.
         """
         return self._advance(track_id, version, label_of(command), lambda markup: apply(markup, command))
+
+    def accept_pencilled(self, track_id: str) -> OpenTrack:
+        """Make real what is pencilled for the roles that a mix is placed by; plain cues stay in pencil."""
+        with self._database.read() as session:
+            facts = as_facts(session, self._get(session, track_id))
+        cues = tuple(p.cue for p in facts.pencilled_cues if p.cue.role is not CueRole.PLAIN) if facts.grid else ()
+        if not cues:
+            return self.open(track_id)
+        command = PutCues(cues=cues, why=f"accept {len(cues)} pencilled cues")
+        return self.change(track_id, None, command)
 
     def snap(self, track_id: str, version: int, beat: float) -> OpenTrack:
         """Slide the grid so that the line of a beat meets the nearest onset."""

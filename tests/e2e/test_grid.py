@@ -138,7 +138,7 @@ def test_the_click_is_heard_in_a_loop(page: Page) -> None:
         page.get_by_role("button", name="Play from the cursor").click()
     expect_sound(page)
     page.wait_for_function("() => Number(document.querySelector('footer').dataset.frame) < 44100")
-    with page.expect_request(re.compile(r"/audio\?start=\d+&end=\d+$")):
+    with page.expect_request(re.compile(r"/audio\?start=\d+&end=\d+&back_to=\d+$")):
         page.keyboard.press("k")
     expect(listening(page)).to_have_attribute("data-state", "playing")
     page.keyboard.press("k")

@@ -154,3 +154,45 @@ def test_marks_are_written_into_a_file_after_a_look_at_what_changes(
     assert b"FERNBROOK_MARKUP" in taken.value.path().read_bytes()
     page.get_by_role("button", name="Bring the old fields back").click()
     expect(page.get_by_role("status").filter(has_text="Brought back in 1 file")).to_be_visible(timeout=30_000)
+
+
+def test_a_list_is_put_into_another_order_by_keys_and_by_drag(page: Page, large: str) -> None:
+    made = page.request.post(
+        f"{large}/api/library/lists", data={"name": "Doors", "track_ids": ["t3", "t1", "t2"]}
+    ).json()["id"]
+
+    def order() -> list[str]:
+        lists = page.request.get(f"{large}/api/library").json()["lists"]
+        return next(x["track_ids"] for x in lists if x["id"] == made)
+
+    open_tracks(page, large)
+    page.get_by_role("button", name="Doors 3").click()
+    expect(rows(page)).to_have_count(3)
+    expect(rows(page).first).to_contain_text("1 Leaf 3")
+    rows(page).first.get_by_text("Leaf 3").click()
+    page.keyboard.press("]")
+    expect(rows(page).nth(1)).to_contain_text("2 Leaf 3")
+    assert order() == ["t1", "t3", "t2"]
+    rows(page).nth(1).drag_to(rows(page).first)
+    expect(rows(page).first).to_contain_text("1 Leaf 3")
+    page.get_by_role("button", name="Undo").click()
+    expect(rows(page).nth(1)).to_contain_text("2 Leaf 3")
+    page.request.delete(f"{large}/api/library/lists/{made}")
+
+
+def test_pencilled_cues_of_many_tracks_are_accepted_at_once(page: Page, address: str, library: list[Made]) -> None:
+    ids = tracks_by_title(page, address)
+    titles = [m.song.title for m in library[:2]]
+    open_tracks(page, address)
+    for number, title in enumerate(titles):
+        rows(page).filter(has_text=title).get_by_text(title).click(modifiers=["Control"] if number else [])
+    page.get_by_role("button", name="Accept pencilled cues").click()
+    expect(page.get_by_text("The cues of 2 tracks are set.")).to_be_visible()
+    for title in titles:
+        markup = page.request.get(f"{address}/api/tracks/{ids[title]}/markup").json()
+        roles = {c["role"] for c in markup["markup"]["cues"]}
+        assert roles >= {"start", "mix_in", "mix_out", "clear_by"}
+        # For the other tests all is as it was.
+        removal = {"kind": "remove_cues", "ids": [c["id"] for c in markup["markup"]["cues"]]}
+        page.request.post(f"{address}/api/tracks/{ids[title]}/markup/commands",
+                          data={"version": markup["version"], "command": removal})  # fmt: skip

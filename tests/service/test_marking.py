@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 
 from fernbrook.core.track import commands as m
+from fernbrook.core.track.cue import CueRole
 from fernbrook.core.track.grid import Grid
 from fernbrook.core.track.markup import Facet
 from fernbrook.core.track.section import VoiceSpan
@@ -243,3 +244,12 @@ def test_a_track_that_is_not_analysed_yet_can_be_changed(tmp_path: Path, first: 
         assert house.marking.undo(track, opened.version).markup.grid is None
     finally:
         house.stop()
+
+
+def test_what_is_pencilled_for_the_roles_is_accepted_at_once(house: House, track: str) -> None:
+    pencilled = [p.cue for p in house.marking.open(track).pencilled_cues if p.cue.role is not CueRole.PLAIN]
+    assert {c.role for c in pencilled} == set(CueRole) - {CueRole.PLAIN}
+    accepted = house.marking.accept_pencilled(track)
+    assert sorted(c.role for c in accepted.markup.cues) == sorted(c.role for c in pencilled)
+    assert house.marking.accept_pencilled(track).version == accepted.version
+    assert house.marking.undo(track, accepted.version).markup.cues == ()

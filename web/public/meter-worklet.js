@@ -15,7 +15,11 @@ function kWeighting(rate) {
   const middle = gain ** 0.4996667741545416
   let a0 = 1 + k / q + k * k
   const shelf = {
-    b: [(gain + (middle * k) / q + k * k) / a0, (2 * (k * k - gain)) / a0, (gain - (middle * k) / q + k * k) / a0],
+    b: [
+      (gain + (middle * k) / q + k * k) / a0,
+      (2 * (k * k - gain)) / a0,
+      (gain - (middle * k) / q + k * k) / a0,
+    ],
     a: [(2 * (k * k - 1)) / a0, (1 - k / q + k * k) / a0],
   }
   k = Math.tan((Math.PI * 38.13547087602444) / rate)

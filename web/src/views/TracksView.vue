@@ -88,6 +88,17 @@ async function analyse(some: ListedTrack[]) {
   for (const t of some) await attempt(() => actions.analyse(t.id))
 }
 
+async function acceptPencilled(some: ListedTrack[]) {
+  await attempt(
+    async () => {
+      for (const t of some)
+        await data(api.POST('/api/tracks/{track_id}/markup/accept', { params: { path: { track_id: t.id } } }))
+      await library.refresh()
+    },
+    `The cues of ${some.length === 1 ? `‘${some[0]!.title}’` : `${some.length} tracks`} are set.`,
+  )
+}
+
 /** Sort by a column, the other way when it is clicked again; with shift, within what is sorted already. */
 function sortBy(column: ColumnSpec, event: MouseEvent) {
   const { key } = column
@@ -396,6 +407,7 @@ useKeys('Tracks', [
           @remove="remove(chosenTracks)"
           @mix="(id) => addTo(id)"
           @files="writes = true"
+          @accept="acceptPencilled(chosenTracks)"
         />
         <div v-else class="bar soft">
           <span v-if="listName">The list ‘{{ listName }}’{{ ownOrder ? ', in its own order' : '' }}. </span>

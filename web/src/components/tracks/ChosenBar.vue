@@ -8,7 +8,7 @@ import type { ListedTrack } from '../../library/trackTable'
 
 /** What can be done to all chosen tracks at once. */
 const props = defineProps<{ tracks: ListedTrack[]; list: string | undefined }>()
-const emit = defineEmits<{ none: []; analyse: []; remove: []; mix: [id: string]; files: [] }>()
+const emit = defineEmits<{ none: []; analyse: []; remove: []; mix: [id: string]; files: []; accept: [] }>()
 
 const { data: gathered } = useGathered()
 const { data: mixes } = useMixes()
@@ -112,6 +112,12 @@ async function takeFromList() {
       </template>
     </Dropdown>
     <Button v-if="list" size="small" @click="takeFromList">Take from this list</Button>
+    <Button
+      size="small"
+      title="Take over start, mix-in, mix-out and clear-by where there is none yet"
+      @click="emit('accept')"
+      >Accept pencilled cues</Button
+    >
     <Button size="small" title="What the files themselves say of them" @click="emit('files')"
       >Write into files…</Button
     >

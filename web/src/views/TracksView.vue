@@ -158,6 +158,8 @@ const dropBefore = ref<string>()
 function dragOver(event: DragEvent, id: string) {
   if (!ownOrder.value || !event.dataTransfer?.types.includes('text/tracks')) return
   event.preventDefault()
+  // What else listens takes dropped files, and refuses all that is none.
+  event.stopPropagation()
   dropBefore.value = id
 }
 

@@ -23,6 +23,8 @@ const holdsTracks = (event: DragEvent) => event.dataTransfer?.types.includes('te
 function enter(event: DragEvent, key: string) {
   if (!holdsTracks(event)) return
   event.preventDefault()
+  // What else listens takes dropped files, and refuses all that is none.
+  event.stopPropagation()
   over.value = key
 }
 
@@ -123,7 +125,7 @@ function toggleTag(tag: string) {
         @click="list = list === l.id ? undefined : l.id"
         @dragover="(e) => enter(e, l.id)"
         @dragleave="over = undefined"
-        @drop.prevent="(e) => drop(e, (ids) => actions.addToList(l.id, ids))"
+        @drop.prevent.stop="(e) => drop(e, (ids) => actions.addToList(l.id, ids))"
       >
         <span class="clip">{{ l.name }}</span><span class="count">{{ l.track_ids.length }}</span>
       </button>
@@ -201,7 +203,7 @@ function toggleTag(tag: string) {
           @click="toggleTag(tag)"
           @dragover="(e) => enter(e, `tag/${tag}`)"
           @dragleave="over = undefined"
-          @drop.prevent="(e) => drop(e, (ids) => actions.tag(ids, [tag]))"
+          @drop.prevent.stop="(e) => drop(e, (ids) => actions.tag(ids, [tag]))"
         >
           {{ tag }} <span class="count">{{ count }}</span>
         </button>

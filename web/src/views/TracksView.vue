@@ -1,28 +1,30 @@
 <script setup lang="ts">
 import { refDebounced, useStorage, useVirtualList } from '@vueuse/core'
-import { Button, Checkbox, Input, Modal, Popover, Segmented, Skeleton } from 'ant-design-vue'
-import { computed, h, ref, shallowRef, useTemplateRef, watch } from 'vue'
+import { Button, Skeleton } from 'ant-design-vue'
+import { computed, ref, shallowRef, useTemplateRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, data } from '../api/client'
-import PickField from '../components/shared/PickField.vue'
 import ArrivalTray from '../components/tracks/ArrivalTray.vue'
 import ChosenBar from '../components/tracks/ChosenBar.vue'
+import ColumnPicker from '../components/tracks/ColumnPicker.vue'
 import FilePicker from '../components/shared/FilePicker.vue'
 import FitsPane from '../components/tracks/FitsPane.vue'
 import GlyphIcon from '../components/shared/GlyphIcon.vue'
 import LibrarySide from '../components/tracks/LibrarySide.vue'
 import SearchFields from '../components/tracks/SearchFields.vue'
+import { askNames, askRemoval } from '../components/tracks/trackDialogs'
 import TrackRow from '../components/tracks/TrackRow.vue'
 import WriteFiles from '../components/tracks/WriteFiles.vue'
 import UndoButtons from '../components/shared/UndoButtons.vue'
 import { attempt } from '../composables/attempt'
-import { NOTATIONS, RANGES, useKeyNotation, useTempoRange } from '../composables/preferences'
 import { undoKeys, useKeys } from '../composables/useKeys'
 import { useFound, useGathered, useLibraryActions } from '../composables/useLibrary'
 import { useMixActions, useMixes } from '../composables/useMixes'
+import { useListOrder } from '../composables/useListOrder'
 import { useSelection } from '../composables/useSelection'
+import { useTrackTable } from '../composables/useTrackTable'
 import { useTrackActions, useTracks } from '../composables/useTracks'
-import { COLUMNS, FIRST_COLUMNS, UNSORTED, type ColumnSpec } from '../library/columns'
+import { UNSORTED, type ColumnSpec } from '../library/columns'
 import type { ListedTrack } from '../library/trackTable'
 import { RATE } from '../sound/player'
 import { trackPiece } from '../sound/pieces'
@@ -45,16 +47,12 @@ const router = useRouter()
 const search = ref('')
 const searched = refDebounced(search, SEARCH_MS)
 const list = ref<string>()
-/** Columns that the list is sorted by, the first before the others, falling ones with a minus. */
-const sort = useStorage<string[]>('fernbrook.sort', ['-added'])
-const shownColumns = useStorage<string[]>('fernbrook.columns', FIRST_COLUMNS)
+const table = useTrackTable()
 const showsFits = useStorage('fernbrook.fits', false)
-const { chosen: tempoRange } = useTempoRange()
-const { notation } = useKeyNotation()
 
 const byId = computed(() => new Map((tracks.value ?? []).map((t) => [t.id, t])))
 /** A list has an order of its own, until it is sorted by a column. */
-const sortedBy = computed(() => (list.value && sort.value[0] === '-added' ? '' : sort.value.join(',')))
+const sortedBy = computed(() => (list.value && table.isNewestFirst.value ? '' : table.sort.value.join(',')))
 const { data: found, error: refused } = useFound(searched, sortedBy, list)
 const problem = computed(() => (searched.value.trim() && refused.value ? refused.value.message : undefined))
 /** What was found last stays while a search that is being typed cannot be understood. */
@@ -66,10 +64,7 @@ const shown = computed(() =>
 const ids = computed(() => shown.value.map((t) => t.id))
 const selection = useSelection(ids)
 const { list: rows, containerProps, wrapperProps, scrollTo } = useVirtualList(shown, { itemHeight: ROW, overscan: 6 }) // prettier-ignore
-const columns = computed(() =>
-  shownColumns.value.map((key) => COLUMNS.find((c) => c.key === key)).filter((c) => c !== undefined),
-)
-const layout = computed(() => `${columns.value.map((c) => c.width).join(' ')} minmax(120px, 1.4fr) 30px`)
+const { columns, layout, sortOf } = table
 const chosenTracks = computed(() =>
   selection.list.value.map((id) => byId.value.get(id)).filter((t) => t !== undefined),
 )
@@ -99,35 +94,9 @@ async function acceptPencilled(some: ListedTrack[]) {
   )
 }
 
-/** Sort by a column, the other way when it is clicked again; with shift, within what is sorted already. */
 function sortBy(column: ColumnSpec, event: MouseEvent) {
-  const { key } = column
-  if (UNSORTED.has(key)) return
-  const at = sort.value.findIndex((s) => s.replace('-', '') === key)
-  const term =
-    at >= 0 ? (sort.value[at]!.startsWith('-') ? key : `-${key}`) : key === 'added' ? '-added' : key
-  if (!event.shiftKey) sort.value = [term]
-  else if (at >= 0) sort.value = sort.value.map((s, i) => (i === at ? term : s))
-  else sort.value = [...sort.value, term].slice(-4)
+  table.sortBy(column, event.shiftKey)
   scrollTo(0)
-}
-
-const sortOf = (key: string) => {
-  const at = sort.value.findIndex((s) => s.replace('-', '') === key)
-  return at < 0 ? undefined : { place: at + 1, falls: sort.value[at]!.startsWith('-') }
-}
-
-function toggleColumn(key: string, on: boolean) {
-  const others = shownColumns.value.filter((c) => c !== key)
-  shownColumns.value = on ? [...others, key] : others
-}
-
-function moveColumn(key: string, by: number) {
-  const order = [...shownColumns.value]
-  const at = order.indexOf(key)
-  const to = Math.min(Math.max(at + by, 0), order.length - 1)
-  order.splice(to, 0, ...order.splice(at, 1))
-  shownColumns.value = order
 }
 
 /** Choosing by press and drag; rows that are chosen are dragged away instead. */
@@ -151,44 +120,13 @@ function sweep(id: string) {
   if (sweeping) selection.extendTo(id)
 }
 
-/** Whether the rows stand in a list's own order, so that they can be put into another. */
+/** Whether the rows stand in a list's own order. */
 const ownOrder = computed(() => list.value !== undefined && !sortedBy.value && !searched.value.trim())
-const dropBefore = ref<string>()
-
-function dragOver(event: DragEvent, id: string) {
-  if (!ownOrder.value || !event.dataTransfer?.types.includes('text/tracks')) return
-  event.preventDefault()
-  // What else listens takes dropped files, and refuses all that is none.
-  event.stopPropagation()
-  dropBefore.value = id
+function showOwnOrder() {
+  table.unsort()
+  search.value = ''
 }
-
-/** Put the rows that are dragged before another row of the list that is open. */
-async function dropOnRow(event: DragEvent, id: string) {
-  dropBefore.value = undefined
-  if (!ownOrder.value) return
-  event.preventDefault()
-  const moved = JSON.parse(event.dataTransfer?.getData('text/tracks') || '[]') as string[]
-  await reorder(moved, id)
-}
-
-async function reorder(moved: string[], before: string | undefined) {
-  const gone = new Set(moved)
-  if (!moved.length || !list.value || (before && gone.has(before))) return
-  const rest = ids.value.filter((t) => !gone.has(t))
-  const at = before === undefined ? rest.length : rest.indexOf(before)
-  const track_ids = [...rest.slice(0, at), ...moved, ...rest.slice(at)]
-  await attempt(() => library.changeList(list.value!, { track_ids }))
-}
-
-/** Move what is chosen within its list by one place. */
-function shift(by: 1 | -1) {
-  const moved = selection.list.value
-  if (!ownOrder.value || !moved.length) return
-  const at = ids.value.indexOf(by < 0 ? moved[0]! : moved.at(-1)!) + by
-  if (at < 0 || at >= ids.value.length) return
-  void reorder(moved, by < 0 ? ids.value[at] : ids.value[at + 1])
-}
+const order = useListOrder({ list, ids, isOwn: ownOrder, selection, library })
 
 /** Put what is chosen on the list that was used last. */
 const lastList = useStorage<string>('fernbrook.lastList', '')
@@ -198,11 +136,6 @@ async function toLastList() {
   if (some.length && there) await attempt(() => library.addToList(there.id, some), `On ‘${there.name}’.`)
 }
 watch(list, (now) => now && (lastList.value = now))
-
-function dragOut(event: DragEvent, id: string) {
-  const some = selection.chosen.value.has(id) ? selection.list.value : [id]
-  event.dataTransfer?.setData('text/tracks', JSON.stringify(some))
-}
 
 function walk(by: number, range: boolean) {
   const to = selection.move(by, range)
@@ -251,35 +184,14 @@ async function addTo(mixId: string, some = selection.list.value) {
   })
 }
 
-function rename(track: ListedTrack) {
-  let { title, artist } = track
-  Modal.confirm({
-    title: 'Names of the track',
-    content: () =>
-      h('div', { class: 'names-form' }, [
-        h(Input, { defaultValue: title, maxlength: 300, 'aria-label': 'Title', onChange: (e: Event) => (title = (e.target as HTMLInputElement).value) }), // prettier-ignore
-        h(Input, { defaultValue: artist, maxlength: 300, placeholder: 'Artist', 'aria-label': 'Artist', onChange: (e: Event) => (artist = (e.target as HTMLInputElement).value) }), // prettier-ignore
-      ]),
-    okText: 'Rename',
-    onOk: () => attempt(() => library.rename(track.id, title.trim() || track.title, artist.trim())),
-  })
-}
+const rename = (track: ListedTrack) =>
+  askNames(track, (title, artist) => library.rename(track.id, title, artist))
 
-function remove(some: ListedTrack[]) {
-  if (!some.length) return
-  Modal.confirm({
-    title: some.length === 1 ? `Remove ‘${some[0]!.title}’ from the library?` : `Remove ${some.length} tracks from the library?`, // prettier-ignore
-    content:
-      'The copies that the library keeps are deleted; files that stayed in their own place are not touched.',
-    okText: 'Remove',
-    okButtonProps: { danger: true },
-    onOk: () =>
-      attempt(async () => {
-        for (const t of some) await actions.remove(t.id)
-        selection.none()
-      }),
+const remove = (some: ListedTrack[]) =>
+  askRemoval(some, async () => {
+    for (const t of some) await actions.remove(t.id)
+    selection.none()
   })
-}
 
 const writes = ref(false)
 const fields = useTemplateRef('fields')
@@ -305,7 +217,11 @@ useKeys('Tracks', [
   { keys: ['t'], label: 'Tag what is chosen', run: () => void bar.value?.startTagging() },
   { keys: ['m'], label: 'To the mix that was changed last', run: () => void (selection.list.value.length && addTo(mixes.value?.[0]?.id ?? '')) }, // prettier-ignore
   { keys: ['l'], label: 'To the list that was used last', run: () => void toLastList() },
-  { keys: ['[', ']'], label: 'Up, down in the list that is open', run: (e) => shift(e.key === '[' ? -1 : 1) },
+  {
+    keys: ['[', ']'],
+    label: 'Up, down in the list that is open',
+    run: (e) => order.shift(e.key === '[' ? -1 : 1),
+  },
   { keys: ['w'], label: 'What fits', run: () => void (showsFits.value = !showsFits.value) },
   { keys: ['r'], label: 'Rename', run: () => void (current.value && rename(current.value)) },
   { keys: ['g'], label: 'Grid & cues', run: () => void (current.value && router.push({ name: 'grid', params: { track: current.value.id } })) }, // prettier-ignore
@@ -343,39 +259,7 @@ useKeys('Tracks', [
         @undo="attempt(library.undo)"
         @redo="attempt(library.redo)"
       />
-      <Popover trigger="click" placement="bottomRight" title="How the list is shown">
-        <template #content>
-          <div class="shown-as">
-            <div class="line">
-              <span class="soft">Keys as</span>
-              <Segmented v-model:value="notation" :options="NOTATIONS" aria-label="How keys are written" />
-            </div>
-            <div class="line">
-              <span class="soft">Beats of added files at</span>
-              <PickField v-model:value="tempoRange" class="range" :options="RANGES" label="Range of tempi" />
-            </div>
-            <ul class="columns" aria-label="Columns">
-              <li v-for="c in [...columns, ...COLUMNS.filter((x) => !columns.includes(x))]" :key="c.key">
-                <Checkbox
-                  :checked="columns.includes(c)"
-                  :disabled="c.key === 'title'"
-                  @update:checked="(on: boolean) => toggleColumn(c.key, on)"
-                  >{{ c.label }}</Checkbox
-                >
-                <span v-if="columns.includes(c)" class="moves">
-                  <button type="button" :aria-label="`${c.label} to the left`" @click="moveColumn(c.key, -1)">
-                    <GlyphIcon name="left" :size="12" />
-                  </button>
-                  <button type="button" :aria-label="`${c.label} to the right`" @click="moveColumn(c.key, 1)">
-                    <GlyphIcon name="right" :size="12" />
-                  </button>
-                </span>
-              </li>
-            </ul>
-          </div>
-        </template>
-        <Button aria-haspopup="dialog">Columns</Button>
-      </Popover>
+      <ColumnPicker :table="table" />
       <FilePicker v-slot="{ pick }">
         <Button type="primary" @click="pick"><GlyphIcon name="plus" /> Add files</Button>
       </FilePicker>
@@ -413,12 +297,7 @@ useKeys('Tracks', [
         />
         <div v-else class="bar soft">
           <span v-if="listName">The list ‘{{ listName }}’{{ ownOrder ? ', in its own order' : '' }}. </span>
-          <button
-            v-if="list && !ownOrder"
-            type="button"
-            class="link"
-            @click="((sort = ['-added']), (search = ''))"
-          >
+          <button v-if="list && !ownOrder" type="button" class="link" @click="showOwnOrder">
             In its own order
           </button>
           <button v-if="doubtful" type="button" class="link" @click="router.push({ name: 'grid' })">
@@ -446,7 +325,7 @@ useKeys('Tracks', [
                 {{ c.label
                 }}<span v-if="sortOf(c.key)" class="arrow"
                   >{{ sortOf(c.key)!.falls ? '↓' : '↑'
-                  }}{{ sort.length > 1 ? sortOf(c.key)!.place : '' }}</span
+                  }}{{ table.sort.value.length > 1 ? sortOf(c.key)!.place : '' }}</span
                 >
               </button>
             </span>
@@ -467,15 +346,15 @@ useKeys('Tracks', [
                 :current="selection.cursor.value === item.data.id"
                 :draggable="selection.chosen.value.has(item.data.id)"
                 :number="ownOrder ? item.index + 1 : undefined"
-                :class="{ before: dropBefore === item.data.id }"
+                :class="{ before: order.before.value === item.data.id }"
                 @pointerdown="(e: PointerEvent) => press(e, item.data.id)"
                 @pointerenter="sweep(item.data.id)"
                 @click="(e: MouseEvent) => release(e, item.data.id)"
                 @dblclick="playTelling(item.data.id)"
-                @dragstart="(e: DragEvent) => dragOut(e, item.data.id)"
-                @dragover="(e: DragEvent) => dragOver(e, item.data.id)"
-                @dragleave="dropBefore = undefined"
-                @drop="(e: DragEvent) => dropOnRow(e, item.data.id)"
+                @dragstart="(e: DragEvent) => order.start(e, item.data.id)"
+                @dragover="(e: DragEvent) => order.over(e, item.data.id)"
+                @dragleave="order.leave()"
+                @drop="(e: DragEvent) => order.drop(e, item.data.id)"
                 @rename="rename(item.data)"
                 @remove="remove([item.data])"
                 @fits="((showsFits = true), selection.choose(item.data.id))"
@@ -528,11 +407,6 @@ header {
 
 .end {
   margin-left: auto;
-}
-
-.range {
-  width: 132px;
-  height: 30px;
 }
 
 .library {
@@ -633,39 +507,6 @@ header {
   padding: 24px 20px;
 }
 
-.shown-as {
-  width: 280px;
-}
-
-.line {
-  display: flex;
-  align-items: center;
-  justify-content: space-between;
-  margin-bottom: 8px;
-}
-
-.columns {
-  max-height: 46vh;
-  margin: 0;
-  overflow: auto;
-  padding: 0;
-  list-style: none;
-}
-
-.columns li {
-  display: flex;
-  justify-content: space-between;
-  height: 27px;
-}
-
-.moves button {
-  padding: 2px 5px;
-  border: 0;
-  background: none;
-  color: var(--ink-soft);
-  cursor: pointer;
-}
-
 .empty {
   max-width: 460px;
   margin: 12vh auto 0;
@@ -689,8 +530,7 @@ header {
 </style>
 
 <style>
-.names-form {
-  display: grid;
-  gap: 8px;
+.names-field + .names-field {
+  margin-top: 8px;
 }
 </style>

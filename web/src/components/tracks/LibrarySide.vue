@@ -3,6 +3,7 @@ import { Dropdown, Input, Menu, MenuItem, Modal } from 'ant-design-vue'
 import { h, ref } from 'vue'
 import { attempt } from '../../composables/attempt'
 import { useGathered, useLibraryActions } from '../../composables/useLibrary'
+import { accept, carriesTracks, dragged } from '../../composables/useListOrder'
 import { fieldOf, withField } from '../../library/searchText'
 import GlyphIcon from '../shared/GlyphIcon.vue'
 
@@ -16,15 +17,9 @@ const actions = useLibraryActions()
 const over = ref<string>()
 const MOST_TAGS = 40
 
-const dragged = (event: DragEvent) =>
-  JSON.parse(event.dataTransfer?.getData('text/tracks') || '[]') as string[]
-const holdsTracks = (event: DragEvent) => event.dataTransfer?.types.includes('text/tracks')
-
 function enter(event: DragEvent, key: string) {
-  if (!holdsTracks(event)) return
-  event.preventDefault()
-  // What else listens takes dropped files, and refuses all that is none.
-  event.stopPropagation()
+  if (!carriesTracks(event)) return
+  accept(event)
   over.value = key
 }
 

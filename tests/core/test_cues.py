@@ -132,6 +132,12 @@ def test_what_is_pencilled_follows_what_is_heard_and_says_why() -> None:
     }
     plain = [(p.cue.name, p.cue.at) for p in singing.pencilled_cues if p.cue.role is CueRole.PLAIN]
     assert plain == [("voice ends", 132.0), ("break", 256.0), ("drop", 320.0)]
+    halves = (
+        Section(kind=SectionKind.BREAK, start=256.0, end=288.0),
+        Section(kind=SectionKind.BEATLESS, start=288.0, end=320.0),
+    )
+    broken = track(sections=(*SECTIONS[:2], *halves, *SECTIONS[3:]))
+    assert [p.cue.at for p in broken.pencilled_cues if p.cue.name == "break"] == [256.0]
     assert track().cue_for(CueRole.CLEAR_BY).at == 64.0  # type: ignore[union-attr]
     mine = singing.model_copy(update={"cues": (cue("mine", 32.0, CueRole.MIX_IN),)})
     assert CueRole.MIX_IN not in {p.cue.role for p in mine.pencilled_cues}

@@ -34,6 +34,7 @@ LOOP_BARS = (16, 8, 4)
 
 VOICE = "voice"
 WITH_DRUMS = frozenset({SectionKind.BEAT, SectionKind.BASS, SectionKind.FULL})
+WITHOUT_DRUMS = frozenset({SectionKind.BREAK, SectionKind.BEATLESS})
 
 
 class PencilledCue(Value):
@@ -198,8 +199,8 @@ def _plain(known: Known) -> Iterator[PencilledCue]:
         lifted = was is not None and now is not None and now > was + LIFT
         if section.kind is SectionKind.FULL and (before.kind not in WITH_DRUMS or lifted):
             yield _pencilled(section.start, CueRole.PLAIN, "everything comes back", "drop")
-    for section in known.sections:
-        if section.kind in (SectionKind.BREAK, SectionKind.BEATLESS) and section.start > known.first:
+    for before, section in pairwise(known.sections):
+        if section.kind in WITHOUT_DRUMS and before.kind not in WITHOUT_DRUMS and section.start > known.first:
             yield _pencilled(section.start, CueRole.PLAIN, "the drums leave", "break")
     if known.voice:
         yield _pencilled(known.down_to_bar(known.voice[0].start), CueRole.PLAIN, "the voice enters", VOICE)

@@ -130,6 +130,7 @@ async function takeFromList() {
 <style scoped>
 .bar {
   display: flex;
+  flex: none;
   flex-wrap: wrap;
   align-items: center;
   gap: 6px;

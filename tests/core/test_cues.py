@@ -169,6 +169,8 @@ def test_cues_place_what_nobody_shaped() -> None:
     placed = plan(_mix(**tracks), tracks)
     t = placed.transitions[0].transition
     assert (t.out_at, t.in_at, t.beats) == (400.0, 32.0, 64.0)
+    soon = tracks | {"b": track("b", cues=(tracks["b"].cues[0], cue("sings", 68.0, CueRole.CLEAR_BY)))}
+    assert plan(_mix(**soon), soon).transitions[0].transition.beats == 32.0
     assert float(placed.entries[0].time_map.source_at(0.0)) == pytest.approx(float(GRID.time_at(16.0)))
     assert not [s for s in placed.snags if s.kind is SnagKind.NOT_CLEAR]
     doubled = plan(_mix(**tracks).model_copy(update={"entries": tuple(

@@ -97,3 +97,9 @@ def test_trims_and_gains_by_hand_are_kept_and_told() -> None:
     changed = apply(apply(mix, SetLimiting(db=8.0), tracks), SetLoudness(loudness=Loudness.LOUDEST), tracks)
     assert plan(changed, tracks).entries[0].gain_db == pytest.approx(-7.0)
     assert not [s for s in plan(changed, tracks).snags if s.kind is SnagKind.LEVEL]
+
+
+def test_a_trim_upwards_leaves_less_room_for_all() -> None:
+    got = planned(track(0, -15.0, -1.0, trim=1.0), track(1, -15.0, -1.0), limiting_db=0.0)
+    assert [e.gain_db for e in got.entries] == pytest.approx([0.0, -1.0])
+    assert [e.level.over_db for e in got.entries] == [0.0, 0.0]

@@ -142,6 +142,17 @@ def test_relations_are_mutual_and_the_same_in_every_key(one: Key, shift: int) ->
     assert relation(one, one) is Relation.SAME
 
 
+def test_keys_relate_as_musicians_say() -> None:
+    related = {k: relation(key("Am"), key(k)) for k in ("C", "Em", "Dm", "G", "F", "A", "Bm", "Gm", "Bbm", "E", "F#m")}
+    assert {r: [k for k, v in related.items() if v is r] for r in Relation} == {
+        Relation.SAME: [],
+        Relation.RELATIVE: ["C"],
+        Relation.NEIGHBOUR: ["Em", "Dm"],
+        Relation.CREATIVE: ["G", "F", "A", "Bm", "Gm"],
+        Relation.CLASH: ["Bbm", "E", "F#m"],
+    }
+
+
 def test_what_fits_is_ranked_with_its_reasons() -> None:
     chosen = card("chosen", bpm=120.0, key=key("Am"), energy=0.6, tags=("dub", "warm"))
     best = card("best", bpm=120.0, key=key("Em"), energy=0.62, tags=("dub",))

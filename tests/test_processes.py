@@ -108,7 +108,20 @@ def test_a_render_that_is_broken_off_leaves_nothing_with_the_server(server: str,
     client.post(f"/mixes/{mix['id']}/commands", json={"version": mix["version"], "command": many})
     renders = f"/mixes/{mix['id']}/renders"
     out = tmp_path / "night.wav"
-    command = [sys.executable, "-m", "fernbrook", "render", "Long", "-o", str(out), "--data", str(data)]
+    # Whoever runs the tests in the background has this signal ignored, and so would the command.
+    command = [
+        "env",
+        "--default-signal=INT",
+        sys.executable,
+        "-m",
+        "fernbrook",
+        "render",
+        "Long",
+        "-o",
+        str(out),
+        "--data",
+        str(data),
+    ]
     process = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
     until(lambda: any(r["progress"] > 0 for r in client.get(renders).json()))
     process.send_signal(signal.SIGINT)

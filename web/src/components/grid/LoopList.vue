@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Button, Input, Tooltip } from 'ant-design-vue'
+import { Button, Tooltip } from 'ant-design-vue'
 import { computed } from 'vue'
 import type { Loop, LoopKind } from '../../api/types'
 import { useKeys } from '../../composables/useKeys'
@@ -8,6 +8,8 @@ import { loopLength } from '../../time/cues'
 import { barBeat } from '../../time/format'
 import GlyphIcon from '../shared/GlyphIcon.vue'
 import PickField from '../shared/PickField.vue'
+import TextField from '../shared/TextField.vue'
+import MarkRow from './MarkRow.vue'
 
 const { loops } = defineProps<{ loops: Loops }>()
 const emit = defineEmits<{ seek: [seconds: number]; hear: [loop: Loop] }>()
@@ -33,11 +35,6 @@ function hear(loop: Loop) {
   emit('hear', loop)
 }
 
-function rename(loop: Loop, event: Event) {
-  const name = (event.target as HTMLInputElement).value.trim()
-  if (name !== loop.name) void loops.change(loop, { name }, 'rename a loop')
-}
-
 const onChosen = (act: (loop: Loop) => unknown) => () => void (now.value && act(now.value))
 useKeys('Loops', [
   { keys: ['l'], label: 'Set a loop of four bars', run: () => void loops.set() },
@@ -58,34 +55,32 @@ useKeys('Loops', [
     </h3>
     <p v-if="!loops.loops.value.length && !loops.pencilled.value.length" class="soft">None yet.</p>
     <ul class="list">
-      <li v-for="l in loops.loops.value" :key="l.id" :class="{ chosen: l.id === loops.chosenId.value }">
-        <button type="button" class="item" :aria-pressed="l.id === loops.chosenId.value" @click="choose(l)">
-          <span class="clip">{{ labelOf(l) }}</span>
-          <span class="soft">{{ loopLength(l.beats, perBar) }}</span>
-          <span class="gap" />
-          <span class="at">{{ barBeat(l.start, perBar) }}</span>
-        </button>
-        <button type="button" class="small" :aria-label="`Hear the loop ${labelOf(l)}`" @click="hear(l)">
-          <GlyphIcon name="loop" :size="14" />
-        </button>
-      </li>
-      <li v-for="p in loops.pencilled.value" :key="p.loop.id">
-        <button type="button" class="item pencil" @click="hear(p.loop)">
-          <span class="clip soft">{{ p.reason }}</span>
-          <span class="soft">{{ loopLength(p.loop.beats, perBar) }}</span>
-          <span class="gap" />
-          <span class="at">{{ barBeat(p.loop.start, perBar) }}</span>
-        </button>
-        <button
-          type="button"
-          class="small"
-          :aria-label="`Accept the loop at ${barBeat(p.loop.start, perBar)}`"
-          title="Accept"
-          @click="loops.accept(p.loop)"
-        >
-          <GlyphIcon name="check" :size="13" />
-        </button>
-      </li>
+      <MarkRow
+        v-for="l in loops.loops.value"
+        :key="l.id"
+        :at="barBeat(l.start, perBar)"
+        :chosen="l.id === loops.chosenId.value"
+        :action="`Hear the loop ${labelOf(l)}`"
+        glyph="loop"
+        @choose="choose(l)"
+        @act="hear(l)"
+      >
+        <span class="clip name">{{ labelOf(l) }}</span>
+        <span class="soft">{{ loopLength(l.beats, perBar) }}</span>
+      </MarkRow>
+      <MarkRow
+        v-for="p in loops.pencilled.value"
+        :key="p.loop.id"
+        :at="barBeat(p.loop.start, perBar)"
+        :action="`Accept the loop at ${barBeat(p.loop.start, perBar)}`"
+        glyph="check"
+        title="Accept"
+        @choose="hear(p.loop)"
+        @act="loops.accept(p.loop)"
+      >
+        <em class="clip soft name">{{ p.reason }}</em>
+        <span class="soft">{{ loopLength(p.loop.beats, perBar) }}</span>
+      </MarkRow>
     </ul>
     <template v-if="now">
       <div class="row">
@@ -96,15 +91,11 @@ useKeys('Loops', [
           label="Kind of the loop"
           @update:value="(kind) => loops.change(now!, { kind })"
         />
-        <Input
-          :key="now.id + now.name"
-          size="small"
-          :value="now.name"
-          :maxlength="60"
+        <TextField
+          label="Name of the loop"
           placeholder="Name"
-          aria-label="Name of the loop"
-          @blur="(e) => rename(now!, e)"
-          @press-enter="(e) => (e.target as HTMLInputElement).blur()"
+          :value="now.name"
+          @send="(name) => loops.change(now!, { name }, 'rename a loop')"
         />
       </div>
       <div class="row">
@@ -154,51 +145,12 @@ p {
   list-style: none;
 }
 
-.list li {
-  display: flex;
-  border-radius: 4px;
-}
-
-.list li:hover,
-.list li.chosen {
-  background: var(--sunken);
-}
-
-.item {
-  display: flex;
-  flex: 1;
-  align-items: center;
-  gap: 8px;
-  min-width: 0;
-  height: 26px;
-  padding: 0 2px 0 18px;
-  border: 0;
-  background: none;
-  color: var(--ink);
-  font: inherit;
-  text-align: left;
-  cursor: pointer;
-}
-
-.item.pencil {
-  font-style: italic;
-}
-
 .gap {
   flex: 1;
 }
 
-.small {
-  width: 26px;
-  padding: 0;
-  border: 0;
-  background: none;
-  color: var(--fern);
-  cursor: pointer;
-}
-
-.small:hover {
-  background: var(--fern-soft);
+.name {
+  padding-left: 16px;
 }
 
 .row {

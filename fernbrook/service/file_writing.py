@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import os
 import shutil
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from itertools import zip_longest
 from pathlib import Path
@@ -25,7 +25,7 @@ from fernbrook.errors import AudioFileError, NotFoundError, RefusedError
 from fernbrook.formats.file_fields import Field, read_fields, write_fields
 from fernbrook.formats.track_document import TrackDocument, document_text, read_document
 from fernbrook.service.events import Events
-from fernbrook.service.sound_files import SoundFiles, note_kept
+from fernbrook.service.sound_files import SoundFiles, content_hash, note_kept
 from fernbrook.store import markup as kept
 from fernbrook.store.database import Database
 from fernbrook.store.tables import FileFieldsRow, TrackRow
@@ -102,28 +102,41 @@ class FileWriting:
         self._put(track_id, before, None)
         return [Change(f, there[f], v) for f, v in before.items() if there[f] != v]
 
-    def _put(
-        self, track_id: str, values: Mapping[Field, str | None], before: Mapping[Field, str | None] | None
-    ) -> None:
-        """Write fields, note the file as it then is, and what the fields were; None forgets that."""
+    def _put(self, track_id: str, values: Fields, before: Fields | None) -> None:
+        """Write fields, note the file as it then is, and what the fields were; None forgets that.
+
+        What the file will be is noted before it takes its place: killed between, the file is known all the same.
+        """
         path = self._files.find(track_id)
+
+        def expect(content: str) -> None:
+            with self._database.write() as session:
+                _row(session, track_id).next_hash = content
+                if before is not None:
+                    _note_before(session, track_id, before)
+
+        replace_fields(path, values, expect)
         with self._database.write() as session:
-            row = _row(session, track_id)
-            replace_fields(path, values)
-            note_kept(session, row, path)
-            written = session.get(FileFieldsRow, track_id)
+            note_kept(session, _row(session, track_id), path)
             if before is None:
-                session.delete(written)
-            elif written is None:
-                session.add(FileFieldsRow(track_id=track_id, before={f.value: v for f, v in before.items()}))
-            else:
-                # The first that was noted is what the file came with.
-                written.before = {f.value: v for f, v in before.items()} | written.before
+                session.delete(session.get_one(FileFieldsRow, track_id))
         self._events.tell({"type": "tracks"})
 
 
-def replace_fields(path: Path, values: Mapping[Field, str | None]) -> None:
+def _note_before(session: Session, track_id: str, before: Fields) -> None:
+    """Keep what fields were; what was noted of them first is what the file came with."""
+    named = {f.value: v for f, v in before.items()}
+    row = session.get(FileFieldsRow, track_id)
+    if row is None:
+        session.add(FileFieldsRow(track_id=track_id, before=named))
+    else:
+        row.before = named | row.before
+
+
+def replace_fields(path: Path, values: Fields, expect: Callable[[str], None] = lambda _: None) -> None:
     """Write fields into a copy of a file, and put it in the file's place when its sound is the same.
+
+    ``expect`` is told the content hash of what the file is about to become.
 
     Raises
     ------
@@ -139,6 +152,7 @@ def replace_fields(path: Path, values: Mapping[Field, str | None]) -> None:
                 raise AudioFileError(f"Writing into ‘{path.name}’ would change its sound. It was left as it is.")
             with copy.open("rb+") as file:
                 os.fsync(file.fileno())
+        expect(content_hash(copy))
         copy.replace(path)
     finally:
         copy.unlink(missing_ok=True)

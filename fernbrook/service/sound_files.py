@@ -83,7 +83,7 @@ class SoundFiles:
         if (now.st_size, now.st_mtime_ns) == (track.kept_bytes, track.kept_mtime_ns):
             return False
         content = content_hash(path)
-        if content != (track.kept_hash or _imported_as(track) or content):
+        if content not in (track.kept_hash or _imported_as(track) or content, track.next_hash):
             raise AudioFileError(
                 f"The file of ‘{track.title}’ was changed or replaced since it was imported. Put the original back, or "
                 "import it again: that puts it back. To use the new file, import it as a track of its own."

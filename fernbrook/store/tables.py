@@ -40,7 +40,8 @@ class TrackRow(Base):
     ``checked`` follow from the markup; they are kept so that a long list need not read ten thousand grids. ``head`` is
     the revision of the markup that counts, ``findings`` what the last analysis found and no one changes by hand.
     ``version`` counts every change of what is known of it. ``kept_bytes``, ``kept_mtime_ns`` and ``kept_hash`` are the
-    size, time and content of the file that is played, when it was last seen to be the one that was analysed. ``stamp``
+    size, time and content of the file that is played, when it was last seen to be the one that was analysed;
+    ``next_hash`` what it is about to become, or became, by tags that are written into it. ``stamp``
     rises with every change of any row, so that what has changed since can be asked for. ``cue_marks`` are the moments
     of its cues, and what stands on them; ``offered`` is a document that came in its file and differs from what is here.
     """
@@ -95,6 +96,7 @@ class TrackRow(Base):
     kept_bytes: Mapped[int | None]
     kept_mtime_ns: Mapped[int | None] = mapped_column(BigInteger)
     kept_hash: Mapped[str | None] = mapped_column(String(64))
+    next_hash: Mapped[str | None] = mapped_column(String(64))
 
 
 class Revision(Base):

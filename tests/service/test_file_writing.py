@@ -176,6 +176,23 @@ def test_a_write_that_would_change_the_sound_is_refused(tmp_path: Path, monkeypa
     assert [p.name for p in tmp_path.iterdir()] == [path.name]
 
 
+def test_killed_before_it_was_noted_a_written_file_is_still_the_track(
+    house: House, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    track = marked(house, sound_file(tmp_path, "flac"))
+
+    def killed(*_: object) -> None:
+        raise KeyboardInterrupt
+
+    with monkeypatch.context() as patched:
+        patched.setattr("fernbrook.service.file_writing.note_kept", killed)
+        with pytest.raises(KeyboardInterrupt):
+            house.file_writing.write(track, ALL)
+    assert read_fields(house.library.file_of(track))[Field.BPM] == "121.5"
+    house.file_writing.restore(track)
+    assert read_fields(house.library.file_of(track))[Field.BPM] is None
+
+
 @pytest.mark.slow
 def test_killed_in_the_middle_a_file_is_old_or_new(tmp_path: Path) -> None:
     path = sound_file(tmp_path, "flac", seconds=40.0)

@@ -25,6 +25,7 @@ def _columns() -> tuple[sa.Column[Any], ...]:
         sa.Column("voice_share", sa.Float(), nullable=True),
         sa.Column("cue_marks", sa.JSON(), nullable=True),
         sa.Column("offered", sa.Text(), nullable=True),
+        sa.Column("next_hash", sa.String(length=64), nullable=True),
         sa.Column("stamp", sa.Integer(), nullable=False, server_default="0"),
     )
 

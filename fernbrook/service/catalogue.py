@@ -17,6 +17,7 @@ from fernbrook.core.library.order import ordered
 from fernbrook.core.library.search import parse
 from fernbrook.core.track.key import Key
 from fernbrook.errors import NotFoundError
+from fernbrook.service.events import Events
 from fernbrook.service.jobs import Job, Jobs
 from fernbrook.service.track import Track
 from fernbrook.store.collections import lists_by_track, pairings_of
@@ -45,8 +46,9 @@ class Beside:
 class Catalogue:
     """Answers what lists, searches and rankings ask. ``revision`` rises when an answer may have become another."""
 
-    def __init__(self, folders: Folders, database: Database, jobs: Jobs, analyse: str) -> None:
+    def __init__(self, folders: Folders, database: Database, events: Events, jobs: Jobs, analyse: str) -> None:
         self._folders = folders
+        self._events = events
         self._database = database
         self._jobs = jobs
         self._analyse = analyse
@@ -125,7 +127,10 @@ class Catalogue:
             paths = {i: row["path"] for i, row in self._rows.items()}
         missing = [i for i, path in paths.items() if not self._folders.audio_file(path).is_file()]
         with self._lock:
+            changed = self._missing != frozenset(missing)
             self._missing = frozenset(missing)
+        if changed:
+            self._events.tell({"type": "tracks"})
         return missing
 
     def _refresh(self, session: Session) -> None:

@@ -47,7 +47,7 @@ class House:
         self.files = files = SoundFiles(folders, database)
         self.jobs = Jobs(folders, database, events, workers)
         self.library = Library(folders, database, events, self.jobs, files)
-        self.catalogue = Catalogue(folders, database, self.jobs, ANALYSE)
+        self.catalogue = Catalogue(folders, database, events, self.jobs, ANALYSE)
         self.collection = Collection(database, events)
         self.file_writing = FileWriting(database, events, files)
         self.marking = Marking(folders, database, events, files)

@@ -128,6 +128,11 @@ def test_the_catalogue_follows_whatever_happens_to_a_track(house: House) -> None
     assert house.catalogue.find() == ["t02", "t01", "t00"]
     assert set(house.catalogue.look_for_files()) == {"t00", "t01", "t02"}
     assert len(house.catalogue.find("missing")) == 3
+    back = house.folders.audio_file("audio/1")
+    back.parent.mkdir(parents=True, exist_ok=True)
+    back.write_bytes(b"sound")
+    house.catalogue.look_for_files()
+    assert sorted(house.catalogue.find("missing")) == ["t00", "t02"]
 
 
 def test_the_same_recording_twice_is_told(house: House) -> None:

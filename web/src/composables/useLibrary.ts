@@ -63,6 +63,8 @@ export function useLibraryActions() {
 
   return {
     refresh,
+    /** See which files are missing; the news tell where that has changed. */
+    lookForFiles: () => data(api.POST('/api/library/files')),
     tag: (track_ids: string[], add: string[], remove: string[] = []) =>
       then(data(api.POST('/api/library/tags', { body: { track_ids, add, remove } }))),
     renameTag: (tag: string, name: string) =>

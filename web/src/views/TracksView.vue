@@ -20,6 +20,7 @@ import { attempt } from '../composables/attempt'
 import { undoKeys, useKeys } from '../composables/useKeys'
 import { useFound, useGathered, useLibraryActions } from '../composables/useLibrary'
 import { useMixActions, useMixes } from '../composables/useMixes'
+import { useImport } from '../composables/useImport'
 import { useListOrder } from '../composables/useListOrder'
 import { useSelection } from '../composables/useSelection'
 import { useTrackTable } from '../composables/useTrackTable'
@@ -77,6 +78,10 @@ const total = computed(() => clockTime((tracks.value ?? []).reduce((sum, t) => s
 const listName = computed(() => gathered.value?.lists.find((l) => l.id === list.value)?.name)
 
 watch([searched, list], () => scrollTo(0))
+// Files come and go while nobody looks: they are looked for when the list is opened, and when some have come in. Where
+// the server does not answer, the list itself says so.
+const { isBusy } = useImport()
+watch(isBusy, (busy) => void (busy || library.lookForFiles().catch(() => undefined)), { immediate: true })
 
 /** Newer code finds more; grids that were changed by hand or checked stay. */
 async function analyse(some: ListedTrack[]) {

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import sys
 
-from bench import accuracy, analysis, grids, memory, speed, stretch
+from bench import accuracy, analysis, grids, key_shift, memory, speed, stretch
 
 GROUPS = {
     "accuracy": accuracy,
     "stretch": stretch,
+    "key_shift": key_shift,
     "speed": speed,
     "memory": memory,
     "analysis": analysis,

@@ -51,11 +51,12 @@ class Rig:
         return np.concatenate(list(render(self.plan, self.paths, round(start_s * RATE), round(end_s * RATE), listen)))
 
 
-def at_speed(sound: Sound, speed: float) -> Sound:
-    """A whole sound with key lock, its track riding at ``speed`` times its own tempo."""
+def at_speed(sound: Sound, speed: float, semitones: int = 0) -> Sound:
+    """A whole sound with key lock, its track riding at ``speed`` times its own tempo, its key shifted."""
     with tempfile.TemporaryDirectory() as folder:
         rig = Rig(Path(folder), (sound, 120.0))
         rig.do(c.SetHomeTempo(entry_id=rig.mix.entries[0].id, bpm=120.0 * speed))
+        rig.do(c.SetKeyShift(entry_id=rig.mix.entries[0].id, semitones=semitones))
         return rig.heard(0, 0.0, len(sound) / RATE / speed)
 
 
@@ -80,13 +81,14 @@ def blended(out: tuple[Sound, float], into: tuple[Sound, float], beats: float, f
     return rig
 
 
-def rubberband(sound: Sound, speed: float) -> Sound | None:
+def rubberband(sound: Sound, speed: float, semitones: int = 0) -> Sound | None:
     """The yardstick: the finer engine of the command-line tool, None where it is not installed."""
     if shutil.which("rubberband") is None:
         return None
     with tempfile.TemporaryDirectory() as folder:
         piece, out = Path(folder) / "in.wav", Path(folder) / "out.wav"
         soundfile.write(piece, sound, RATE, subtype="FLOAT")
-        command = ["rubberband", "-q", "--fine", "--time", f"{1 / speed}", str(piece), str(out)]
+        command = ["rubberband", "-q", "--fine", "--time", f"{1 / speed}"]
+        command += ["--pitch", str(semitones), str(piece), str(out)]
         subprocess.run(command, check=True, capture_output=True)
         return np.asarray(soundfile.read(out, dtype="float32", always_2d=True)[0])

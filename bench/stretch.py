@@ -206,14 +206,14 @@ def _hats() -> Row:
     """How long a hat takes to rise that lies between two beats."""
     times: Array = np.arange(4, 60, dtype=np.float64) * 0.5 + 0.25
     sound = tones.hats(times, 34.0) + tones.partials(tones.pad(20), 34.0, level=0.02)
-    own = _rise(sound, times)
+    own = rise(sound, times)
     parts, theirs = [], []
     for speed in (*SPEEDS, *FAR):
         ours = at_speed(sound, speed)
-        parts.append(f"x {speed:g}: {_rise(ours, times / speed):.2f}")
+        parts.append(f"x {speed:g}: {rise(ours, times / speed):.2f}")
         other = rubberband(sound, speed)
         if other is not None:
-            theirs.append(f"x {speed:g}: {_rise(other, times / speed):.2f}")
+            theirs.append(f"x {speed:g}: {rise(other, times / speed):.2f}")
     return Row(
         f"rise of a hat between beats (source {own:.2f} ms)",
         ", ".join(parts) + " ms",
@@ -222,7 +222,7 @@ def _hats() -> Row:
     )
 
 
-def _rise(sound: Sound, times: Array) -> float:
+def rise(sound: Sound, times: Array) -> float:
     """Median time in ms from a tenth to nine tenths of the largest envelope."""
     high = sosfiltfilt(butter(4, 4000, "highpass", fs=RATE, output="sos"), sound[:, 0])
     envelope = np.abs(hilbert(high))

@@ -52,3 +52,16 @@ def pitch_hz(sound: np.ndarray) -> float:
 def click(sound: np.ndarray) -> np.ndarray:
     """How much each sample departs from what its neighbours foretell: large where the signal jumps."""
     return np.abs(np.diff(mono(sound), n=3))
+
+
+def onsets_ms(sound: np.ndarray, times_s: np.ndarray) -> np.ndarray:
+    """How many ms after each moment a hit begins to sound: where its envelope reaches a fifth of its height."""
+    high = sosfiltfilt(butter(4, 1500, "highpass", fs=RATE, output="sos"), mono(sound))
+    envelope = np.sqrt(np.convolve(high**2, np.ones(22) / 22, "same"))
+    off = []
+    for at in np.rint(np.asarray(times_s) * RATE).astype(int):
+        piece = envelope[at - 700 : at + 700]
+        top = int(np.argmax(piece))
+        below = np.flatnonzero(piece[:top] < 0.2 * piece[top])
+        off.append(((below[-1] if len(below) else 0) - 700) / RATE * 1000.0)
+    return np.array(off)

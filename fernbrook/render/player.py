@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fernbrook.audio.interpolate import interpolate, margin
+from fernbrook.audio.pitch import shifted
 from fernbrook.audio.source import Source
 from fernbrook.audio.stretch.held_map import Join
 from fernbrook.audio.stretch.stretcher import HOP, REACH, Stretcher
@@ -62,7 +63,7 @@ class Player:
             case Mode.RESAMPLE:
                 return _Resample(segment, time_map, source)
             case Mode.STRETCH:
-                return _Stretch(segment, time_map, source, follows=i > 0, goes_on=i + 1 < len(part.segments))
+                return _Stretch(segment, part, source, follows=i > 0, goes_on=i + 1 < len(part.segments))
 
 
 class _Copy:
@@ -96,13 +97,13 @@ class _Resample:
 
 
 class _Stretch:
-    """The source at another speed, its pitch kept.
+    """The source at another speed, its pitch kept, or shifted.
 
     Where it meets another segment, all its frames that are heard lie as that one has them.
     """
 
-    def __init__(self, segment: Segment, time_map: TimeMap, source: Source, follows: bool, goes_on: bool) -> None:
-        rate = source.rate
+    def __init__(self, segment: Segment, part: Part, source: Source, follows: bool, goes_on: bool) -> None:
+        rate, time_map = source.rate, part.time_map
         start, end = round(segment.start_s * rate), round(segment.end_s * rate)
         begin = (start - JOIN - 2 * REACH) // HOP
         stop = -(-(end + REACH) // HOP)
@@ -117,7 +118,8 @@ class _Stretch:
         half = (np.diff(lines).max() if len(lines) > 1 else 0) / 2
         inside = lines[(lines > begin + half) & (lines < ends[0] - half)]
         borders = np.concatenate(([begin], inside, ends))
-        self._stretcher = Stretcher(source.read, time_map, borders, joins, rate)
+        read, warp = (source.read, time_map) if part.pitch == 1.0 else shifted(source.read, time_map, part.pitch)
+        self._stretcher = Stretcher(read, warp, borders, joins, rate)
 
     def __call__(self, start: int, end: int) -> NDArray[np.float64]:
         return self._stretcher.render(start, end)

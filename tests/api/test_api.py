@@ -120,7 +120,7 @@ def test_a_stale_change_is_a_conflict_with_the_present_version(client: TestClien
         ({"kind": "set_count", "entry_id": "e1", "count": 7}, 409, "0.5, 1 or 2"),
         ({"kind": "place_transition", "out_id": "a", "in_id": "b", "beats": -4}, 422, "beats"),
         ({"kind": "no such thing"}, 422, "kind"),
-        ({"kind": "remove_entry", "entry_id": "e77"}, 409, "not in the mix"),
+        ({"kind": "remove_entries", "entry_ids": ["e77"]}, 409, "not in the mix"),
     ],
 )
 def test_nonsense_is_refused_in_words(client: TestClient, command: dict, status: int, words: str) -> None:

@@ -47,9 +47,9 @@ def test_a_track_at_half_the_tempo_counts_double() -> None:
 def test_moving_away_and_back_keeps_what_was_shaped() -> None:
     mix = mix_of("a", "b", "c")
     shaped = c.apply(mix, c.ApplyHandOver(hand_over=HandOver.CLEAN_CUT, **pair(mix, 0)), TRACKS)
-    away = c.apply(shaped, c.MoveEntry(entry_id=mix.entries[0].id, to=2), TRACKS)
+    away = c.apply(shaped, c.MoveEntries(entry_ids=(mix.entries[0].id,), to=2), TRACKS)
     assert all(not t.shaped for t in plan(away, TRACKS).transitions)
-    back = c.apply(away, c.MoveEntry(entry_id=mix.entries[0].id, to=0), TRACKS)
+    back = c.apply(away, c.MoveEntries(entry_ids=(mix.entries[0].id,), to=0), TRACKS)
     assert plan(back, TRACKS).transitions[0].transition.kind is Kind.CUT
 
 
@@ -127,8 +127,8 @@ def test_entry_settings_and_names() -> None:
 @pytest.mark.parametrize(
     "command",
     [
-        c.RemoveEntry(entry_id="gone"),
-        c.MoveEntry(entry_id="gone", to=0),
+        c.RemoveEntries(entry_ids=("gone",)),
+        c.MoveEntries(entry_ids=("gone",), to=0),
         c.AddTracks(track_ids=("unknown",)),
         c.ResetTransition(out_id="e2", in_id="e1"),
     ],
@@ -172,7 +172,7 @@ def test_every_order_has_a_sound_plan(ids: list[str], steps: list[tuple[int, int
     mix = mix_of(*ids)
     for start, to in steps:
         if start < len(mix.entries):
-            mix = c.apply(mix, c.MoveEntry(entry_id=mix.entries[start].id, to=to), TRACKS)
+            mix = c.apply(mix, c.MoveEntries(entry_ids=(mix.entries[start].id,), to=to), TRACKS)
     resolved = plan(mix, TRACKS)
     end = 0.0
     for t in resolved.transitions:

@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 import soundfile
 
-from fernbrook.core.mix.commands import AddTracks, RemoveEntry
+from fernbrook.core.mix.commands import AddTracks, RemoveEntries
 from fernbrook.core.track.commands import PutGrid
 from fernbrook.core.track.grid import Grid
 from fernbrook.errors import AudioFileError, InUseError, NotFoundError
@@ -65,7 +65,7 @@ def test_removing_waits_for_mixes_and_keeps_undo_whole(house: House, first: Made
     with pytest.raises(InUseError, match="‘Night’"):
         house.library.remove(track.id)
     entry = opened.plan.entries[0].entry.id
-    opened = house.mixes.change(opened.id, opened.version, RemoveEntry(entry_id=entry))
+    opened = house.mixes.change(opened.id, opened.version, RemoveEntries(entry_ids=(entry,)))
     house.library.remove(track.id)
     assert house.catalogue.tracks() == []
     assert len(house.mixes.undo(opened.id, opened.version).plan.entries) == 1

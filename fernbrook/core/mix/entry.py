@@ -8,6 +8,8 @@ from pydantic import AfterValidator, Field
 
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.core.track.grid import MAX_BPM, MIN_BPM
+from fernbrook.core.track.key import Key
+from fernbrook.core.track.relation import MOST_SHIFT
 from fernbrook.core.value import Value
 
 CEILING_DBTP = -1.0
@@ -23,6 +25,18 @@ def _a_count(value: float) -> float:
 Count = Annotated[float, AfterValidator(_a_count)]
 GainDb = Annotated[float, Field(ge=-40.0, le=24.0)]
 Bpm = Annotated[float, Field(ge=MIN_BPM, le=MAX_BPM)]
+KeyShift = Annotated[int, Field(ge=-MOST_SHIFT, le=MOST_SHIFT)]
+LAST = -1
+
+
+def _a_place(value: int) -> int:
+    if value != LAST and value < 1:
+        raise ValueError(f"a place is 1 or more, counted from the first, or {LAST} for the last, not {value}")
+    return value
+
+
+Place = Annotated[int, Field(le=10_000), AfterValidator(_a_place)]
+"""A place in the order: 1 is the first, ``LAST`` the last however many there are."""
 
 
 class Entry(Value):
@@ -30,6 +44,8 @@ class Entry(Value):
 
     ``gain_db`` None means: brought to the mix's target loudness. ``tempo`` None means: the track's own.
     ``count`` is how many beats of the mix one beat of the grid is: an 87 BPM track with count 2 rides at 174.
+    ``key_shift`` moves its pitch by semitones, whatever its tempo does. ``fixed`` is the place that it keeps in the
+    order, ``with_next`` that the entry after it stays after it.
     """
 
     id: str = Field(max_length=32)
@@ -38,6 +54,18 @@ class Entry(Value):
     key_lock: bool = True
     tempo: Bpm | None = None
     count: Count = 1.0
+    key_shift: KeyShift = 0
+    fixed: Place | None = None
+    with_next: bool = False
+
+    @property
+    def keeps_pitch(self) -> bool:
+        """Whether its pitch stays where it is when its tempo changes. A key that was chosen is kept."""
+        return self.key_lock or self.key_shift != 0
+
+    def key_of(self, track: TrackFacts) -> Key | None:
+        """The key in which the entry sounds; None where that of its track is not known."""
+        return track.key.key.shifted(self.key_shift) if track.key else None
 
     def own_bpm(self, track: TrackFacts) -> float:
         """The track's own tempo as this entry counts it.

@@ -20,6 +20,9 @@ def label_of(command: c.Command, mix: Mix, tracks: Mapping[str, TrackFacts]) -> 
         track = tracks.get(mix.entries[index].track_id) if index is not None else None
         return f"‘{track.title}’" if track else "an entry"
 
+    def some(entry_ids: tuple[str, ...]) -> str:
+        return title(entry_ids[0]) if len(entry_ids) == 1 else f"{len(entry_ids)} entries"
+
     match command:
         case c.RenameMix():
             return "rename the mix"
@@ -32,14 +35,31 @@ def label_of(command: c.Command, mix: Mix, tracks: Mapping[str, TrackFacts]) -> 
         case c.AddTracks(track_ids=ids):
             first = tracks.get(ids[0])
             return f"add ‘{first.title}’" if len(ids) == 1 and first else f"add {len(ids)} tracks"
-        case c.RemoveEntry(entry_id=entry):
-            return f"take out {title(entry)}"
-        case c.MoveEntry(entry_id=entry):
-            return f"move {title(entry)} in the order"
+        case c.RemoveEntries(entry_ids=ids):
+            return f"take out {some(ids)}"
+        case c.MoveEntries(entry_ids=ids):
+            return f"move {some(ids)} in the order"
+        case c.DuplicateEntries(entry_ids=ids):
+            return f"put in {some(ids)} once more"
+        case c.ReplaceTrack(entry_id=entry, track_id=track):
+            return f"replace {title(entry)} by ‘{tracks[track].title}’" if track in tracks else "replace a track"
+        case c.KeepTogether(entry_ids=ids, together=together):
+            return f"keep {some(ids)} together" if together else f"let {some(ids)} go"
+        case c.FixEntry(entry_id=entry, place=None):
+            return f"let {title(entry)} go"
+        case c.FixEntry(entry_id=entry):
+            return f"fix the place of {title(entry)}"
+        case c.SortEntries(by=by):
+            return f"sort by {by.value}"
+        case c.UseOrder():
+            return "use another order"
         case c.SetGain(entry_id=entry):
             return f"set the gain of {title(entry)}"
         case c.SetKeyLock(entry_id=entry, key_lock=on):
             return f"switch key lock {'on' if on else 'off'} for {title(entry)}"
+        case c.SetKeyShift(entry_id=entry, semitones=semitones):
+            shift = f"{semitones:+d}".replace("-", "−") if semitones else "back"
+            return f"shift the key of {title(entry)} {shift}"
         case c.SetHomeTempo(entry_id=entry):
             return f"set the tempo of {title(entry)}"
         case c.SetCount(entry_id=entry):

@@ -31,7 +31,8 @@ class Part:
     """A stretch of one source in the mix.
 
     ``owner`` is the id of the entry that it belongs to, ``source`` the id of the track whose audio it plays, ``name``
-    what messages call it. Its edges are softened by a few milliseconds where it comes in or goes by itself.
+    what messages call it; ``pitch`` is the factor by which its frequencies are higher than the source's. Its edges are
+    softened by a few milliseconds where it comes in or goes by itself.
     """
 
     owner: str
@@ -42,6 +43,7 @@ class Part:
     time_map: TimeMap
     segments: tuple[Segment, ...]
     gain_db: float
+    pitch: float
     automations: tuple[Automation, ...]
     comes_in: bool
     goes: bool

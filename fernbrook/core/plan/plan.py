@@ -96,6 +96,7 @@ class PlannedEntry:
             time_map=self.time_map,
             segments=self.segments,
             gain_db=self.gain_db,
+            pitch=2.0 ** (self.entry.key_shift / 12.0),
             automations=tuple(t.automation(side) for t, side in sides if t and t.transition.kind is Kind.BLEND),
             comes_in=self.arrival is not None,
             goes=self.departure is not None,
@@ -243,7 +244,7 @@ def _planned_entry(
         departure.start_beat if departure else end_beat,
         end_beat,
     ]
-    segments = segments_of(time_map, borders, entry.key_lock)
+    segments = segments_of(time_map, borders, entry.keeps_pitch, shifted=entry.key_shift != 0)
     copied = next((s for s in segments if s.mode is Mode.COPY), None)
     if copied is not None:
         time_map = time_map.on_whole_samples(copied.start_s, RATE)

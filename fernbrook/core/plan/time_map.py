@@ -93,12 +93,14 @@ class TimeMap:
         speeds = self.speeds(start_beat, end_beat)
         return float(speeds[np.argmax(np.abs(speeds - 1.0))])
 
-    def mode_between(self, start_beat: float, end_beat: float, key_lock: bool) -> Mode:
+    def mode_between(self, start_beat: float, end_beat: float, keeps_pitch: bool, shifted: bool = False) -> Mode:
         """How the span is best played."""
+        if shifted:
+            return Mode.STRETCH
         off = abs(self.farthest_speed(start_beat, end_beat) - 1.0)
         if off < EXACT:
             return Mode.COPY
-        if not key_lock or off < INAUDIBLE:
+        if not keeps_pitch or off < INAUDIBLE:
             return Mode.RESAMPLE
         return Mode.STRETCH
 
@@ -112,14 +114,19 @@ class TimeMap:
         return replace(self, shift_s=self.shift_s + shift)
 
 
-def segments_of(time_map: TimeMap, borders: list[float], key_lock: bool) -> tuple[Segment, ...]:
-    """The segments between successive borders, given in mix beats; neighbours of one mode are joined."""
+def segments_of(
+    time_map: TimeMap, borders: list[float], keeps_pitch: bool, shifted: bool = False
+) -> tuple[Segment, ...]:
+    """The segments between successive borders, given in mix beats; neighbours of one mode are joined.
+
+    Where the pitch is shifted all of it is stretched, at its own speed too.
+    """
     times = [float(t) for t in time_map.tempo.time_at(borders)]
     joined: list[Segment] = []
     for i, (start, end) in enumerate(pairwise(times)):
         if end - start < 1e-9:
             continue
-        mode = time_map.mode_between(borders[i], borders[i + 1], key_lock)
+        mode = time_map.mode_between(borders[i], borders[i + 1], keeps_pitch, shifted)
         if joined and joined[-1].mode is mode:
             joined[-1] = Segment(joined[-1].start_s, end, mode)
         else:

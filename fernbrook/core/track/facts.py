@@ -99,6 +99,11 @@ class TrackFacts(Value):
         return chosen(self.cues, role) or chosen((p.cue for p in self.pencilled_cues), role)
 
     @property
+    def mean_energy(self) -> float | None:
+        """How much is going on in it on the whole, from 0 to 1; None where that is not known."""
+        return sum(self.energy.by_bar) / len(self.energy.by_bar) if self.energy and self.energy.by_bar else None
+
+    @property
     def telling_s(self) -> float:
         """The moment from which a few seconds tell most of a track: the start of its section of most energy."""
         known = self._known

@@ -1,0 +1,59 @@
+"""Commands on a mix as a whole."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field
+
+from fernbrook.core.mix.changing import Tracks, rule
+from fernbrook.core.mix.mix import Loudness, Mix
+from fernbrook.core.value import Command
+
+
+class RenameMix(Command):
+    """Give the mix another name."""
+
+    kind: Literal["rename_mix"] = "rename_mix"
+    name: str = Field(min_length=1, max_length=200)
+
+
+class SetTarget(Command):
+    """Set the loudness that entries without a gain of their own are brought to; None leaves all as they are."""
+
+    kind: Literal["set_target"] = "set_target"
+    lufs: float | None = Field(ge=-40.0, le=0.0)
+
+
+class SetLoudness(Command):
+    """Choose what makes tracks equally loud."""
+
+    kind: Literal["set_loudness"] = "set_loudness"
+    loudness: Loudness
+
+
+class SetLimiting(Command):
+    """Allow the limiter so many dB of each track's peaks."""
+
+    kind: Literal["set_limiting"] = "set_limiting"
+    db: float = Field(ge=0.0, le=12.0)
+
+
+@rule.register
+def _(command: RenameMix, mix: Mix, tracks: Tracks) -> Mix:
+    return mix.model_copy(update={"name": command.name.strip() or mix.name})
+
+
+@rule.register
+def _(command: SetTarget, mix: Mix, tracks: Tracks) -> Mix:
+    return mix.model_copy(update={"target_lufs": command.lufs})
+
+
+@rule.register
+def _(command: SetLoudness, mix: Mix, tracks: Tracks) -> Mix:
+    return mix.model_copy(update={"loudness": command.loudness})
+
+
+@rule.register
+def _(command: SetLimiting, mix: Mix, tracks: Tracks) -> Mix:
+    return mix.model_copy(update={"limiting_db": command.db})

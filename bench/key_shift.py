@@ -1,4 +1,4 @@
-"""A shifted key, listened to with code: pitch, beats, attacks, purity; beside the finer engine of ``rubberband-cli``."""
+"""A shifted key, listened to with code: pitch, beats, attacks, purity; beside the finer engine of rubberband-cli."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ import numpy as np
 
 from bench.rig import at_speed, rubberband
 from bench.rows import Row
-from bench.stretch import impurity, rise
+from bench.stretch import Array, impurity, rise
 from tests import tones
 from tests.listen import onsets_ms, pitch_hz
 from tests.tones import RATE
@@ -38,7 +38,7 @@ def _pitch() -> Row:
 
 def _beats() -> Row:
     """Where hits sound against where they are without a shift."""
-    times = np.arange(2, 40) * 0.5
+    times: Array = np.arange(2, 40, dtype=np.float64) * 0.5
     sound = tones.clicks(times, 24.0) + tones.partials(tones.pad(20), 24.0, level=0.02)
     off: list[float] = []
     theirs: list[float] = []
@@ -56,7 +56,7 @@ def _beats() -> Row:
 
 
 def _rise() -> Row:
-    times = np.arange(4, 60, dtype=np.float64) * 0.5 + 0.25
+    times: Array = np.arange(4, 60, dtype=np.float64) * 0.5 + 0.25
     sound = tones.hats(times, 34.0) + tones.partials(tones.pad(20), 34.0, level=0.02)
     own = rise(sound, times)
     ours, theirs = [], []

@@ -16,8 +16,9 @@ MAY_IMPORT = {
     "analysis": {"audio", "core"},
     "render": {"audio", "core"},
     "formats": {"core"},
+    "solve": {"core"},
     "store": {"core"},
-    "service": {"store", "render", "analysis", "formats", "audio", "core"},
+    "service": {"store", "render", "analysis", "formats", "solve", "audio", "core"},
     "demo": {"service", "audio", "core"},
     "api": {"service", "audio", "core", "store.jobs", "store.folders"},
     "cli": {"api", "demo", "service", "store", "analysis", "audio", "core"},
@@ -29,6 +30,7 @@ ROOMS = {
         "mix": {"track", "value"},
         "plan": {"mix", "track", "value"},
         "library": {"mix", "track", "value"},
+        "ordering": {"library", "plan", "mix", "track", "value"},
     },
     "analysis": {
         "framing": set(),

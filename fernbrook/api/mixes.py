@@ -15,8 +15,10 @@ from fernbrook.api.schemas.mixes import (
     MixSummaryOut,
     NewMix,
     OnVersion,
+    TrialOut,
 )
 from fernbrook.api.sound import RESPONSES, Sample, sound_response
+from fernbrook.core.mix.commands import Command
 from fernbrook.service.courses import MOST_COLUMNS
 
 router = APIRouter(prefix="/mixes", tags=["mixes"])
@@ -45,6 +47,7 @@ def delete_mix(house: HouseDep, mix_id: str) -> Response:
     """Delete a mix, its history and its rendered files."""
     house.mixes.delete(mix_id)
     house.renders.delete_all(mix_id)
+    house.orders.delete_all(mix_id)
     return Response(status_code=204)
 
 
@@ -72,6 +75,12 @@ def redo(house: HouseDep, mix_id: str, on: OnVersion) -> MixOut:
     return MixOut.of(house.mixes.redo(mix_id, on.version))
 
 
+@router.post("/{mix_id}/trials", status_code=201)
+def try_command(house: HouseDep, mix_id: str, command: Command) -> TrialOut:
+    """See what a command would make of a mix, and have it ready to be heard."""
+    return TrialOut.of(house.mixes.trial(mix_id, command))
+
+
 @router.get("/{mix_id}/course")
 def get_course(house: HouseDep, mix_id: str, columns: Annotated[int, Query(ge=1, le=MOST_COLUMNS)] = 1200) -> CourseOut:
     """How loud each entry is over the whole of a mix, and how busy the limiter, in columns of equal time."""
@@ -86,7 +95,9 @@ def listen_to_mix(
     end: Sample | None = None,
     entry: Annotated[list[str] | None, Query(max_length=500)] = None,
     click_db: Annotated[float | None, Query(ge=-60.0, le=0.0)] = None,
+    trial: Annotated[str | None, Query(max_length=32)] = None,
 ) -> StreamingResponse:
-    """The sound of a mix between two samples; only some entries where they are named, with a click where asked for."""
+    """The sound of a mix between two samples; only some entries where they are named, with a click where asked for; the
+    mix as a trial would have it, where one is named."""
     wanted = frozenset(entry) if entry else None
-    return sound_response(*house.listening.preview(mix_id, start, end, wanted, click_db))
+    return sound_response(*house.listening.preview(mix_id, start, end, wanted, click_db, trial))

@@ -15,6 +15,7 @@ from fernbrook.service.library import ANALYSE, Library
 from fernbrook.service.listening import Listening
 from fernbrook.service.marking import Marking
 from fernbrook.service.mixes import Mixes
+from fernbrook.service.orders import Orders
 from fernbrook.service.renders import Renders
 from fernbrook.service.sound_files import SoundFiles
 from fernbrook.service.straightening import Straightening
@@ -52,6 +53,7 @@ class House:
         self.file_writing = FileWriting(database, events, files)
         self.marking = Marking(folders, database, events, files)
         self.mixes = Mixes(database, events)
+        self.orders = Orders(database, self.jobs, self.mixes, self.catalogue)
         self.courses = Courses(folders, database, self.mixes)
         self.straightening = Straightening(folders, database, events, self.jobs, files, self.library, self.marking)
         self.listening = Listening(self.mixes, files)

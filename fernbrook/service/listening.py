@@ -37,10 +37,11 @@ class Listening:
         end: int | None,
         entry_ids: frozenset[str] | None,
         click_db: float | None = None,
+        trial: str | None = None,
     ) -> tuple[int, Blocks]:
         """Samples [start, end) of a mix as it stands: how many they are, and blocks of shape (n, 2).
 
-        With a level for it, a click is heard on the beats of the mix.
+        With a level for it, a click is heard on the beats of the mix; with a trial, the mix as that would have it.
 
         All files of the span are checked and the first block is rendered before this returns, so that what is wrong
         with a file is known in time.
@@ -54,7 +55,7 @@ class Listening:
         OvertakenError
             When so many newer previews were asked for that nobody can be waiting for this one any more.
         """
-        plan = self._mixes.open(mix_id).plan
+        plan = self._mixes.open(mix_id).plan if trial is None else self._mixes.tried(trial)
         listen = Listen(entry_ids)
         stop = plan.frames if end is None else min(end, plan.frames)
         with self._turns.turn():

@@ -11,18 +11,21 @@ from sqlalchemy.orm import Session
 from fernbrook.core.mix.commands import Command, apply
 from fernbrook.core.mix.labels import label_of
 from fernbrook.core.mix.mix import Mix
+from fernbrook.core.ordering.running import Running, running
 from fernbrook.core.plan.plan import Plan, plan
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.errors import NotFoundError
 from fernbrook.service.events import Events
 from fernbrook.service.ids import new_id
 from fernbrook.service.undoing import Steps, Undoing, steps
+from fernbrook.store.collections import pairings_between
 from fernbrook.store.database import Database
 from fernbrook.store.mixes import add_mix, advance, all_mixes, head_of, mix_at, move_head
 from fernbrook.store.tables import MixRow, RevisionRow
 from fernbrook.store.tracks import facts_of
 
 PLANS_KEPT = 32
+TRIALS_KEPT = 24
 
 
 @dataclass(frozen=True)
@@ -43,7 +46,17 @@ class OpenMix:
     id: str
     version: int
     plan: Plan
+    running: Running
     steps: Steps
+
+
+@dataclass(frozen=True)
+class Trial:
+    """What a command would make of a mix, to be looked at and heard. The mix is as it was."""
+
+    id: str
+    plan: Plan
+    running: Running
 
 
 class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
@@ -55,6 +68,8 @@ class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
         super().__init__(database)
         self._events = events
         self._plans: LRUCache[tuple[object, ...], Plan] = LRUCache(PLANS_KEPT)
+        self._runnings: LRUCache[tuple[object, ...], Running] = LRUCache(PLANS_KEPT)
+        self._trials: LRUCache[str, Trial] = LRUCache(TRIALS_KEPT)
 
     def list(self) -> list[MixSummary]:
         """All mixes, the last changed first."""
@@ -111,12 +126,46 @@ class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
         self._tell(opened)
         return opened
 
+    def trial(self, mix_id: str, command: Command) -> Trial:
+        """What a command would make of a mix as it stands. It is kept for a while, so that it can be heard.
+
+        Raises
+        ------
+        CommandError
+            When the command cannot be done.
+        """
+        with self._database.read() as session:
+            mix = mix_at(session, head_of(session, self._get(session, mix_id)))
+            tracks = self._facts(session, mix, *getattr(command, "track_ids", ()))
+            planned = plan(apply(mix, command, tracks), tracks)
+            pairings = pairings_between(session, tracks)
+        made = Trial(new_id(), planned, running(planned, pairings))
+        self._trials[made.id] = made
+        return made
+
+    def tried(self, trial_id: str) -> Plan:
+        """The plan of a trial."""
+        made = self._trials.get(trial_id)
+        if made is None:
+            raise NotFoundError("That trial was let go in the meantime. Try it again.")
+        return made.plan
+
+    def _running(self, session: Session, row: MixRow, planned: Plan) -> Running:
+        """What the running order shows; kept like plans, and made anew when pairings change."""
+        pairings = pairings_between(session, {e.track.id for e in planned.entries})
+        key = (row.id, row.version, tuple(e.track.version for e in planned.entries), tuple(sorted(pairings.items())))
+        if key not in self._runnings:
+            self._runnings[key] = running(planned, pairings)
+        return self._runnings[key]
+
     def _summary(self, session: Session, row: MixRow) -> MixSummary:
         resolved = self._plan(session, row)
         return MixSummary(row.id, row.name, len(resolved.entries), resolved.duration_s, row.changed_at)
 
     def _opened(self, session: Session, row: MixRow) -> OpenMix:
-        return OpenMix(row.id, row.version, self._plan(session, row), steps(session, head_of(session, row)))
+        planned = self._plan(session, row)
+        shown = self._running(session, row, planned)
+        return OpenMix(row.id, row.version, planned, shown, steps(session, head_of(session, row)))
 
     def _plan(self, session: Session, row: MixRow) -> Plan:
         """A mix resolved; the last plans are kept, because a mix is looked at and listened to more than changed."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Iterable
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -32,6 +33,12 @@ def lists_by_track(session: Session) -> dict[str, tuple[str, ...]]:
 def all_pairings(session: Session) -> list[PairingRow]:
     """All pairings."""
     return list(session.scalars(select(PairingRow)))
+
+
+def pairings_between(session: Session, track_ids: Iterable[str]) -> dict[tuple[str, str], str]:
+    """The notes of the pairings of which both tracks are among some."""
+    known = set(track_ids)
+    return {(p.first, p.second): p.note for p in all_pairings(session) if p.first in known and p.second in known}
 
 
 def pairings_of(session: Session, track_id: str, before: bool) -> dict[str, str]:

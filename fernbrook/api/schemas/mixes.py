@@ -12,10 +12,13 @@ from fernbrook.api.schemas.shape import Shape, rounded
 from fernbrook.core.mix.commands import Command
 from fernbrook.core.mix.mix import Loudness
 from fernbrook.core.mix.transition import Kind, Side, SideCurves, TempoPolicy, Transition
+from fernbrook.core.ordering.running import Running, RunningEntry
+from fernbrook.core.ordering.step import Step
 from fernbrook.core.plan.plan import RATE, Plan, PlannedEntry, PlannedTransition
 from fernbrook.core.plan.snag import Snag
+from fernbrook.core.track.relation import Relation
 from fernbrook.service.courses import Course, CourseEntry
-from fernbrook.service.mixes import MixSummary, OpenMix
+from fernbrook.service.mixes import MixSummary, OpenMix, Trial
 
 Version = Annotated[int, Field(ge=0, le=2**53)]
 
@@ -50,6 +53,13 @@ class EntryOut(Shape):
     count: float
     bar: float = Field(description="Beats as played in a bar.")
     key_lock: bool
+    key_shift: int
+    key: str | None = Field(description="The key in which it sounds, its shift included.")
+    key_wheel: str | None
+    walk: int | None = Field(description="Where its key lies on the walk round the circle of fifths, not wrapped.")
+    energy: list[float | None] = Field(description="Its own energy, 0..1, over its time in the mix; empty if unknown.")
+    fixed: int | None = Field(description="The place that it keeps: 1 is the first, -1 the last.")
+    with_next: bool = Field(description="Whether the entry after it stays after it.")
     tempo: float | None
     own_bpm: float
     home_bpm: float
@@ -62,7 +72,7 @@ class EntryOut(Shape):
     end_s: float
 
     @classmethod
-    def of(cls, planned: PlannedEntry) -> EntryOut:
+    def of(cls, planned: PlannedEntry, shown: RunningEntry) -> EntryOut:
         """The shape of an entry in its place."""
         entry, track = planned.entry, planned.track
         return cls(
@@ -75,6 +85,13 @@ class EntryOut(Shape):
             count=entry.count,
             bar=planned.played.bar,
             key_lock=entry.key_lock,
+            key_shift=entry.key_shift,
+            key=shown.key.name if shown.key else None,
+            key_wheel=shown.key.wheel if shown.key else None,
+            walk=shown.walk,
+            energy=[None if e is None else round(e, 3) for e in shown.energy],
+            fixed=entry.fixed,
+            with_next=entry.with_next,
             tempo=entry.tempo,
             own_bpm=rounded(entry.own_bpm(track)),
             home_bpm=rounded(planned.home_bpm),
@@ -117,10 +134,34 @@ class ShapedOut(Shape):
         return cls(**decided | {side.value: place_of(transition.curves(side)) for side in Side})
 
 
+class StepOut(Shape):
+    """What lies between two neighbours, in numbers and words."""
+
+    bend: float | None = Field(description="By which share the incoming must play faster to ride at the same tempo.")
+    bpm: float | None = Field(description="By how many BPM the tempo rises.")
+    best_bend: float | None = Field(description="The same at the count at which it is least.")
+    count: float = Field(description="That count of the incoming.")
+    relation: Relation | None
+    shift: int = Field(description="The semitones after which the incoming's key would fit.")
+    energy: float | None
+    room_bars: float = Field(description="Bars in which both are without a voice and one can come and the other go.")
+    pairing: str | None = Field(description="The note of a saved pairing of the two; empty where it has none.")
+    is_leap: bool
+    tempo_words: str
+    key_words: str
+    energy_words: str
+
+    @classmethod
+    def of(cls, step: Step) -> StepOut:
+        """The shape of a step."""
+        return cls(**{name: getattr(step, name) for name in cls.model_fields})
+
+
 class TransitionOut(Shape):
     """A transition in its place."""
 
     index: int
+    step: StepOut
     transition: ShapedOut
     room: RoomOut
     shaped: bool
@@ -130,11 +171,12 @@ class TransitionOut(Shape):
     end_s: float
 
     @classmethod
-    def of(cls, planned: PlannedTransition, place_of: Callable[[SideCurves], int]) -> TransitionOut:
+    def of(cls, planned: PlannedTransition, step: Step, place_of: Callable[[SideCurves], int]) -> TransitionOut:
         """The shape of a transition in its place; ``place_of`` as above."""
         room = planned.room
         return cls(
             index=planned.index,
+            step=StepOut.of(step),
             transition=ShapedOut.of(planned.transition, place_of),
             room=RoomOut(
                 out_from=rounded(room.out_from),
@@ -174,8 +216,8 @@ class PlanOut(Shape):
     snags: list[Snag]
 
     @classmethod
-    def of(cls, plan: Plan) -> PlanOut:
-        """The shape of a plan."""
+    def of(cls, plan: Plan, running: Running) -> PlanOut:
+        """The shape of a plan, with what the running order shows beside it."""
         sides: list[SideCurves] = []
         places: dict[str, int] = {}
 
@@ -186,14 +228,15 @@ class PlanOut(Shape):
                 sides.append(curves)
             return places[alike]
 
-        transitions = [TransitionOut.of(t, place_of) for t in plan.transitions]
+        pairs = zip(plan.transitions, running.steps, strict=True)
+        transitions = [TransitionOut.of(t, step, place_of) for t, step in pairs]
         return cls(
             rate=RATE,
             frames=plan.frames,
             duration_s=rounded(plan.duration_s),
             origin_beat=plan.tempo.origin_beat,
             tempo=[TempoPointOut(rounded(p.beat), rounded(p.bpm)) for p in plan.tempo.points],
-            entries=[EntryOut.of(e) for e in plan.entries],
+            entries=[EntryOut.of(e, shown) for e, shown in zip(plan.entries, running.entries, strict=True)],
             transitions=transitions,
             sides=sides,
             snags=list(plan.snags),
@@ -241,8 +284,20 @@ class MixOut(Shape):
             limiting_db=mix.limiting_db,
             undo=opened.steps.undo,
             redo=opened.steps.redo,
-            plan=PlanOut.of(opened.plan),
+            plan=PlanOut.of(opened.plan, opened.running),
         )
+
+
+class TrialOut(Shape):
+    """What a command would make of a mix."""
+
+    id: str
+    plan: PlanOut
+
+    @classmethod
+    def of(cls, trial: Trial) -> TrialOut:
+        """The shape of a trial."""
+        return cls(id=trial.id, plan=PlanOut.of(trial.plan, trial.running))
 
 
 class CourseEntryOut(Shape):

@@ -7,29 +7,15 @@ from dataclasses import dataclass
 
 from fernbrook.core.library.card import Card
 from fernbrook.core.mix.entry import COUNTS
-from fernbrook.core.track.relation import FITTING, Relation, relation, shift_to_fit
+from fernbrook.core.track.relation import FITTING, Relation, distance, relation, relation_words, shift_to_fit
 
 REACH = 0.08
 """A tempo that is farther away than this share is out of reach without a leap."""
-KEY_COST = {
-    Relation.SAME: 0.0,
-    Relation.RELATIVE: 0.05,
-    Relation.NEIGHBOUR: 0.08,
-    Relation.CREATIVE: 0.35,
-    Relation.CLASH: 0.8,
-}
 UNKNOWN_KEY, UNKNOWN_TEMPO = 0.4, 0.5
 SAME_ENERGY = 0.08
 MOST = 200
 TEMPO_WEIGHT, ENERGY_WEIGHT, TAG_BONUS = 1.0, 0.6, 0.08
 MOST_TAGS = 3
-WORDS = {
-    Relation.SAME: "same key",
-    Relation.RELATIVE: "relative key",
-    Relation.NEIGHBOUR: "neighbouring key",
-    Relation.CREATIVE: "creative key change",
-    Relation.CLASH: "keys clash",
-}
 
 
 @dataclass(frozen=True)
@@ -79,7 +65,7 @@ def fits(
 
 def _cost(chosen: Card, other: Card, bend: float | None) -> float:
     cost = UNKNOWN_TEMPO if bend is None else TEMPO_WEIGHT * abs(bend) / REACH
-    cost += KEY_COST[relation(chosen.key, other.key)] if chosen.key and other.key else UNKNOWN_KEY
+    cost += distance(chosen.key, other.key) if chosen.key and other.key else UNKNOWN_KEY
     if chosen.energy is not None and other.energy is not None:
         cost += ENERGY_WEIGHT * abs(other.energy - chosen.energy)
     if chosen.tags and other.tags:
@@ -95,9 +81,9 @@ def _fit(chosen: Card, other: Card, cost: float, bend: float | None, count: floa
         reasons.append(_tempo_words(bend, count))
     related = relation(chosen.key, other.key) if chosen.key and other.key else None
     shift = shift_to_fit(chosen.key, other.key) if chosen.key and other.key else 0
-    if related is not None:
+    if related is not None and chosen.key and other.key:
         mend = "" if related in FITTING else f", {_signed(shift)} would fit"
-        reasons.append(WORDS[related] + mend)
+        reasons.append(relation_words(chosen.key, other.key) + mend)
     if chosen.energy is not None and other.energy is not None:
         step = other.energy - chosen.energy
         reasons.append("as much energy" if abs(step) < SAME_ENERGY else "more energy" if step > 0 else "less energy")

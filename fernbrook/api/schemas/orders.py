@@ -1,0 +1,162 @@
+"""Shapes of orders that are found, and of what bridges a gap."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import Field
+
+from fernbrook.api.schemas.jobs import JobOut
+from fernbrook.api.schemas.mixes import StepOut
+from fernbrook.api.schemas.shape import Shape
+from fernbrook.core.mix.commands import Command, Seat
+from fernbrook.core.ordering.appraisal import Appraisal
+from fernbrook.core.ordering.bridges import Bridge, Cure, CureKind
+from fernbrook.core.ordering.candidate import Candidate
+from fernbrook.core.ordering.proposal import Aim, Proposal
+from fernbrook.core.ordering.step import step_between
+from fernbrook.core.ordering.walk import key_walk
+from fernbrook.core.ordering.wishes import Wishes
+from fernbrook.service.orders import Gap, Search
+
+
+class LibrarySearch(Shape):
+    """The tracks of the library that may come in: those that a search means, of a list where one is named."""
+
+    search: Annotated[str, Field(max_length=2000)] = ""
+    list_id: Annotated[str | None, Field(max_length=32)] = None
+
+
+class NewSearch(Shape):
+    """What is wished of an order, and from where tracks may come in; None for those of the mix alone."""
+
+    wishes: Wishes = Wishes()
+    library: LibrarySearch | None = None
+
+
+class SeatOut(Shape):
+    """A track at its place in an order, and the step from the one before it."""
+
+    seat: Seat
+    track_id: str
+    title: str
+    artist: str
+    bpm: float | None
+    key: str | None
+    walk: int | None
+    energy: float | None
+    is_new: bool = Field(description="Whether it comes in from the library.")
+    step: StepOut | None
+
+
+class ProposalOut(Shape):
+    """An order, what it is good at, what is left out, and how it weighs."""
+
+    aims: list[Aim]
+    seats: list[SeatOut]
+    left_out: list[str] = Field(description="Titles.")
+    appraisal: Appraisal
+    gap: float | None = Field(description="By which share it may cost more than the best possible for its aim.")
+
+    @classmethod
+    def of(cls, proposal: Proposal) -> ProposalOut:
+        """The shape of a proposal."""
+        walk = key_walk([c.key for c in proposal.seats])
+        before: list[Candidate | None] = [None, *proposal.seats[:-1]]
+        return cls(
+            aims=list(proposal.aims),
+            seats=[_seat(c, at, last) for c, at, last in zip(proposal.seats, walk, before, strict=True)],
+            left_out=[c.title for c in proposal.left_out],
+            appraisal=proposal.appraisal,
+            gap=proposal.gap,
+        )
+
+
+def _seat(candidate: Candidate, walk: int | None, before: Candidate | None) -> SeatOut:
+    is_new = candidate.entry_id is None
+    return SeatOut(
+        seat=Seat(
+            entry_id=candidate.entry_id,
+            track_id=candidate.track_id if is_new else None,
+            count=candidate.count if candidate.count in (0.5, 1.0, 2.0) else None,
+            key_shift=candidate.key_shift,
+        ),
+        track_id=candidate.track_id,
+        title=candidate.title,
+        artist=candidate.artist,
+        bpm=candidate.bpm,
+        key=candidate.key.name if candidate.key else None,
+        walk=walk,
+        energy=candidate.energy,
+        is_new=is_new,
+        step=StepOut.of(step_between(before, candidate)) if before else None,
+    )
+
+
+class SearchOut(Shape):
+    """A search for orders: how far it is, or what was found."""
+
+    job: JobOut
+    wishes: Wishes
+    present: ProposalOut | None
+    proposals: list[ProposalOut]
+    is_current: bool = Field(description="Whether the mix still has the entries that it had then.")
+
+    @classmethod
+    def of(cls, search: Search) -> SearchOut:
+        """The shape of a search."""
+        found = search.proposed
+        return cls(
+            job=JobOut.of(search.job),
+            wishes=search.wishes,
+            present=ProposalOut.of(found.present) if found else None,
+            proposals=[ProposalOut.of(p) for p in found.proposals] if found else [],
+            is_current=search.is_current,
+        )
+
+
+class BridgeOut(Shape):
+    """A track for a gap, and the steps to it and from it."""
+
+    track_id: str
+    before: StepOut
+    after: StepOut
+    cost: float
+
+    @classmethod
+    def of(cls, bridge: Bridge) -> BridgeOut:
+        """The shape of a bridge."""
+        return cls(
+            track_id=bridge.track_id,
+            before=StepOut.of(bridge.before),
+            after=StepOut.of(bridge.after),
+            cost=bridge.cost,
+        )
+
+
+class CureOut(Shape):
+    """What makes a gap smaller without another track: a command, and what it does in words."""
+
+    kind: CureKind
+    words: str
+    command: Command
+
+    @classmethod
+    def of(cls, cure: Cure) -> CureOut:
+        """The shape of a cure."""
+        return cls(kind=cure.kind, words=cure.words, command=cure.command)
+
+
+class GapOut(Shape):
+    """What could be done about a gap."""
+
+    cost: float
+    cures: list[CureOut]
+    bridges: list[BridgeOut]
+
+    @classmethod
+    def of(cls, gap: Gap) -> GapOut:
+        """The shape of a gap."""
+        return cls(
+            cost=gap.cost, cures=[CureOut.of(c) for c in gap.cures], bridges=[BridgeOut.of(b) for b in gap.bridges]
+        )

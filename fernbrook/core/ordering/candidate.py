@@ -1,0 +1,108 @@
+"""A track as it is considered for a place in an order."""
+
+from __future__ import annotations
+
+from typing import Self
+
+from fernbrook.core.library.card import Card
+from fernbrook.core.mix.entry import COUNTS, Entry
+from fernbrook.core.mix.placing import Span
+from fernbrook.core.mix.played import Played
+from fernbrook.core.track.facts import TrackFacts
+from fernbrook.core.track.key import Key
+from fernbrook.core.value import Value
+
+TAG_SURE = 0.9
+"""A key that stands in the file's tags is believed so much."""
+
+
+class Candidate(Value):
+    """What an order asks of a track.
+
+    ``entry_id`` is None for a track that is not in the mix. ``bpm`` is the tempo at which it rides, ``own_bpm`` its
+    own, at a count of 1; ``counts`` are those that it may have. ``sure`` is how far its key is believed, from 0 to 1.
+    ``arrives`` and ``leaves`` are the bars at its ends in which another track can come and go without two voices.
+    ``lead_s``, ``plays_s`` and ``tail_s`` are the seconds before its way in, from there to its way out, and after it.
+    """
+
+    track_id: str
+    entry_id: str | None = None
+    title: str = ""
+    artist: str = ""
+    bpm: float | None = None
+    own_bpm: float | None = None
+    count: float = 1.0
+    counts: tuple[float, ...] = (1.0,)
+    key: Key | None = None
+    key_shift: int = 0
+    sure: float = 1.0
+    energy: float | None = None
+    arrives: float = 8.0
+    leaves: float = 8.0
+    lead_s: float = 0.0
+    plays_s: float = 180.0
+    tail_s: float = 0.0
+
+    def shifted(self, semitones: int) -> Candidate:
+        """The candidate so many semitones higher than it is now."""
+        if not semitones:
+            return self
+        key = self.key.shifted(semitones) if self.key else None
+        return self.model_copy(update={"key": key, "key_shift": self.key_shift + semitones})
+
+    def counted(self, count: float) -> Candidate:
+        """The candidate at another of its counts."""
+        if count == self.count or not self.bpm:
+            return self
+        return self.model_copy(update={"bpm": self.bpm * count / self.count, "count": count})
+
+    @classmethod
+    def of_card(cls, card: Card) -> Self:
+        """A track as far as lists know it."""
+        return cls(
+            track_id=card.id,
+            title=card.title,
+            artist=card.artist,
+            bpm=card.bpm,
+            own_bpm=card.bpm,
+            counts=COUNTS if card.bpm else (1.0,),
+            key=card.key,
+            energy=card.energy,
+            plays_s=card.duration_s,
+        )
+
+
+def candidate_of(entry: Entry, track: TrackFacts, is_in: bool = True) -> Candidate:
+    """An entry as a candidate, or a track that is to come in as that entry."""
+    span, played = Span.of(entry, track), Played.of(entry, track)
+    way_in = span.start if span.mix_in is None else span.mix_in
+    way_out = span.end if span.mix_out is None else span.mix_out
+    until = span.clear_by if span.clear_by is not None and span.clear_by > way_in else (way_in + way_out) / 2
+    voice = played.voice(track)
+
+    def free_bars(start: float, end: float) -> float:
+        sung = sum(max(0.0, min(v.end, end) - max(v.start, start)) for v in voice)
+        return max(0.0, end - start - sung) / span.bar
+
+    steady = entry.home_bpm(track) if track.grid else None
+    seconds = played.time_at([way_in, max(way_in, way_out)])
+    slower = 1.0 if steady is None else entry.own_bpm(track) / steady
+    return Candidate(
+        track_id=track.id,
+        entry_id=entry.id if is_in else None,
+        title=track.title,
+        artist=track.artist,
+        bpm=steady,
+        own_bpm=entry.own_bpm(track) / entry.count if track.grid else None,
+        count=entry.count,
+        counts=COUNTS if track.grid and entry.tempo is None else (entry.count,),
+        key=entry.key_of(track),
+        key_shift=entry.key_shift,
+        sure=0.0 if track.key is None else TAG_SURE if track.key.confidence is None else track.key.confidence,
+        energy=track.mean_energy,
+        arrives=free_bars(way_in, until),
+        leaves=free_bars(way_out, span.end),
+        lead_s=max(0.0, float(seconds[0]) - track.sound_start_s) * slower,
+        plays_s=float(seconds[1] - seconds[0]) * slower,
+        tail_s=max(0.0, track.duration_s - float(seconds[1])) * slower,
+    )

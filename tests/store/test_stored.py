@@ -12,6 +12,7 @@ from pydantic import BaseModel
 
 from fernbrook.core.mix.control import Control
 from fernbrook.service.library import ANALYSE_ORDER
+from fernbrook.service.orders import KIND as ORDER
 from fernbrook.service.renders import KIND as RENDER
 from fernbrook.service.straightening import KIND as STRAIGHTEN
 from fernbrook.store.markup import MARKUP
@@ -24,6 +25,7 @@ STORED: dict[str, Stored[Any]] = {
     "markup": MARKUP,
     "analyse": ANALYSE_ORDER,
     "render": RENDER.order,
+    "order": ORDER.order,
     "straighten": STRAIGHTEN.order,
 }
 

@@ -89,7 +89,7 @@ class EntryOut(Shape):
             key=shown.key.name if shown.key else None,
             key_wheel=shown.key.wheel if shown.key else None,
             walk=shown.walk,
-            energy=[None if e is None else round(e, 3) for e in shown.energy],
+            energy=[None if e is None else round(e, 2) for e in shown.energy],
             fixed=entry.fixed,
             with_next=entry.with_next,
             tempo=entry.tempo,
@@ -138,15 +138,10 @@ class StepOut(Shape):
     """What lies between two neighbours, in numbers and words."""
 
     bend: float | None = Field(description="By which share the incoming must play faster to ride at the same tempo.")
-    bpm: float | None = Field(description="By how many BPM the tempo rises.")
-    best_bend: float | None = Field(description="The same at the count at which it is least.")
-    count: float = Field(description="That count of the incoming.")
     relation: Relation | None
     shift: int = Field(description="The semitones after which the incoming's key would fit.")
-    energy: float | None
-    room_bars: float = Field(description="Bars in which both are without a voice and one can come and the other go.")
     pairing: str | None = Field(description="The note of a saved pairing of the two; empty where it has none.")
-    is_leap: bool
+    is_leap: bool = Field(description="Whether the tempo is out of reach, however it is counted.")
     tempo_words: str
     key_words: str
     energy_words: str
@@ -154,7 +149,8 @@ class StepOut(Shape):
     @classmethod
     def of(cls, step: Step) -> StepOut:
         """The shape of a step."""
-        return cls(**{name: getattr(step, name) for name in cls.model_fields})
+        shown = {name: getattr(step, name) for name in cls.model_fields}
+        return cls(**shown | {"bend": None if step.bend is None else round(step.bend, 5)})
 
 
 class TransitionOut(Shape):

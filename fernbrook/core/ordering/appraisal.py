@@ -20,14 +20,14 @@ SHORT_BARS = ENOUGH_BARS / 2
 
 
 class Appraisal(Value):
-    """What is good and bad about an order.
+    """What is good and bad about an order. ``cost`` is None where it is none of those that were searched.
 
     ``mean_bend`` and ``largest_bend`` are shares by which tempi are bent, ``leaps`` how many of them are out of reach;
     ``off_shape`` is the mean distance of the energy from what is wished, ``energy_step`` the mean step of it, as
     shares of the range that the tracks have; None where nothing is wished, or nothing known.
     """
 
-    cost: float
+    cost: float | None
     mean_bend: float
     largest_bend: float
     leaps: int
@@ -52,8 +52,9 @@ def appraised(problem: Problem, order: Sequence[int], seated: Sequence[Candidate
     related = Counter(s.relation for s in steps)
     energies = [e for n in order for e in problem.energies[n][: problem.sizes[n]]]
     levels = problem.wishes.levels(len(energies))
+    cost = problem.cost(order)
     return Appraisal(
-        cost=round(problem.cost(order), 4),
+        cost=round(cost, 4) if np.isfinite(cost) else None,
         mean_bend=float(np.mean(bends)) if bends else 0.0,
         largest_bend=max(bends, default=0.0),
         leaps=sum(b > REACH for b in bends),

@@ -92,12 +92,12 @@ def _tempo_words(out: Candidate, into: Candidate, bend: float | None, best: floa
         return "tempo unknown"
     if abs(bend) < EVEN:
         return "same tempo"
-    step = _signed(into.bpm - out.bpm)
-    words = f"{_signed(-100 * bend, 1)} %, {step} BPM"
-    if best is not None and count != into.count and abs(best) < abs(bend):
-        how = {0.5: "half", 1.0: "single", 2.0: "double"}[count]
-        words += f"; {_signed(-100 * best, 1)} % at {how} count"
-    return words
+    words = f"{_signed(100 * (into.bpm / out.bpm - 1.0), 1)} %, {_signed(into.bpm - out.bpm)} BPM"
+    if best is None or count == into.count or abs(best) >= abs(bend):
+        return words
+    how = {0.5: "half", 1.0: "single", 2.0: "double"}[count]
+    share = "the same" if abs(best) < EVEN else f"{_signed(100 * (1.0 / (1.0 + best) - 1.0), 1)} %"
+    return f"{words}; {share} at {how} count"
 
 
 def _key_words(out: Candidate, into: Candidate, related: Relation | None, shift: int) -> str:

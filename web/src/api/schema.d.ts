@@ -437,7 +437,8 @@ export interface paths {
         };
         /**
          * Listen To Mix
-         * @description The sound of a mix between two samples; only some entries where they are named, with a click where asked for.
+         * @description The sound of a mix between two samples; only some entries where they are named, with a click where asked for; the
+         *     mix as a trial would have it, where one is named.
          */
         get: operations["listen_to_mix"];
         put?: never;
@@ -508,6 +509,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/mixes/{mix_id}/gaps/{entry_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Gap
+         * @description What could be done about the gap after an entry: cures, and tracks of the library that bridge it.
+         */
+        get: operations["get_gap"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/orders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Orders
+         * @description The last search for orders of a mix, and what it has found.
+         */
+        get: operations["get_orders"];
+        put?: never;
+        /**
+         * Find Orders
+         * @description Look for good orders of a mix; this takes the place of the search before.
+         */
+        post: operations["find_orders"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/mixes/{mix_id}/redo": {
         parameters: {
             query?: never;
@@ -546,6 +591,26 @@ export interface paths {
          * @description Render a mix as it is now.
          */
         post: operations["start_render"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Command
+         * @description See what a command would make of a mix, and have it ready to be heard.
+         */
+        post: operations["try_command"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1333,7 +1398,7 @@ export interface components {
          * AddTracks
          * @description Put tracks into the order, before the place ``at`` (at the end without it).
          */
-        AddTracks: {
+        "AddTracks-Input": {
             /** At */
             at?: number | null;
             /**
@@ -1344,6 +1409,27 @@ export interface components {
             /** Track Ids */
             track_ids: string[];
         };
+        /**
+         * AddTracks
+         * @description Put tracks into the order, before the place ``at`` (at the end without it).
+         */
+        "AddTracks-Output": {
+            /** At */
+            at: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add_tracks";
+            /** Track Ids */
+            track_ids: string[];
+        };
+        /**
+         * Aim
+         * @description What an order is good at above all.
+         * @enum {string}
+         */
+        Aim: "together" | "tempo" | "key" | "shape";
         /**
          * Analysed
          * @description What to take from the analysis.
@@ -1381,6 +1467,48 @@ export interface components {
             out_id: string;
         };
         /**
+         * Appraisal
+         * @description What is good and bad about an order. ``cost`` is None where it is none of those that were searched.
+         *
+         *     ``mean_bend`` and ``largest_bend`` are shares by which tempi are bent, ``leaps`` how many of them are out of reach;
+         *     ``off_shape`` is the mean distance of the energy from what is wished, ``energy_step`` the mean step of it, as
+         *     shares of the range that the tracks have; None where nothing is wished, or nothing known.
+         */
+        Appraisal: {
+            /** Clashes */
+            clashes: number;
+            /** Cost */
+            cost: number | null;
+            /** Creative */
+            creative: number;
+            /** Energy Step */
+            energy_step: number | null;
+            /** Fitting */
+            fitting: number;
+            /** Largest Bend */
+            largest_bend: number;
+            /** Leaps */
+            leaps: number;
+            /** Mean Bend */
+            mean_bend: number;
+            /** Off Shape */
+            off_shape: number | null;
+            /** Pairings */
+            pairings: number;
+            /** Same Artist */
+            same_artist: number;
+            /** Seconds */
+            seconds: number;
+            /** Shifted */
+            shifted: number;
+            /** Short Rooms */
+            short_rooms: number;
+            /** Tracks */
+            tracks: number;
+            /** Unknown Keys */
+            unknown_keys: number;
+        };
+        /**
          * AtBeat
          * @description A beat of the track's grid.
          */
@@ -1411,6 +1539,18 @@ export interface components {
             tempo_low: number;
         };
         /**
+         * BridgeOut
+         * @description A track for a gap, and the steps to it and from it.
+         */
+        BridgeOut: {
+            after: components["schemas"]["StepOut"];
+            before: components["schemas"]["StepOut"];
+            /** Cost */
+            cost: number;
+            /** Track Id */
+            track_id: string;
+        };
+        /**
          * Brought
          * @description What a file brought of what was once set by hand: taken at once for a new track, proposed for a known one.
          * @enum {string}
@@ -1422,7 +1562,7 @@ export interface components {
          */
         Change: {
             /** Command */
-            command: components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks"] | components["schemas"]["RemoveEntry"] | components["schemas"]["MoveEntry"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PlaceTransition"] | components["schemas"]["SetTempoPolicy"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver"] | components["schemas"]["ResetTransition"];
+            command: components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Input"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Input"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Input"] | components["schemas"]["UseOrder-Input"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PlaceTransition-Input"] | components["schemas"]["SetTempoPolicy"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver"] | components["schemas"]["ResetTransition"];
             /** Version */
             version: number;
         };
@@ -1589,6 +1729,23 @@ export interface components {
          */
         CueRole: "start" | "mix_in" | "mix_out" | "clear_by" | "plain";
         /**
+         * CureKind
+         * @description What can be done about a gap without another track.
+         * @enum {string}
+         */
+        CureKind: "key_shift" | "count" | "longer_ramp" | "cut";
+        /**
+         * CureOut
+         * @description What makes a gap smaller without another track: a command, and what it does in words.
+         */
+        CureOut: {
+            /** Command */
+            command: components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Output"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Output"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Output"] | components["schemas"]["UseOrder-Output"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PlaceTransition-Output"] | components["schemas"]["SetTempoPolicy"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver"] | components["schemas"]["ResetTransition"];
+            kind: components["schemas"]["CureKind"];
+            /** Words */
+            words: string;
+        };
+        /**
          * Curve
          * @description Straight lines through points that rise in place; level before the first and after the last.
          *
@@ -1619,6 +1776,19 @@ export interface components {
          */
         DoubtKind: "no_beat" | "octave" | "phase" | "bar" | "unsteady" | "drift" | "gap" | "key";
         /**
+         * DuplicateEntries
+         * @description Put each entry's track in once more, right after it.
+         */
+        DuplicateEntries: {
+            /** Entry Ids */
+            entry_ids: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "duplicate_entries";
+        };
+        /**
          * EntryOut
          * @description An entry in its place. Beats are as played in the mix: ``count`` of them are one of the track's grid.
          */
@@ -1634,6 +1804,16 @@ export interface components {
             count: number;
             /** End S */
             end_s: number;
+            /**
+             * Energy
+             * @description Its own energy, 0..1, over its time in the mix; empty if unknown.
+             */
+            energy: (number | null)[];
+            /**
+             * Fixed
+             * @description The place that it keeps: 1 is the first, -1 the last.
+             */
+            fixed: number | null;
             /** Gain By Hand */
             gain_by_hand: boolean;
             /** Gain Db */
@@ -1649,8 +1829,17 @@ export interface components {
             id: string;
             /** Index */
             index: number;
+            /**
+             * Key
+             * @description The key in which it sounds, its shift included.
+             */
+            key: string | null;
             /** Key Lock */
             key_lock: boolean;
+            /** Key Shift */
+            key_shift: number;
+            /** Key Wheel */
+            key_wheel: string | null;
             /**
              * Offset
              * @description The mix beat of the entry's beat 0.
@@ -1673,6 +1862,16 @@ export interface components {
             track_id: string;
             /** Track Version */
             track_version: number;
+            /**
+             * Walk
+             * @description Where its key lies on the walk round the circle of fifths, not wrapped.
+             */
+            walk: number | null;
+            /**
+             * With Next
+             * @description Whether the entry after it stays after it.
+             */
+            with_next: boolean;
         };
         /**
          * Facet
@@ -1753,6 +1952,21 @@ export interface components {
             shift: number;
         };
         /**
+         * FixEntry
+         * @description Fix an entry to a place of the order, and put it there; None lets it go.
+         */
+        FixEntry: {
+            /** Entry Id */
+            entry_id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "fix_entry";
+            /** Place */
+            place: number | null;
+        };
+        /**
          * Follow
          * @description Over which beats to follow the player, and every how many beats to put an anchor; everywhere without a span.
          */
@@ -1789,6 +2003,18 @@ export interface components {
         FoundOut: {
             /** Ids */
             ids: string[];
+        };
+        /**
+         * GapOut
+         * @description What could be done about a gap.
+         */
+        GapOut: {
+            /** Bridges */
+            bridges: components["schemas"]["BridgeOut"][];
+            /** Cost */
+            cost: number;
+            /** Cures */
+            cures: components["schemas"]["CureOut"][];
         };
         /**
          * GatheredOut
@@ -1939,6 +2165,52 @@ export interface components {
          */
         JobState: "waiting" | "running" | "done" | "failed" | "cancelled" | "interrupted";
         /**
+         * KeepTogether
+         * @description Keep entries together, those that are apart behind the first of them; or let go all that these are kept with.
+         */
+        "KeepTogether-Input": {
+            /** Entry Ids */
+            entry_ids: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "keep_together";
+            /**
+             * Together
+             * @default true
+             */
+            together: boolean;
+        };
+        /**
+         * KeepTogether
+         * @description Keep entries together, those that are apart behind the first of them; or let go all that these are kept with.
+         */
+        "KeepTogether-Output": {
+            /** Entry Ids */
+            entry_ids: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "keep_together";
+            /**
+             * Together
+             * @default true
+             */
+            together: boolean;
+        };
+        /**
+         * Key
+         * @description A key: the pitch class of its tonic (0 is C) and its mode.
+         */
+        Key: {
+            /** Minor */
+            minor: boolean;
+            /** Tonic */
+            tonic: number;
+        };
+        /**
          * Kind
          * @description A blend locks the beats of both tracks; a cut switches from one to the other on a beat.
          * @enum {string}
@@ -1950,6 +2222,19 @@ export interface components {
          * @enum {string}
          */
         Law: "fader";
+        /**
+         * LibrarySearch
+         * @description The tracks of the library that may come in: those that a search means, of a list where one is named.
+         */
+        LibrarySearch: {
+            /** List Id */
+            list_id?: string | null;
+            /**
+             * Search
+             * @default
+             */
+            search: string;
+        };
         /**
          * ListChange
          * @description What is to be changed of a list; what is None stays.
@@ -2174,17 +2459,17 @@ export interface components {
             name: string;
         };
         /**
-         * MoveEntry
-         * @description Put an entry at another place of the order.
+         * MoveEntries
+         * @description Put entries, in their order, before the place ``to``, counted without them. What is kept together goes along.
          */
-        MoveEntry: {
-            /** Entry Id */
-            entry_id: string;
+        MoveEntries: {
+            /** Entry Ids */
+            entry_ids: string[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            kind: "move_entry";
+            kind: "move_entries";
             /** To */
             to: number;
         };
@@ -2230,6 +2515,31 @@ export interface components {
          */
         NewRender: {
             output: components["schemas"]["OutputFormat"];
+        };
+        /**
+         * NewSearch
+         * @description What is wished of an order, and from where tracks may come in; None for those of the mix alone.
+         */
+        NewSearch: {
+            library?: components["schemas"]["LibrarySearch"] | null;
+            /**
+             * @default {
+             *       "drawn": [],
+             *       "leave_out": 0,
+             *       "shape": "wave",
+             *       "shifts": false,
+             *       "weights": {
+             *         "artist": 1,
+             *         "energy": 1,
+             *         "key": 1,
+             *         "pairing": 1,
+             *         "room": 1,
+             *         "tempo": 1
+             *       },
+             *       "within_s": 120
+             *     }
+             */
+            wishes: components["schemas"]["Wishes-Input"];
         };
         /**
          * NewStraight
@@ -2372,7 +2682,7 @@ export interface components {
          * PlaceTransition
          * @description Move or resize an overlap. What is None stays as it is.
          */
-        PlaceTransition: {
+        "PlaceTransition-Input": {
             /** Beats */
             beats?: number | null;
             /** In At */
@@ -2386,6 +2696,27 @@ export interface components {
             kind: "place_transition";
             /** Out At */
             out_at?: number | null;
+            /** Out Id */
+            out_id: string;
+        };
+        /**
+         * PlaceTransition
+         * @description Move or resize an overlap. What is None stays as it is.
+         */
+        "PlaceTransition-Output": {
+            /** Beats */
+            beats: number | null;
+            /** In At */
+            in_at: number | null;
+            /** In Id */
+            in_id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "place_transition";
+            /** Out At */
+            out_at: number | null;
             /** Out Id */
             out_id: string;
         };
@@ -2443,6 +2774,27 @@ export interface components {
          * @enum {string}
          */
         Processor: "level" | "equaliser";
+        /**
+         * ProposalOut
+         * @description An order, what it is good at, what is left out, and how it weighs.
+         */
+        ProposalOut: {
+            /** Aims */
+            aims: components["schemas"]["Aim"][];
+            appraisal: components["schemas"]["Appraisal"];
+            /**
+             * Gap
+             * @description By which share it may cost more than the best possible for its aim.
+             */
+            gap: number | null;
+            /**
+             * Left Out
+             * @description Titles.
+             */
+            left_out: string[];
+            /** Seats */
+            seats: components["schemas"]["SeatOut"][];
+        };
         /**
          * PutCues
          * @description Cues put in, or others in the place of those with the same ids.
@@ -2565,17 +2917,17 @@ export interface components {
             kind: "remove_cues";
         };
         /**
-         * RemoveEntry
-         * @description Take an entry out of the order.
+         * RemoveEntries
+         * @description Take entries out of the order.
          */
-        RemoveEntry: {
-            /** Entry Id */
-            entry_id: string;
+        RemoveEntries: {
+            /** Entry Ids */
+            entry_ids: string[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            kind: "remove_entry";
+            kind: "remove_entries";
         };
         /**
          * RemoveLoops
@@ -2635,6 +2987,21 @@ export interface components {
             state: components["schemas"]["JobState"];
         };
         /**
+         * ReplaceTrack
+         * @description Use another track in the place of an entry. Its transitions stay by their cues.
+         */
+        ReplaceTrack: {
+            /** Entry Id */
+            entry_id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "replace_track";
+            /** Track Id */
+            track_id: string;
+        };
+        /**
          * ResetTransition
          * @description Forget what was shaped by hand: the transition places and shapes itself again.
          */
@@ -2691,6 +3058,79 @@ export interface components {
              * @enum {string}
              */
             kind: "scale_tempo";
+        };
+        /**
+         * SearchOut
+         * @description A search for orders: how far it is, or what was found.
+         */
+        SearchOut: {
+            /**
+             * Is Current
+             * @description Whether the mix still has the entries that it had then.
+             */
+            is_current: boolean;
+            job: components["schemas"]["JobOut"];
+            present: components["schemas"]["ProposalOut"] | null;
+            /** Proposals */
+            proposals: components["schemas"]["ProposalOut"][];
+            wishes: components["schemas"]["Wishes-Output"];
+        };
+        /**
+         * Seat
+         * @description A place in an order that is to be used: an entry that there is, or a track to come in; how it is counted and
+         *     by how much it is shifted, None for as it is.
+         */
+        "Seat-Input": {
+            /** Count */
+            count?: number | null;
+            /** Entry Id */
+            entry_id?: string | null;
+            /** Key Shift */
+            key_shift?: number | null;
+            /** Track Id */
+            track_id?: string | null;
+        };
+        /**
+         * Seat
+         * @description A place in an order that is to be used: an entry that there is, or a track to come in; how it is counted and
+         *     by how much it is shifted, None for as it is.
+         */
+        "Seat-Output": {
+            /** Count */
+            count: number | null;
+            /** Entry Id */
+            entry_id: string | null;
+            /** Key Shift */
+            key_shift: number | null;
+            /** Track Id */
+            track_id: string | null;
+        };
+        /**
+         * SeatOut
+         * @description A track at its place in an order, and the step from the one before it.
+         */
+        SeatOut: {
+            /** Artist */
+            artist: string;
+            /** Bpm */
+            bpm: number | null;
+            /** Energy */
+            energy: number | null;
+            /**
+             * Is New
+             * @description Whether it comes in from the library.
+             */
+            is_new: boolean;
+            /** Key */
+            key: string | null;
+            seat: components["schemas"]["Seat-Output"];
+            step: components["schemas"]["StepOut"] | null;
+            /** Title */
+            title: string;
+            /** Track Id */
+            track_id: string;
+            /** Walk */
+            walk: number | null;
         };
         /**
          * Section
@@ -2822,6 +3262,21 @@ export interface components {
             kind: "set_key_lock";
         };
         /**
+         * SetKeyShift
+         * @description Move an entry's pitch by semitones.
+         */
+        SetKeyShift: {
+            /** Entry Id */
+            entry_id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_key_shift";
+            /** Semitones */
+            semitones: number;
+        };
+        /**
          * SetLimiting
          * @description Allow the limiter so many dB of each track's peaks.
          */
@@ -2907,6 +3362,12 @@ export interface components {
             kind: "set_trim";
         };
         /**
+         * Shape
+         * @description How the energy is to go over the mix. Steady asks for small steps, the others for a level at each place.
+         * @enum {string}
+         */
+        Shape: "any" | "steady" | "rising" | "wave" | "arc" | "drawn";
+        /**
          * ShapedOut
          * @description A transition as it fits. ``outgoing`` and ``incoming`` are places in the plan's ``sides``.
          */
@@ -2975,6 +3436,79 @@ export interface components {
          * @enum {string}
          */
         SnagKind: "no_grid" | "tempo_leap" | "does_not_fit" | "two_voices" | "not_clear" | "level" | "limiter";
+        /**
+         * SortBy
+         * @description What the order can be sorted by.
+         * @enum {string}
+         */
+        SortBy: "tempo" | "key" | "energy" | "artist" | "title" | "length";
+        /**
+         * SortEntries
+         * @description Sort the order once. What is kept together goes by its first, what is fixed stays.
+         */
+        "SortEntries-Input": {
+            by: components["schemas"]["SortBy"];
+            /**
+             * Falling
+             * @default false
+             */
+            falling: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sort_entries";
+        };
+        /**
+         * SortEntries
+         * @description Sort the order once. What is kept together goes by its first, what is fixed stays.
+         */
+        "SortEntries-Output": {
+            by: components["schemas"]["SortBy"];
+            /**
+             * Falling
+             * @default false
+             */
+            falling: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sort_entries";
+        };
+        /**
+         * StepOut
+         * @description What lies between two neighbours, in numbers and words.
+         */
+        StepOut: {
+            /**
+             * Bend
+             * @description By which share the incoming must play faster to ride at the same tempo.
+             */
+            bend: number | null;
+            /** Energy Words */
+            energy_words: string;
+            /**
+             * Is Leap
+             * @description Whether the tempo is out of reach, however it is counted.
+             */
+            is_leap: boolean;
+            /** Key Words */
+            key_words: string;
+            /**
+             * Pairing
+             * @description The note of a saved pairing of the two; empty where it has none.
+             */
+            pairing: string | null;
+            relation: components["schemas"]["Relation"] | null;
+            /**
+             * Shift
+             * @description The semitones after which the incoming's key would fit.
+             */
+            shift: number;
+            /** Tempo Words */
+            tempo_words: string;
+        };
         /**
          * StraightListOut
          * @description The straightened renders of a track, and the tempo that is suggested; None without a grid.
@@ -3253,7 +3787,43 @@ export interface components {
             start_beat: number;
             /** Start S */
             start_s: number;
+            step: components["schemas"]["StepOut"];
             transition: components["schemas"]["ShapedOut"];
+        };
+        /**
+         * TrialOut
+         * @description What a command would make of a mix.
+         */
+        TrialOut: {
+            /** Id */
+            id: string;
+            plan: components["schemas"]["PlanOut"];
+        };
+        /**
+         * UseOrder
+         * @description Put all of the order as given: entries that have no seat in it are taken out.
+         */
+        "UseOrder-Input": {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "use_order";
+            /** Seats */
+            seats: components["schemas"]["Seat-Input"][];
+        };
+        /**
+         * UseOrder
+         * @description Put all of the order as given: entries that have no seat in it are taken out.
+         */
+        "UseOrder-Output": {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "use_order";
+            /** Seats */
+            seats: components["schemas"]["Seat-Output"][];
         };
         /**
          * VoiceSpan
@@ -3292,6 +3862,180 @@ export interface components {
             markup: boolean;
             /** Title */
             title?: string | null;
+        };
+        /**
+         * Weights
+         * @description How much each thing counts: 0 not at all, 1 as usual, 4 above all.
+         */
+        "Weights-Input": {
+            /**
+             * Artist
+             * @default 1
+             */
+            artist: number;
+            /**
+             * Energy
+             * @default 1
+             */
+            energy: number;
+            /**
+             * Key
+             * @default 1
+             */
+            key: number;
+            /**
+             * Pairing
+             * @default 1
+             */
+            pairing: number;
+            /**
+             * Room
+             * @default 1
+             */
+            room: number;
+            /**
+             * Tempo
+             * @default 1
+             */
+            tempo: number;
+        };
+        /**
+         * Weights
+         * @description How much each thing counts: 0 not at all, 1 as usual, 4 above all.
+         */
+        "Weights-Output": {
+            /**
+             * Artist
+             * @default 1
+             */
+            artist: number;
+            /**
+             * Energy
+             * @default 1
+             */
+            energy: number;
+            /**
+             * Key
+             * @default 1
+             */
+            key: number;
+            /**
+             * Pairing
+             * @default 1
+             */
+            pairing: number;
+            /**
+             * Room
+             * @default 1
+             */
+            room: number;
+            /**
+             * Tempo
+             * @default 1
+             */
+            tempo: number;
+        };
+        /**
+         * Wishes
+         * @description What is wished of an order.
+         *
+         *     ``drawn`` are the points of a shape drawn by hand. ``shifts`` allows to move keys by a semitone. Up to ``leave_out``
+         *     entries may be left out where they fit nowhere; ``length_s`` is a wished length, to be met within ``within_s`` by
+         *     leaving out what does not fit into it.
+         */
+        "Wishes-Input": {
+            /**
+             * Drawn
+             * @default []
+             */
+            drawn: [
+                number,
+                number
+            ][];
+            /**
+             * Leave Out
+             * @default 0
+             */
+            leave_out: number;
+            /** Length S */
+            length_s?: number | null;
+            /** @default wave */
+            shape: components["schemas"]["Shape"];
+            /**
+             * Shifts
+             * @default false
+             */
+            shifts: boolean;
+            /** Start Bpm */
+            start_bpm?: number | null;
+            start_key?: components["schemas"]["Key"] | null;
+            /**
+             * @default {
+             *       "artist": 1,
+             *       "energy": 1,
+             *       "key": 1,
+             *       "pairing": 1,
+             *       "room": 1,
+             *       "tempo": 1
+             *     }
+             */
+            weights: components["schemas"]["Weights-Input"];
+            /**
+             * Within S
+             * @default 120
+             */
+            within_s: number;
+        };
+        /**
+         * Wishes
+         * @description What is wished of an order.
+         *
+         *     ``drawn`` are the points of a shape drawn by hand. ``shifts`` allows to move keys by a semitone. Up to ``leave_out``
+         *     entries may be left out where they fit nowhere; ``length_s`` is a wished length, to be met within ``within_s`` by
+         *     leaving out what does not fit into it.
+         */
+        "Wishes-Output": {
+            /**
+             * Drawn
+             * @default []
+             */
+            drawn: [
+                number,
+                number
+            ][];
+            /**
+             * Leave Out
+             * @default 0
+             */
+            leave_out: number;
+            /** Length S */
+            length_s: number | null;
+            /** @default wave */
+            shape: components["schemas"]["Shape"];
+            /**
+             * Shifts
+             * @default false
+             */
+            shifts: boolean;
+            /** Start Bpm */
+            start_bpm: number | null;
+            start_key: components["schemas"]["Key"] | null;
+            /**
+             * @default {
+             *       "artist": 1,
+             *       "energy": 1,
+             *       "key": 1,
+             *       "pairing": 1,
+             *       "room": 1,
+             *       "tempo": 1
+             *     }
+             */
+            weights: components["schemas"]["Weights-Output"];
+            /**
+             * Within S
+             * @default 120
+             */
+            within_s: number;
         };
     };
     responses: never;
@@ -5511,6 +6255,7 @@ export interface operations {
                 end?: number | null;
                 entry?: string[] | null;
                 click_db?: number | null;
+                trial?: string | null;
             };
             header?: never;
             path: {
@@ -5855,6 +6600,269 @@ export interface operations {
             };
         };
     };
+    get_gap: {
+        parameters: {
+            query?: {
+                search?: string;
+                list_id?: string | null;
+            };
+            header?: never;
+            path: {
+                mix_id: string;
+                entry_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GapOut"];
+                };
+            };
+            /** @description The request cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from this machine's own page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Newer requests of the same kind were served first. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_orders: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SearchOut"] | null;
+                };
+            };
+            /** @description The request cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from this machine's own page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Newer requests of the same kind were served first. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    find_orders: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSearch"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SearchOut"];
+                };
+            };
+            /** @description The request cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from this machine's own page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Newer requests of the same kind were served first. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     redo: {
         parameters: {
             query?: never;
@@ -6051,6 +7059,95 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RenderedOut"];
+                };
+            };
+            /** @description The request cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from this machine's own page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Newer requests of the same kind were served first. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    try_command: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Input"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Input"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Input"] | components["schemas"]["UseOrder-Input"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PlaceTransition-Input"] | components["schemas"]["SetTempoPolicy"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver"] | components["schemas"]["ResetTransition"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"];
                 };
             };
             /** @description The request cannot be read. */

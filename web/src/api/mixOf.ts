@@ -1,19 +1,22 @@
-import type { Mix, MixAnswer } from './types'
+import type { components } from './schema'
+import type { Mix, MixAnswer, Plan } from './types'
 
-/** A mix as the page works with it: each transition has its curves, which an answer holds once for all that are alike. */
+/** A mix as the page works with it. */
 export function mixOf(answer: MixAnswer): Mix {
-  const { sides, transitions, ...plan } = answer.plan
+  return { ...answer, plan: planOf(answer.plan) }
+}
+
+/** A plan as the page works with it: each transition has its curves, which an answer holds once for all alike. */
+export function planOf(answer: components['schemas']['PlanOut']): Plan {
+  const { sides, transitions, ...plan } = answer
   return {
-    ...answer,
-    plan: {
-      ...plan,
-      transitions: transitions.map((planned) => {
-        const { outgoing, incoming, ...placed } = planned.transition
-        return {
-          ...planned,
-          transition: { ...placed, outgoing: sides[outgoing]!, incoming: sides[incoming]! },
-        }
-      }),
-    },
+    ...plan,
+    transitions: transitions.map((planned) => {
+      const { outgoing, incoming, ...placed } = planned.transition
+      return {
+        ...planned,
+        transition: { ...placed, outgoing: sides[outgoing]!, incoming: sides[incoming]! },
+      }
+    }),
   }
 }

@@ -9,6 +9,10 @@ const TYPE = 'text/tracks'
 export const dragged = (event: DragEvent) => JSON.parse(event.dataTransfer?.getData(TYPE) || '[]') as string[]
 export const carriesTracks = (event: DragEvent) => event.dataTransfer?.types.includes(TYPE) ?? false
 
+/** Have a drag carry tracks. */
+export const carry = (event: DragEvent, ids: readonly string[]) =>
+  event.dataTransfer?.setData(TYPE, JSON.stringify(ids))
+
 /** Let a drag be dropped here. What else listens takes dropped files, and refuses all that is none. */
 export function accept(event: DragEvent) {
   event.preventDefault()
@@ -29,7 +33,7 @@ export function useListOrder(options: {
 
   function start(event: DragEvent, id: string) {
     const some = selection.chosen.value.has(id) ? selection.list.value : [id]
-    event.dataTransfer?.setData(TYPE, JSON.stringify(some))
+    carry(event, some)
   }
 
   function over(event: DragEvent, id: string) {

@@ -12,12 +12,12 @@ type News =
   | { type: 'library' }
   | { type: 'track'; id: string; version: number }
   | { type: 'mix'; id: string; version: number | null }
-  | { type: 'job'; kind: 'analyse' | 'render' | 'straighten'; subject: string; state: string }
+  | { type: 'job'; kind: 'analyse' | 'render' | 'straighten' | 'order'; subject: string; state: string }
 
 export type Line = 'open' | 'connecting' | 'lost'
 
 /** Where the jobs about a mix or a track are listed. */
-const JOB_LISTS = { render: 'renders', straighten: 'straight' }
+const JOB_LISTS = { render: 'renders', straighten: 'straight', order: 'orders' }
 const TRY_AGAIN_MS = 1500
 /** The list of tracks may be long: while analyses run it is looked at no more often. */
 const LIST_EVERY_MS = 1000

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import type { TrackTable } from '../api/types'
 import { bucketFor } from '../composables/useTrackPictures'
-import { matching, rowsOf, sorted } from './trackTable'
+import { matching, rowsOf } from './trackTable'
 
 const table = {
   id: ['a', 'b', 'c'],
@@ -27,12 +27,6 @@ describe('the table of tracks', () => {
     expect(tracks.map((t) => t.id)).toEqual(['a', 'b', 'c'])
     expect(tracks.map((t) => t.analysis?.progress)).toEqual([undefined, 0.5, undefined])
     expect(matching(tracks, '12a').map((t) => t.title)).toEqual(['Moss 10'])
-  })
-
-  it('sorts numbers as numbers, names as people do, and unknowns last', () => {
-    expect(sorted(tracks, 'bpm', true).map((t) => t.bpm)).toEqual([98, 120, null])
-    expect(sorted(tracks, 'bpm', false).map((t) => t.bpm)).toEqual([120, 98, null])
-    expect(sorted(tracks, 'title', true).map((t) => t.title)).toEqual(['Fougère', 'moss 9', 'Moss 10'])
   })
 })
 

@@ -40,10 +40,6 @@ export interface ListedTrack {
   text: string
 }
 
-export type Column = 'title' | 'artist' | 'bpm'
-
-const collator = new Intl.Collator('en', { numeric: true, sensitivity: 'base' })
-
 /** The rows of a table that came as columns. */
 export function rowsOf(table: TrackTable): ListedTrack[] {
   return table.id.map((id, i) => {
@@ -93,19 +89,6 @@ export function matching(tracks: readonly ListedTrack[], search: string): readon
   const words = fold(search).split(/\s+/).filter(Boolean)
   if (!words.length) return tracks
   return tracks.filter((t) => words.every((w) => t.text.includes(w)))
-}
-
-/** The tracks in the order of a column; those without a value come last either way. */
-export function sorted(tracks: readonly ListedTrack[], column: Column, rising: boolean): ListedTrack[] {
-  const sign = rising ? 1 : -1
-  return [...tracks].sort((a, b) => {
-    const x = a[column]
-    const y = b[column]
-    if (x === null || y === null) return Number(x === null) - Number(y === null)
-    return (
-      sign * (typeof x === 'number' && typeof y === 'number' ? x - y : collator.compare(String(x), String(y)))
-    )
-  })
 }
 
 /** Lower case without accents, so that a search need not have them. */

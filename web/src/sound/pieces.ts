@@ -69,26 +69,28 @@ export function mixPiece(mix: Mix): Piece {
   }
 }
 
-/** A transition with some beats around it: both sides, or one alone. */
+/** A transition with some beats around it: both sides, or one alone; of a trial of the mix, where one is named. */
 export function transitionPiece(
-  mix: Mix,
+  mix: Pick<Mix, 'id' | 'plan'>,
   clock: Clock,
   transition: PlannedTransition,
   heard: Heard,
   clickDb?: number,
+  trial?: string,
 ): Piece {
   const out = mix.plan.entries[transition.index]!
   const into = mix.plan.entries[transition.index + 1]!
   const start = frameAt(clock, transition.start_beat - AROUND_BEATS)
   const end = Math.min(mix.plan.frames, frameAt(clock, transition.end_beat + AROUND_BEATS))
   const only = heard === 'both' ? '' : `&entry=${(heard === 'outgoing' ? out : into).id}`
+  const as = trial === undefined ? '' : `&trial=${trial}`
   return {
     kind: 'mix',
-    id: mix.id,
+    id: trial === undefined ? mix.id : `${mix.id} tried as ${trial}`,
     label: labelOf(out, into, heard),
     start,
     end,
-    url: (from) => `/api/mixes/${mix.id}/audio?start=${from}&end=${end}${only}${clicking(clickDb)}`,
+    url: (from) => `/api/mixes/${mix.id}/audio?start=${from}&end=${end}${only}${clicking(clickDb)}${as}`,
     loops: end - start < LONGEST_KEPT_S * RATE,
   }
 }

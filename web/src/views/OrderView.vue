@@ -1,41 +1,261 @@
 <script setup lang="ts">
 import { useVirtualList } from '@vueuse/core'
-import { computed } from 'vue'
+import { Button, Dropdown, Menu, MenuItem } from 'ant-design-vue'
+import { computed, defineAsyncComponent, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import type { Entry, SortBy } from '../api/types'
 import EntryRow from '../components/order/EntryRow.vue'
 import LibraryShelf from '../components/order/LibraryShelf.vue'
-import TempoProfile from '../components/order/TempoProfile.vue'
+import OrderProfiles from '../components/order/OrderProfiles.vue'
+import GlyphIcon from '../components/shared/GlyphIcon.vue'
 import MixStates from '../components/shell/MixStates.vue'
+import { useKeyNotation } from '../composables/preferences'
+import { useEntryActions } from '../composables/useEntryActions'
+import { useKeys } from '../composables/useKeys'
+import { accept, carriesTracks, dragged } from '../composables/useListOrder'
 import { useRowDrag } from '../composables/useRowDrag'
+import { useSelection } from '../composables/useSelection'
+import { transitionPiece } from '../sound/pieces'
+import { useFresh } from '../stores/fresh'
+import { useListening } from '../stores/listening'
 import { useMix } from '../stores/mix'
+import { bpm } from '../time/format'
+import { pointOfEntry, rangesOf } from '../time/profile'
 
-const ROW = 82
+const FindOrder = defineAsyncComponent(() => import('../components/order/FindOrder.vue'))
+
+const ROW = 94
+const LINE = 50
 /** Rows that are drawn beyond those in view. */
-const SPARE = 4
+const SPARE = 3
+const COLUMN = 60
+const SORTS: { by: SortBy; falling: boolean; label: string }[] = [
+  { by: 'tempo', falling: false, label: 'Tempo, rising' },
+  { by: 'tempo', falling: true, label: 'Tempo, falling' },
+  { by: 'key', falling: false, label: 'Key, round the circle of fifths' },
+  { by: 'energy', falling: false, label: 'Energy, rising' },
+  { by: 'energy', falling: true, label: 'Energy, falling' },
+  { by: 'artist', falling: false, label: 'Artist' },
+  { by: 'title', falling: false, label: 'Title' },
+  { by: 'length', falling: false, label: 'Length, the shortest first' },
+]
 
 const mix = useMix()
+const listening = useListening()
+const fresh = useFresh()
+const route = useRoute()
+const router = useRouter()
+const { keyOf } = useKeyNotation()
+
 const entries = computed(() => mix.plan?.entries ?? [])
-const { list, containerProps, wrapperProps } = useVirtualList(entries, { itemHeight: ROW, overscan: SPARE })
+const ids = computed(() => entries.value.map((e) => e.id))
+const { list, containerProps, wrapperProps, scrollTo } = useVirtualList(entries, {
+  itemHeight: ROW,
+  overscan: SPARE,
+})
+const selection = useSelection(ids)
+const actions = useEntryActions(selection.list)
+const chosen = computed(() => entries.value.find((e) => e.id === selection.cursor.value))
+const points = computed(() => entries.value.map((e) => pointOfEntry(e, e.key && keyOf(e))))
+const ranges = computed(() => rangesOf(points.value))
+const isNew = computed(() => new Set(fresh.places))
+
+const what = ref('all')
+const replacing = ref<Entry>()
+/** The search for orders has an address of its own: a reload returns to it. */
+const finding = computed({
+  get: () => route.query.find !== undefined,
+  set: (on) => void router.replace({ query: on ? { find: null } : {} }),
+})
 
 const { held, drag, shiftOf } = useRowDrag({
   box: containerProps.ref,
   rowHeight: ROW,
   count: computed(() => entries.value.length),
-  move: (from, to) => void mix.send({ kind: 'move_entry', entry_id: entries.value[from]!.id, to }),
+  along: (index) => {
+    const entry = entries.value[index]!
+    const some = selection.chosen.value.has(entry.id) ? selection.list.value : [entry.id]
+    return withTheirGroups(some)
+  },
+  move: (rows, to) =>
+    void actions.move(
+      rows.map((i) => entries.value[i]!.id),
+      to,
+    ),
 })
+
+/** The places of entries and of all that is kept together with them. */
+function withTheirGroups(some: readonly string[]): number[] {
+  const rows = new Set(entries.value.filter((e) => some.includes(e.id)).map((e) => e.index))
+  for (const row of rows) {
+    for (let i = row; entries.value[i]?.with_next; i++) rows.add(i + 1)
+    for (let i = row - 1; entries.value[i]?.with_next; i--) rows.add(i)
+  }
+  return [...rows].sort((a, b) => a - b)
+}
+
+function choose(event: MouseEvent, entry: Entry) {
+  if (
+    (event.target as Element).closest('button, a, input, [role=switch]') &&
+    !event.shiftKey &&
+    !event.ctrlKey
+  )
+    return
+  selection.choose(entry.id, { add: event.ctrlKey || event.metaKey, range: event.shiftKey })
+}
+
+/** Move what the keys are on; a row out of view comes into it. */
+function step(by: number, range: boolean) {
+  const place = selection.move(by, range)
+  const box = containerProps.ref.value
+  if (place === undefined || !box) return
+  const top = place * ROW
+  if (top < box.scrollTop || top + ROW > box.scrollTop + box.clientHeight) scrollTo(Math.max(0, place - 1))
+}
+
+function hearAfter(entry = chosen.value) {
+  const planned = entry && mix.plan?.transitions[entry.index]
+  if (mix.mix && mix.clock && planned) listening.play(transitionPiece(mix.mix, mix.clock, planned, 'both'))
+}
+
+function bridge(entry: Entry) {
+  selection.choose(entry.id)
+  replacing.value = undefined
+  what.value = 'fits'
+}
+
+function goToNew() {
+  const place = fresh.places[0]
+  if (place !== undefined)
+    void router.push({ name: 'transitions', params: { ...route.params, number: place + 1 } })
+}
+
+/** Tracks that are dropped below the rows come in at the end. */
+function dropAtEnd(event: DragEvent) {
+  if (!carriesTracks(event)) return
+  accept(event)
+  const track_ids = dragged(event)
+  if (track_ids.length) void mix.send({ kind: 'add_tracks', track_ids })
+}
+
+watch(
+  () => mix.mix?.id,
+  () => selection.none(),
+)
+
+useKeys('Running order', [
+  {
+    keys: ['ArrowUp', 'ArrowDown'],
+    shown: '↑ ↓',
+    label: 'Choose a row; with shift, more of them',
+    run: (event) => step(event.key === 'ArrowDown' ? 1 : -1, event.shiftKey),
+  },
+  {
+    keys: ['ctrl+arrowup', 'ctrl+arrowdown'],
+    shown: 'Ctrl ↑ ↓',
+    label: 'Move what is chosen',
+    run: (event) => actions.shift(event.key === 'ArrowDown' ? 1 : -1),
+  },
+  { keys: ['ctrl+a'], label: 'Choose all', run: () => selection.all() },
+  { keys: ['l'], label: 'Hear the transition after it', run: () => hearAfter() },
+  { keys: ['b'], label: 'What bridges the gap after it', run: () => chosen.value && bridge(chosen.value) },
+  { keys: ['t'], label: 'Keep together, or no more', run: () => actions.toggleKept() },
+  { keys: ['f'], label: 'Fix its place, or let it go', run: () => actions.toggleFixed() },
+  { keys: ['d'], label: 'Put in once more', run: () => void actions.duplicate() },
+  { keys: ['Delete', 'Backspace'], shown: 'Delete', label: 'Take out', run: () => void actions.remove() },
+  { keys: ['n'], label: 'Go to the next new transition', run: goToNew },
+])
 </script>
 
 <template>
   <MixStates>
-    <div class="order">
-      <section class="list" aria-label="Running order">
+    <FindOrder v-if="finding && entries.length > 1" @close="finding = false" />
+    <div v-else class="order">
+      <section
+        class="list"
+        aria-label="Running order"
+        @dragover="carriesTracks($event) && accept($event)"
+        @drop="dropAtEnd"
+      >
         <div v-if="!entries.length" class="empty">
           <h2>Nothing in this mix yet</h2>
-          <p>Add tracks from the library on the right. They play in the order in which they stand here.</p>
+          <p>
+            Add tracks from the library on the right, or drag them here. They play in the order in which they
+            stand; with a few of them in, the program can find good orders.
+          </p>
         </div>
         <template v-else>
+          <div class="tools" role="toolbar" aria-label="The order">
+            <Button type="primary" size="small" :disabled="entries.length < 2" @click="finding = true"
+              >Find an order</Button
+            >
+            <Dropdown :trigger="['click']">
+              <Button size="small">Sort <GlyphIcon name="down" :size="12" /></Button>
+              <template #overlay>
+                <Menu>
+                  <MenuItem
+                    v-for="s in SORTS"
+                    :key="s.label"
+                    @click="mix.send({ kind: 'sort_entries', by: s.by, falling: s.falling })"
+                    >{{ s.label }}</MenuItem
+                  >
+                </Menu>
+              </template>
+            </Dropdown>
+            <template v-if="actions.some.value.length">
+              <span class="soft chosen-count">{{ actions.some.value.length }} chosen</span>
+              <Button
+                v-if="actions.isTogether.value || actions.isKept.value"
+                size="small"
+                title="T"
+                @click="actions.keep(false)"
+                >Together no more</Button
+              >
+              <Button
+                v-if="actions.some.value.length > 1 && !actions.isTogether.value"
+                size="small"
+                title="T"
+                @click="actions.keep(true)"
+                ><GlyphIcon name="together" :size="13" /> Keep together</Button
+              >
+              <Button
+                v-if="actions.some.value.length === 1"
+                size="small"
+                title="F"
+                @click="actions.toggleFixed()"
+                ><GlyphIcon name="pin" :size="13" /> {{ actions.isFixed.value ? 'Let go' : 'Fix' }}</Button
+              >
+              <Button size="small" title="D" @click="actions.duplicate()">Once more</Button>
+              <Button size="small" danger title="Delete" @click="actions.remove()">Take out</Button>
+            </template>
+            <span class="gap" />
+            <span v-if="fresh.places.length" class="fresh" role="status">
+              {{
+                fresh.places.length === 1
+                  ? 'One transition is new'
+                  : `${fresh.places.length} transitions are new`
+              }}
+              <Button type="link" size="small" title="N" @click="goToNew">Look at them</Button>
+              <button type="button" class="dismiss" aria-label="They are fine" @click="fresh.seen()">
+                <GlyphIcon name="close" :size="12" />
+              </button>
+            </span>
+          </div>
           <div class="head" aria-hidden="true">
-            <span /><span /><span>Track</span><span>BPM</span><span>Key lock</span><span>Gain</span
-            ><span>Starts</span><span class="profile-head">Tempo</span>
+            <span /><span /><span>Track</span><span>BPM</span><span>Key, shift</span><span>Lock</span
+            ><span>Gain</span><span class="starts">Starts</span><span />
+            <span class="scales">
+              <span
+                >Tempo<br />{{ bpm(Math.round(ranges.bpm.low)) }}–{{ bpm(Math.round(ranges.bpm.high)) }}</span
+              >
+              <span>Key<br />by fifths</span>
+              <span
+                >Energy<br />{{ Math.round(ranges.energy.low * 100) }}–{{
+                  Math.round(ranges.energy.high * 100)
+                }}
+                %</span
+              >
+            </span>
           </div>
           <div v-bind="containerProps" class="box">
             <div class="body" v-bind="wrapperProps">
@@ -44,27 +264,48 @@ const { held, drag, shiftOf } = useRowDrag({
                   v-for="item in list"
                   :key="item.data.id"
                   :entry="item.data"
-                  :index="item.index"
                   :count="entries.length"
-                  :class="{ held: held === item.index, moving: held !== undefined }"
+                  :chosen="selection.chosen.value.has(item.data.id)"
+                  :actions="actions"
+                  :is-new="isNew.has(item.index)"
+                  :class="{ held: held.has(item.index), moving: held.size > 0 }"
                   :style="{ height: `${ROW}px`, transform: `translateY(${shiftOf(item.index)}px)` }"
                   @grab="(event) => drag(event, item.index)"
+                  @choose="(event) => choose(event, item.data)"
+                  @bridge="bridge(item.data)"
+                  @replace="replacing = item.data"
                 />
               </ol>
-              <TempoProfile :entries="entries" :shown="list.map((i) => i.index)" :row-height="ROW" />
+              <OrderProfiles
+                :points="points"
+                :ranges="ranges"
+                :shown="list.map((i) => i.index)"
+                :row-height="ROW"
+                :line-height="LINE"
+                :column="COLUMN"
+              />
             </div>
           </div>
         </template>
       </section>
-      <LibraryShelf class="shelf" />
+      <LibraryShelf
+        v-model:what="what"
+        class="shelf"
+        :chosen="chosen"
+        :replacing="replacing"
+        @replaced="replacing = undefined"
+      />
     </div>
   </MixStates>
 </template>
 
 <style scoped>
 .order {
+  --order-columns: 20px 44px minmax(90px, 1fr) 104px 76px 32px 92px 40px 30px;
+  --order-gap: 7px;
+
   display: grid;
-  grid-template-columns: 1fr 300px;
+  grid-template-columns: 1fr 264px;
   height: 100%;
 }
 
@@ -75,14 +316,54 @@ const { held, drag, shiftOf } = useRowDrag({
   min-height: 0;
 }
 
+.list .tools {
+  padding: 0 10px;
+  background: var(--ground);
+}
+
+.chosen-count {
+  margin-left: 8px;
+}
+
+.fresh {
+  display: flex;
+  align-items: center;
+  gap: 4px;
+  padding-left: 10px;
+  border-radius: var(--radius);
+  background: var(--fern-soft);
+  color: var(--fern);
+}
+
+.dismiss {
+  padding: 4px 8px;
+  border: 0;
+  background: none;
+  color: inherit;
+  cursor: pointer;
+}
+
 .head {
   display: grid;
-  grid-template-columns: 26px 30px minmax(130px, 1fr) 118px 62px 104px 64px 104px;
-  gap: 10px;
-  padding: 10px 16px 6px 10px;
+  grid-template-columns: var(--order-columns) 180px;
+  align-items: end;
+  gap: var(--order-gap);
+  padding: 0 12px 4px 8px;
   border-bottom: 1px solid var(--line-strong);
   color: var(--ink-soft);
   font-size: 12px;
+  line-height: 1.25;
+}
+
+.scales {
+  display: grid;
+  grid-template-columns: repeat(3, 60px);
+  padding-left: 6px;
+  white-space: nowrap;
+}
+
+.starts {
+  text-align: right;
 }
 
 .box {
@@ -92,7 +373,7 @@ const { held, drag, shiftOf } = useRowDrag({
 
 .body {
   display: grid;
-  grid-template-columns: 1fr 114px;
+  grid-template-columns: 1fr 184px;
 }
 
 .rows {
@@ -125,17 +406,10 @@ const { held, drag, shiftOf } = useRowDrag({
 
 @media (max-width: 1180px) {
   .order {
-    grid-template-columns: 1fr 232px;
-  }
+    --order-columns: 18px 42px minmax(80px, 1fr) 90px 72px 30px 84px 36px 28px;
+    --order-gap: 5px;
 
-  .head {
-    grid-template-columns: 22px 30px minmax(90px, 1fr) 106px 46px 92px 44px 130px;
-    gap: 6px;
-    padding: 10px 0 6px 6px;
-  }
-
-  .profile-head {
-    padding-left: 40px;
+    grid-template-columns: 1fr 220px;
   }
 }
 
@@ -149,9 +423,10 @@ const { held, drag, shiftOf } = useRowDrag({
     overflow-x: auto;
   }
 
+  .list .tools,
   .head,
   .box {
-    min-width: 620px;
+    min-width: 720px;
   }
 }
 </style>

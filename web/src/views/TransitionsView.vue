@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { Button, Segmented, Switch, Tooltip } from 'ant-design-vue'
-import { computed, ref, useTemplateRef, watch } from 'vue'
+import { computed, onScopeDispose, ref, useTemplateRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import CourseRibbon from '../components/shared/CourseRibbon.vue'
 import GlyphIcon from '../components/shared/GlyphIcon.vue'
@@ -13,6 +13,7 @@ import { useKeys } from '../composables/useKeys'
 import { useSides } from '../composables/useSides'
 import type { Place, Snap } from '../composables/usePlacing'
 import { RATE } from '../sound/player'
+import { useFresh } from '../stores/fresh'
 import { useListening } from '../stores/listening'
 import { useMix } from '../stores/mix'
 
@@ -32,6 +33,7 @@ const route = useRoute()
 const router = useRouter()
 const mix = useMix()
 const listening = useListening()
+const fresh = useFresh()
 const stage = useTemplateRef('stage')
 
 const snap = ref<Snap>('bar')
@@ -57,6 +59,16 @@ function choose(next: number) {
   void router.replace({ params: { ...route.params, number: next + 1 } })
 }
 
+/** A new transition that somebody has come to is seen when they go on; the others wait. */
+const othersNew = computed(() => fresh.places.filter((place) => place !== index.value))
+watch(index, (_, left) => fresh.seen(left))
+onScopeDispose(() => fresh.seen(index.value))
+
+function nextNew() {
+  const after = othersNew.value.find((place) => place > index.value) ?? othersNew.value[0]
+  if (after !== undefined) choose(after)
+}
+
 function hear(heard: Heard, fromSeconds?: number) {
   if (!mix.mix || !mix.clock || !planned.value) return
   const piece = transitionPiece(mix.mix, mix.clock, planned.value, heard, clicks.value)
@@ -79,6 +91,7 @@ useKeys('Transitions', [
   ...HEARD.map((h) => ({ keys: [h.key], label: `Hear ${h.label.toLowerCase()}`, run: () => hear(h.value) })),
   { keys: ['n'], label: 'Next transition', run: () => choose(index.value + 1) },
   { keys: ['p'], label: 'Previous transition', run: () => choose(index.value - 1) },
+  { keys: ['m'], label: 'Next new transition', run: nextNew },
   { keys: ['k'], label: 'Click on the beats', run: () => (click.value = !click.value) },
   { keys: ['+', '='], shown: '+', label: 'Larger', run: () => stage.value?.zoom(1.5) },
   { keys: ['-'], shown: '−', label: 'Smaller', run: () => stage.value?.zoom(1 / 1.5) },
@@ -110,6 +123,9 @@ useKeys('Transitions', [
             <Button aria-label="Next transition" :disabled="index === count - 1" @click="choose(index + 1)"
               ><GlyphIcon name="right"
             /></Button>
+          </Tooltip>
+          <Tooltip v-if="othersNew.length" title="The next that was made new by a change of the order (M)">
+            <Button size="small" @click="nextNew">{{ othersNew.length }} new</Button>
           </Tooltip>
           <span class="gap" />
           <span class="hear" role="group" aria-label="Listen">

@@ -1,48 +1,51 @@
 <script setup lang="ts">
-import { Button, Dropdown, Menu, MenuDivider, MenuItem, Switch } from 'ant-design-vue'
-import { computed, ref } from 'vue'
-import { useRoute } from 'vue-router'
+import { Button, Switch, Tooltip } from 'ant-design-vue'
+import { computed } from 'vue'
 import type { Entry } from '../../api/types'
-import { useSnags } from '../../composables/useSnags'
+import { useKeyNotation } from '../../composables/preferences'
+import { LAST, type EntryActions } from '../../composables/useEntryActions'
+import { accept, carriesTracks, dragged } from '../../composables/useListOrder'
 import { useMix } from '../../stores/mix'
 import { hueOf } from '../../theme/hues'
-import { barsLong, bpm, clockTime } from '../../time/format'
+import { bpm, clockTime } from '../../time/format'
+import { semitones } from '../../time/steps'
 import GlyphIcon from '../shared/GlyphIcon.vue'
 import NumberField from '../shared/NumberField.vue'
+import EntryMenu from './EntryMenu.vue'
+import MeetingRow from './MeetingRow.vue'
 
-const COUNTS = [
-  { count: 0.5, label: 'Half: one beat for each two of its own' },
-  { count: 1, label: 'As it is' },
-  { count: 2, label: 'Double: two beats for each of its own' },
-]
+/** An entry of the running order, and how it meets the next. */
+const props = defineProps<{
+  entry: Entry
+  count: number
+  chosen: boolean
+  actions: EntryActions
+  /** Whether the transition to the next was made anew and nobody has looked at it yet. */
+  isNew: boolean
+}>()
+const emit = defineEmits<{
+  grab: [event: PointerEvent]
+  choose: [event: MouseEvent]
+  bridge: []
+  replace: []
+}>()
 
-const props = defineProps<{ entry: Entry; index: number; count: number }>()
-defineEmits<{ grab: [event: PointerEvent] }>()
-const menu = ref(false)
 const mix = useMix()
-const route = useRoute()
+const { keyOf } = useKeyNotation()
 
 const hue = computed(() => hueOf(props.entry.index))
-const transition = computed(() => mix.plan?.transitions[props.entry.index])
+const planned = computed(() => mix.plan?.transitions[props.entry.index])
+const before = computed(() => mix.plan?.entries[props.entry.index - 1])
 const next = computed(() => mix.plan?.entries[props.entry.index + 1])
-const summary = computed(() => {
-  const t = transition.value
-  if (!t || !next.value) return ''
-  const tempo =
-    Math.abs(props.entry.home_bpm - next.value.home_bpm) < 0.005
-      ? `${bpm(props.entry.home_bpm)} BPM`
-      : `${bpm(props.entry.home_bpm)} → ${bpm(next.value.home_bpm)} BPM`
-  const what =
-    t.transition.kind === 'cut' ? 'clean cut' : `${barsLong(t.transition.beats, props.entry.bar)} overlap`
-  return `${what} · ${tempo}`
+const isKept = computed(() => props.entry.with_next || !!before.value?.with_next)
+const fixedWords = computed(() => {
+  const place = props.entry.fixed
+  if (place === null) return ''
+  return place === LAST ? 'Fixed as the last' : place === 1 ? 'Fixed as the first' : `Fixed at place ${place}`
 })
-const all = useSnags()
-const snags = computed(() =>
-  all.value.filter((s) => s.transition === props.entry.index || s.entry === props.entry.index),
-)
 
-function move(by: number) {
-  void mix.send({ kind: 'move_entry', entry_id: props.entry.id, to: props.index + by })
+function setPlace(number: number) {
+  return mix.send({ kind: 'move_entries', entry_ids: [props.entry.id], to: number - 1 })
 }
 
 function setGain(db: number | null) {
@@ -52,23 +55,63 @@ function setGain(db: number | null) {
 function setTempo(tempo: number | null) {
   return mix.send({ kind: 'set_home_tempo', entry_id: props.entry.id, bpm: tempo })
 }
+
+function setShift(shift: number) {
+  return mix.send({ kind: 'set_key_shift', entry_id: props.entry.id, semitones: Math.round(shift) })
+}
+
+/** Tracks that are dropped on a row come in before it. */
+function drop(event: DragEvent) {
+  if (!carriesTracks(event)) return
+  accept(event)
+  const ids = dragged(event)
+  if (ids.length) void mix.send({ kind: 'add_tracks', track_ids: ids, at: props.entry.index })
+}
 </script>
 
 <template>
-  <li class="entry" :data-entry="entry.id" :aria-label="`${index + 1}. ${entry.title}`">
-    <div class="line">
+  <li
+    class="entry"
+    :data-entry="entry.id"
+    :aria-label="`${entry.index + 1}. ${entry.title}`"
+    :aria-current="chosen || undefined"
+    @click="emit('choose', $event)"
+    @dragover="carriesTracks($event) && accept($event)"
+    @drop="drop"
+  >
+    <div class="line" :class="{ chosen, 'kept-on': entry.with_next, 'kept-from': before?.with_next }">
       <button
         type="button"
         class="grip"
         :aria-label="`Move ${entry.title}: drag, or up and down keys`"
         data-own-keys
-        @pointerdown="(event) => $emit('grab', event)"
-        @keydown.up.prevent="index > 0 && move(-1)"
-        @keydown.down.prevent="index < count - 1 && move(1)"
+        @pointerdown="(event) => emit('grab', event)"
+        @keydown.up.prevent="entry.index > 0 && setPlace(entry.index)"
+        @keydown.down.prevent="entry.index < count - 1 && setPlace(entry.index + 2)"
       >
         <GlyphIcon name="grip" />
       </button>
-      <span class="number" :style="{ background: hue.strong, color: hue.on }">{{ index + 1 }}</span>
+      <span class="place" :style="{ '--hue': hue.strong, '--on': hue.on }">
+        <NumberField
+          class="number"
+          :value="entry.index + 1"
+          :min="1"
+          :max="count"
+          :step="1"
+          :label="`Place of ${entry.title}`"
+          :send="setPlace"
+        />
+        <Tooltip v-if="entry.fixed !== null" :title="`${fixedWords}: click to let it go`">
+          <button
+            type="button"
+            class="pin"
+            :aria-label="`${fixedWords}: let ${entry.title} go`"
+            @click.stop="actions.fix(entry, null)"
+          >
+            <GlyphIcon name="pin" :size="13" />
+          </button>
+        </Tooltip>
+      </span>
       <div class="names">
         <strong class="clip" :title="entry.title">{{ entry.title }}</strong>
         <span class="clip soft" :title="entry.artist">{{ entry.artist || '–' }}</span>
@@ -96,12 +139,33 @@ function setTempo(tempo: number | null) {
           entry.count === 1 ? 'own' : entry.count === 2 ? 'double' : 'half'
         }}</span>
       </div>
-      <Switch
-        size="small"
-        :checked="entry.key_lock"
-        :aria-label="`Key lock of ${entry.title}`"
-        @change="(on) => mix.send({ kind: 'set_key_lock', entry_id: entry.id, key_lock: Boolean(on) })"
-      />
+      <div class="key">
+        <span
+          class="name"
+          :title="entry.key_shift ? `Shifted by ${semitones(entry.key_shift)} semitones` : 'Its key'"
+          >{{ keyOf(entry) }}</span
+        >
+        <NumberField
+          class="shift"
+          :class="{ moved: entry.key_shift }"
+          :value="entry.key_shift"
+          :min="-6"
+          :max="6"
+          :step="1"
+          :digits="0"
+          :label="`Key shift of ${entry.title} in semitones`"
+          :send="setShift"
+        />
+      </div>
+      <Tooltip :title="entry.key_shift ? 'A key that is shifted is kept whatever the tempo does' : ''">
+        <Switch
+          size="small"
+          :checked="entry.key_lock || entry.key_shift !== 0"
+          :disabled="entry.key_shift !== 0"
+          :aria-label="`Key lock of ${entry.title}`"
+          @change="(on) => mix.send({ kind: 'set_key_lock', entry_id: entry.id, key_lock: Boolean(on) })"
+        />
+      </Tooltip>
       <div class="gain">
         <NumberField
           class="db"
@@ -124,49 +188,17 @@ function setTempo(tempo: number | null) {
         <span v-else class="faint" :title="entry.gain_why">dB</span>
       </div>
       <span class="starts">{{ clockTime(entry.start_s) }}</span>
-      <button
-        v-if="!menu"
-        type="button"
-        class="dots"
-        :aria-label="`More for ${entry.title}`"
-        aria-haspopup="menu"
-        @click="menu = true"
-      >
-        <GlyphIcon name="more" />
-      </button>
-      <Dropdown v-else v-model:open="menu" :trigger="['click']" placement="bottomRight">
-        <button type="button" class="dots" :aria-label="`More for ${entry.title}`" aria-expanded="true">
-          <GlyphIcon name="more" />
-        </button>
-        <template #overlay>
-          <Menu>
-            <MenuItem
-              v-for="option in COUNTS"
-              :key="option.count"
-              :disabled="entry.count === option.count"
-              @click="mix.send({ kind: 'set_count', entry_id: entry.id, count: option.count })"
-            >
-              {{ option.label }}
-            </MenuItem>
-            <MenuDivider />
-            <MenuItem key="remove" danger @click="mix.send({ kind: 'remove_entry', entry_id: entry.id })"
-              >Take out of the mix</MenuItem
-            >
-          </Menu>
-        </template>
-      </Dropdown>
+      <EntryMenu :entry="entry" :actions="actions" :is-kept="isKept" @replace="emit('replace')" />
     </div>
-    <div v-if="transition" class="meeting">
-      <RouterLink
-        :to="{ name: 'transitions', params: { mix: String(route.params.mix), number: entry.index + 1 } }"
-      >
-        {{ summary }}
-      </RouterLink>
-      <span v-if="snags.length" class="snag" :title="snags.map((s) => s.message).join('\n')"
-        ><GlyphIcon name="flag" :size="13" />
-        {{ snags.length === 1 ? 'a snag' : `${snags.length} snags` }}</span
-      >
-    </div>
+    <MeetingRow
+      v-if="planned && next"
+      :planned="planned"
+      :out="entry"
+      :into="next"
+      :is-new="isNew"
+      :is-kept="entry.with_next"
+      @bridge="emit('bridge')"
+    />
   </li>
 </template>
 
@@ -176,15 +208,43 @@ function setTempo(tempo: number | null) {
 }
 
 .line {
+  position: relative;
   display: grid;
-  grid-template-columns: 26px 30px minmax(130px, 1fr) 118px 62px 104px 44px 32px;
+  grid-template-columns: var(--order-columns);
   align-items: center;
-  gap: 10px;
-  height: 52px;
-  padding: 0 0 0 10px;
+  gap: var(--order-gap);
+  height: 50px;
+  padding-left: 8px;
   border: 1px solid var(--line);
   border-width: 1px 0;
   background: var(--sheet);
+}
+
+.line.chosen {
+  background: var(--fern-soft);
+}
+
+/* Those that are kept together stand in one bracket. */
+.line.kept-on::before,
+.line.kept-from::before {
+  position: absolute;
+  top: -1px;
+  bottom: -1px;
+  left: 3px;
+  width: 10px;
+  border-left: 3px solid var(--fern);
+  content: '';
+  pointer-events: none;
+}
+
+.line.kept-on:not(.kept-from)::before {
+  top: 5px;
+  border-top: 3px solid var(--fern);
+}
+
+.line.kept-from:not(.kept-on)::before {
+  bottom: 5px;
+  border-bottom: 3px solid var(--fern);
 }
 
 .grip {
@@ -195,13 +255,41 @@ function setTempo(tempo: number | null) {
   cursor: grab;
 }
 
+.place {
+  position: relative;
+}
+
 .number {
+  width: 32px;
+  border-color: transparent;
+  background: var(--hue);
+}
+
+.number :deep(input) {
+  padding: 0 2px;
+  color: var(--on);
+  font-weight: 600;
+  text-align: center;
+}
+
+.number :deep(.ant-input-number-handler-wrap) {
+  display: none;
+}
+
+.pin {
+  position: absolute;
+  top: -10px;
+  left: 21px;
   display: grid;
   place-items: center;
-  width: 28px;
-  height: 28px;
-  border-radius: var(--radius);
-  font-weight: 600;
+  width: 19px;
+  height: 19px;
+  padding: 0;
+  border: 1px solid var(--line-strong);
+  border-radius: 50%;
+  background: var(--sheet);
+  color: var(--fern);
+  cursor: pointer;
 }
 
 .names {
@@ -212,18 +300,41 @@ function setTempo(tempo: number | null) {
 }
 
 .tempo,
-.gain {
+.gain,
+.key {
   display: flex;
   align-items: center;
   gap: 5px;
+  min-width: 0;
+}
+
+.tempo .faint {
+  overflow: hidden;
 }
 
 .bpm {
-  width: 70px;
+  width: 68px;
+}
+
+.key .name {
+  min-width: 27px;
+}
+
+.shift {
+  width: 42px;
+}
+
+.shift :deep(input) {
+  padding: 0 6px;
+}
+
+.shift.moved :deep(input) {
+  color: var(--fern);
+  font-weight: 600;
 }
 
 .db {
-  width: 66px;
+  width: 60px;
 }
 
 .own {
@@ -239,43 +350,13 @@ function setTempo(tempo: number | null) {
   text-align: right;
 }
 
-.meeting {
-  display: flex;
-  align-items: center;
-  gap: 12px;
-  height: 28px;
-  padding-left: 48px;
-  font-size: 13px;
-}
-
-.meeting::before {
-  content: '';
-  width: 2px;
-  height: 100%;
-  background: var(--line-strong);
-}
-
-.meeting a {
-  color: var(--fern);
-}
-
-.snag {
-  color: var(--warn);
-}
-
 @media (max-width: 1180px) {
-  .line {
-    grid-template-columns: 22px 30px minmax(90px, 1fr) 106px 46px 92px 44px 30px;
-    gap: 6px;
-    padding-left: 6px;
-  }
-
   .bpm {
-    width: 62px;
+    width: 60px;
   }
 
   .db {
-    width: 58px;
+    width: 54px;
   }
 }
 </style>

@@ -1,36 +1,83 @@
 <script setup lang="ts">
 import { refDebounced, useVirtualList } from '@vueuse/core'
-import { Input } from 'ant-design-vue'
+import { Input, Segmented } from 'ant-design-vue'
 import { computed, ref } from 'vue'
-import { matching, sorted } from '../../library/trackTable'
-import { trackPiece } from '../../sound/pieces'
+import type { Entry } from '../../api/types'
+import { useFits, useFound } from '../../composables/useLibrary'
+import { carry } from '../../composables/useListOrder'
 import { useTracks } from '../../composables/useTracks'
+import { trackPiece } from '../../sound/pieces'
 import { useListening } from '../../stores/listening'
 import { useMix } from '../../stores/mix'
-import { bpm, clockTime } from '../../time/format'
 import GlyphIcon from '../shared/GlyphIcon.vue'
+import GapPane from './GapPane.vue'
+import ScopePicker from './ScopePicker.vue'
+import ShelfRow from './ShelfRow.vue'
 
 const ROW = 48
+const WHAT = [
+  { value: 'all', label: 'All' },
+  { value: 'fits', label: 'Fits here' },
+]
+
+/** The library beside the order: all of it, or what fits after the chosen entry and before the next. */
+const props = defineProps<{ chosen: Entry | undefined; replacing: Entry | undefined }>()
+const emit = defineEmits<{ replaced: [] }>()
+const what = defineModel<string>('what', { required: true })
 
 const mix = useMix()
 const listening = useListening()
 const { data: tracks } = useTracks()
+const byId = computed(() => new Map((tracks.value ?? []).map((t) => [t.id, t])))
 const search = ref('')
-const searched = refDebounced(search, 80)
-const ordered = computed(() => sorted(tracks.value ?? [], 'title', true))
-const found = computed(() => matching(ordered.value, searched.value))
-const { list, containerProps, wrapperProps } = useVirtualList(found, { itemHeight: ROW, overscan: 6 })
-const used = computed(() => new Set(mix.plan?.entries.map((e) => e.track_id)))
+const searched = refDebounced(search, 120)
+const list = ref<string>()
+const sort = computed(() => (list.value ? '' : 'title'))
+const { data: foundIds, error } = useFound(searched, sort, list)
+const next = computed(() => (props.chosen ? mix.plan?.entries[props.chosen.index + 1] : undefined))
 
-function add(ids: string[]) {
-  void mix.send({ kind: 'add_tracks', track_ids: ids })
+/** After the last there is no gap to be bridged: there, what goes well after it. */
+const fitsAfter = computed(() => (what.value === 'fits' && !next.value ? props.chosen?.track_id : undefined))
+const { data: fits } = useFits(fitsAfter, ref(false))
+const ids = computed(() =>
+  fitsAfter.value ? (fits.value ?? []).map((f) => f.id) : (foundIds.value?.ids ?? []),
+)
+const found = computed(() => ids.value.flatMap((id) => byId.value.get(id) ?? []))
+const { list: rows, containerProps, wrapperProps } = useVirtualList(found, { itemHeight: ROW, overscan: 6 })
+const used = computed(() => new Set(mix.plan?.entries.map((e) => e.track_id)))
+const title = computed(() => (props.chosen ? `Add after ${props.chosen.title}` : 'Add at the end'))
+
+async function add(id: string) {
+  if (props.replacing) {
+    if (await mix.send({ kind: 'replace_track', entry_id: props.replacing.id, track_id: id }))
+      emit('replaced')
+    return
+  }
+  await mix.send({ kind: 'add_tracks', track_ids: [id], at: props.chosen ? props.chosen.index + 1 : null })
 }
 </script>
 
 <template>
   <aside class="shelf" aria-label="Library">
+    <p v-if="replacing" class="replacing" role="status">
+      <span class="clip"
+        >What takes the place of <strong>{{ replacing.title }}</strong>?</span
+      >
+      <button type="button" aria-label="Leave it as it is" @click="emit('replaced')">
+        <GlyphIcon name="close" :size="13" />
+      </button>
+    </p>
     <div class="top">
       <h2>Library</h2>
+      <Segmented
+        v-if="!replacing"
+        v-model:value="what"
+        :options="WHAT"
+        size="small"
+        aria-label="Which tracks"
+      />
+    </div>
+    <div class="top where">
       <Input
         v-model:value="search"
         size="small"
@@ -38,35 +85,33 @@ function add(ids: string[]) {
         aria-label="Search the library"
         allow-clear
       />
+      <ScopePicker v-model:list="list" v-model:search="search" label="Part of the library" />
     </div>
-    <div v-if="found.length" v-bind="containerProps" class="box">
+    <p v-if="error" class="soft none">{{ error.message }}</p>
+    <p v-else-if="what === 'fits' && !replacing && !chosen" class="soft none">
+      Choose a row of the order: what fits after it, and before the next, is listed here.
+    </p>
+    <GapPane
+      v-else-if="what === 'fits' && !replacing && chosen && next"
+      :out="chosen"
+      :into="next"
+      :by-id="byId"
+      :search="searched"
+      :list="list"
+    />
+    <div v-else-if="found.length" v-bind="containerProps" class="box">
       <ul v-bind="wrapperProps" :aria-label="`${found.length} tracks`">
-        <li v-for="{ data: track } in list" :key="track.id">
-          <button
-            type="button"
-            class="listen"
-            :aria-label="`Listen to ${track.title}`"
-            @click="listening.play(trackPiece(track))"
-          >
-            <GlyphIcon name="play" :size="12" />
-          </button>
-          <div class="names">
-            <span class="clip" :class="{ used: used.has(track.id) }">{{ track.title }}</span>
-            <span class="clip soft">{{ track.artist }}</span>
-          </div>
-          <span class="facts soft"
-            >{{ track.bpm === null ? '–' : bpm(track.bpm) }}<br />{{ clockTime(track.duration_s) }}</span
-          >
-          <button
-            type="button"
-            class="add"
-            :aria-label="`Add ${track.title}`"
-            :title="used.has(track.id) ? 'Add it once more' : 'Add at the end'"
-            @click="add([track.id])"
-          >
-            <GlyphIcon name="plus" />
-          </button>
-        </li>
+        <ShelfRow
+          v-for="{ data: track } in rows"
+          :key="track.id"
+          :track="track"
+          :used="used.has(track.id)"
+          :verb="replacing ? 'Use' : 'Add'"
+          :title="replacing ? 'Use it in its place' : title"
+          @listen="listening.play(trackPiece(track))"
+          @add="add(track.id)"
+          @carry="(event) => carry(event, [track.id])"
+        />
       </ul>
     </div>
     <p v-else-if="tracks?.length" class="soft none">No track matches ‘{{ search }}’.</p>
@@ -85,11 +130,37 @@ function add(ids: string[]) {
   background: var(--sheet);
 }
 
+.replacing {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  margin: 0;
+  padding: 6px 12px;
+  background: var(--fern-soft);
+  color: var(--fern);
+}
+
+.replacing button {
+  margin-left: auto;
+  border: 0;
+  background: none;
+  color: inherit;
+  cursor: pointer;
+}
+
 .top {
   display: flex;
   align-items: center;
-  gap: 12px;
-  padding: 10px 14px;
+  justify-content: space-between;
+  gap: 10px;
+  padding: 8px 12px 0;
+}
+
+.where {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
+  gap: 6px;
+  padding-bottom: 8px;
   border-bottom: 1px solid var(--line);
 }
 
@@ -102,66 +173,6 @@ ul {
   margin: 0;
   padding: 0;
   list-style: none;
-}
-
-li {
-  display: grid;
-  grid-template-columns: 26px minmax(0, 1fr) 44px 28px;
-  align-items: center;
-  gap: 8px;
-  height: 48px;
-  padding: 0 12px 0 8px;
-  border-bottom: 1px solid var(--line);
-}
-
-.listen {
-  width: 26px;
-  height: 26px;
-  padding: 0;
-  border: 0;
-  border-radius: 50%;
-  background: none;
-  color: var(--fern);
-  cursor: pointer;
-}
-
-.add {
-  display: grid;
-  place-items: center;
-  width: 28px;
-  height: 26px;
-  padding: 0;
-  border: 1px solid var(--line-strong);
-  border-radius: var(--radius);
-  background: var(--ground);
-  color: var(--ink);
-  cursor: pointer;
-}
-
-.add:hover {
-  border-color: var(--fern);
-  color: var(--fern);
-}
-
-.listen:hover {
-  background: var(--fern-soft);
-}
-
-.names {
-  display: flex;
-  flex-direction: column;
-  min-width: 0;
-  line-height: 1.25;
-}
-
-.used {
-  color: var(--ink-faint);
-}
-
-.facts {
-  font-size: 12px;
-  line-height: 1.3;
-  text-align: right;
 }
 
 .none {

@@ -6,7 +6,6 @@ import type { TransitionSide } from '../../composables/useSides'
 import { useMix } from '../../stores/mix'
 import { EntryClock } from '../../time/entryClock'
 import PointFields from './PointFields.vue'
-import TempoProfile from '../order/TempoProfile.vue'
 import TransitionPanel from './TransitionPanel.vue'
 
 vi.mock('../../composables/useCourse', () => ({ useCourse: () => ({ data: { value: undefined } }) }))
@@ -170,19 +169,5 @@ describe('the numbers of a point', () => {
     await fields(1).get('.remove').trigger('click')
     expect(sent[0]).toMatchObject({ kind: 'set_curve', side: 'outgoing', control: 'volume' })
     expect((sent[0] as { curve: unknown[] }).curve).toHaveLength(2)
-  })
-})
-
-describe('the tempo profile', () => {
-  it('runs down the list and marks a leap', () => {
-    const entries = [entry(0, 'A', 120), entry(1, 'B', 124), entry(2, 'C', 174)]
-    const wrapper = mount(TempoProfile, { props: { entries, shown: [0, 1, 2], rowHeight: 80 } })
-    const dots = wrapper
-      .findAll('circle')
-      .map((c) => [Number(c.attributes('cx')), Number(c.attributes('cy'))])
-    expect(dots.map(([, y]) => y)).toEqual([26, 106, 186])
-    expect(dots[0]![0]!).toBeLessThan(dots[1]![0]!)
-    expect(wrapper.findAll('.step').map((s) => s.classes('leap'))).toEqual([false, true])
-    expect(wrapper.text()).toContain('174')
   })
 })

@@ -1,0 +1,99 @@
+<script setup lang="ts">
+import { useKeyNotation } from '../../composables/preferences'
+import type { ListedTrack } from '../../library/trackTable'
+import { bpm, clockTime } from '../../time/format'
+import GlyphIcon from '../shared/GlyphIcon.vue'
+
+/** A track of the library, to be heard, carried into the order, or added. */
+defineProps<{ track: ListedTrack; used: boolean; verb: string; title: string }>()
+const emit = defineEmits<{ listen: []; add: []; carry: [event: DragEvent] }>()
+const { keyOf } = useKeyNotation()
+</script>
+
+<template>
+  <li draggable="true" @dragstart="emit('carry', $event)" @dblclick="emit('add')">
+    <button type="button" class="listen" :aria-label="`Listen to ${track.title}`" @click="emit('listen')">
+      <GlyphIcon name="play" :size="12" />
+    </button>
+    <div class="names">
+      <span class="clip" :class="{ used }" :title="track.title">{{ track.title }}</span>
+      <span class="clip soft">{{ track.artist }}</span>
+    </div>
+    <span class="facts soft"
+      >{{ track.bpm === null ? '–' : bpm(track.bpm) }} · {{ keyOf(track) }}<br />{{
+        clockTime(track.duration_s)
+      }}</span
+    >
+    <button
+      type="button"
+      class="add"
+      :aria-label="`${verb} ${track.title}`"
+      :title="title"
+      @click="emit('add')"
+    >
+      <GlyphIcon :name="verb === 'Use' ? 'check' : 'plus'" />
+    </button>
+  </li>
+</template>
+
+<style scoped>
+li {
+  display: grid;
+  grid-template-columns: 24px minmax(0, 1fr) max-content 28px;
+  align-items: center;
+  gap: 8px;
+  height: 48px;
+  padding: 0 10px 0 6px;
+  border-bottom: 1px solid var(--line);
+}
+
+.listen {
+  width: 24px;
+  height: 24px;
+  padding: 0;
+  border: 0;
+  border-radius: 50%;
+  background: none;
+  color: var(--fern);
+  cursor: pointer;
+}
+
+.add {
+  display: grid;
+  place-items: center;
+  width: 28px;
+  height: 26px;
+  padding: 0;
+  border: 1px solid var(--line-strong);
+  border-radius: var(--radius);
+  background: var(--ground);
+  color: var(--ink);
+  cursor: pointer;
+}
+
+.add:hover {
+  border-color: var(--fern);
+  color: var(--fern);
+}
+
+.listen:hover {
+  background: var(--fern-soft);
+}
+
+.names {
+  display: flex;
+  flex-direction: column;
+  min-width: 0;
+  line-height: 1.25;
+}
+
+.used {
+  color: var(--ink-faint);
+}
+
+.facts {
+  font-size: 12px;
+  line-height: 1.3;
+  text-align: right;
+}
+</style>

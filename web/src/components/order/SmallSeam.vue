@@ -1,0 +1,113 @@
+<script setup lang="ts">
+import { computed, useTemplateRef } from 'vue'
+import type { PlannedTransition } from '../../api/types'
+import { useCanvas } from '../../composables/useCanvas'
+import { useCurves } from '../../composables/useCurves'
+import { useSides, type TransitionSide } from '../../composables/useSides'
+import { bucketFor, peaksOf } from '../../composables/useTrackPictures'
+import { drawSeam, type SeamSide } from '../../drawing/seam'
+import { useMix } from '../../stores/mix'
+import { hueOf } from '../../theme/hues'
+import { useTokens } from '../../theme/tokens'
+
+/** Beats that are drawn on both sides of the overlap. */
+const AROUND = 16
+const WIDTH = 168
+
+/** Both ends of a transition in small, as they meet; a click plays it from there. */
+const props = defineProps<{ planned: PlannedTransition; label: string; playhead?: number }>()
+const emit = defineEmits<{ listen: [seconds: number] }>()
+
+const mix = useMix()
+const tokens = useTokens()
+const { curveOf } = useCurves()
+const canvas = useTemplateRef<HTMLCanvasElement>('canvas')
+const { outgoing, incoming } = useSides(
+  computed(() => mix.plan?.entries[props.planned.index]),
+  computed(() => mix.plan?.entries[props.planned.index + 1]),
+)
+const from = computed(() => props.planned.start_beat - AROUND)
+const perBeat = computed(() => WIDTH / (props.planned.end_beat - props.planned.start_beat + 2 * AROUND))
+const headX = computed(() => {
+  if (props.playhead === undefined || !mix.clock) return undefined
+  const x = (mix.clock.beatAt(props.playhead) - from.value) * perBeat.value
+  return x >= 0 && x <= WIDTH ? x : undefined
+})
+
+function sideOf(side: TransitionSide, name: 'outgoing' | 'incoming'): SeamSide {
+  const { entry, clock } = side
+  const peaks = peaksOf(entry.track_id, bucketFor(60 / entry.own_bpm / perBeat.value))
+  return {
+    wave: peaks &&
+      clock.grid && {
+        trackId: entry.track_id,
+        peaks,
+        grid: clock.grid,
+        gridKey: `${entry.count}/${entry.track_version}`,
+        hue: hueOf(entry.index),
+        gain: 10 ** (entry.gain_db / 20),
+        hangs: name === 'incoming',
+      },
+    offset: clock.offset,
+    volume: curveOf(props.planned.transition, name, 'volume'),
+    beatsPerBar: clock.bar,
+  }
+}
+
+useCanvas(canvas, ({ context, width, height, ratio }) => {
+  if (!outgoing.value || !incoming.value) return
+  drawSeam(context, width, height, ratio, {
+    from: from.value,
+    perBeat: perBeat.value,
+    overlap: { start: props.planned.start_beat, end: props.planned.end_beat },
+    outgoing: sideOf(outgoing.value, 'outgoing'),
+    incoming: sideOf(incoming.value, 'incoming'),
+    tokens: tokens.value,
+  })
+})
+
+function go(event: MouseEvent) {
+  const left = (event.currentTarget as HTMLElement).getBoundingClientRect().left
+  const x = event.detail ? event.clientX - left : 0
+  if (mix.clock) emit('listen', Math.max(0, mix.clock.timeAt(from.value + x / perBeat.value)))
+}
+</script>
+
+<template>
+  <button type="button" class="seam" :aria-label="label" title="Click to hear it from there" @click="go">
+    <canvas ref="canvas" />
+    <span v-if="headX !== undefined" class="head" :style="{ left: `${headX}px` }" />
+  </button>
+</template>
+
+<style scoped>
+.seam {
+  position: relative;
+  width: 168px;
+  height: 36px;
+  padding: 0;
+  overflow: hidden;
+  border: 0;
+  border-radius: 3px;
+  background: var(--sheet);
+  cursor: pointer;
+}
+
+.seam:hover {
+  box-shadow: 0 0 0 1px var(--fern);
+}
+
+canvas {
+  display: block;
+  width: 100%;
+  height: 100%;
+}
+
+.head {
+  position: absolute;
+  top: 0;
+  bottom: 0;
+  width: 1.5px;
+  background: var(--ink);
+}
+</style>

@@ -1,0 +1,46 @@
+import { api, data } from '../api/client'
+import { planOf } from '../api/mixOf'
+import type { Command, Plan } from '../api/types'
+import { transitionPiece } from '../sound/pieces'
+import { useListening } from '../stores/listening'
+import { useMix } from '../stores/mix'
+import { Clock } from '../time/clock'
+import { attempt } from './attempt'
+
+interface Trial {
+  id: string
+  plan: Plan
+}
+
+/** Hearing what a command would make of the mix, before it is done. A trial is made once for a state of the mix. */
+export function useTrials() {
+  const mix = useMix()
+  const listening = useListening()
+  const made = new Map<string, Promise<Trial>>()
+
+  function trialOf(command: Command): Promise<Trial> {
+    const { id, version } = mix.mix!
+    const key = `${id}/${version}/${JSON.stringify(command)}`
+    const known = made.get(key)
+    if (known) return known
+    const trial = data(
+      api.POST('/api/mixes/{mix_id}/trials', { params: { path: { mix_id: id } }, body: command }),
+    ).then((answer) => ({ id: answer.id, plan: planOf(answer.plan) }))
+    trial.catch(() => made.delete(key))
+    made.set(key, trial)
+    return trial
+  }
+
+  /** Hear the transition at a place, as it would be after a command. */
+  function hear(command: Command, place: number) {
+    return attempt(async () => {
+      const { id: mixId } = mix.mix!
+      const { id, plan } = await trialOf(command)
+      const transition = plan.transitions[place]
+      if (!transition) return
+      listening.play(transitionPiece({ id: mixId, plan }, new Clock(plan), transition, 'both', undefined, id))
+    })
+  }
+
+  return { hear }
+}

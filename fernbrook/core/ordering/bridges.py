@@ -15,7 +15,7 @@ from fernbrook.core.mix.transition import Kind, TempoPolicy
 from fernbrook.core.ordering.candidate import Candidate, candidate_of
 from fernbrook.core.ordering.step import SAME_ARTIST, SHIFTED, Step, meeting_cost, same_artist, step_between
 from fernbrook.core.ordering.wishes import Weights
-from fernbrook.core.track.relation import FITTING, MOST_SHIFT
+from fernbrook.core.track.relation import FITTING, MOST_SHIFT, Relation
 
 WEIGHTS = Weights()
 WORTH = 0.05
@@ -162,7 +162,7 @@ def _other_transitions(mix: Mix, tracks: Tracks, faces: list[Candidate], index: 
             command = PlaceTransition(out_at=out_at, beats=wanted, **pair)
             words = f"Move the tempo over {wanted / bar:g} bars instead of {here.transition.beats / bar:g}"
             found.append(Cure(CureKind.LONGER_RAMP, words, command))
-    if here.transition.kind is not Kind.CUT and (step.is_leap or step.relation not in FITTING):
+    if here.transition.kind is not Kind.CUT and (step.is_leap or step.relation is Relation.CLASH):
         words = "Cut on the beat: the two are never heard together"
         found.append(Cure(CureKind.CUT, words, ApplyHandOver(hand_over=HandOver.CLEAN_CUT, **pair)))
     return found

@@ -28,6 +28,8 @@ from fernbrook.core.value import Value
 
 MISSED_LENGTH = 5.0
 """What each minute costs by which a wished length is missed."""
+LEAST_RANGE = 0.3
+"""A mix whose energies lie closer together than this has no lows and highs worth a place of their own."""
 FREE = -10_000
 """Stands for no fixed start."""
 Ints = NDArray[np.int64]
@@ -155,9 +157,9 @@ class Problem:
         """The energy of each node's tracks, over the range that all candidates have; shape (n, longest)."""
         known = [c.energy for c in self.candidates if c.energy is not None]
         low, high = (float(v) for v in np.quantile(known, (0.05, 0.95))) if known else (0.0, 1.0)
+        middle, span = (low + high) / 2.0, max(high - low, LEAST_RANGE)
         scaled = [
-            0.5 if c.energy is None else min(max((c.energy - low) / max(high - low, 1e-6), 0.0), 1.0)
-            for c in self.candidates
+            0.5 if c.energy is None else min(max((c.energy - middle) / span + 0.5, 0.0), 1.0) for c in self.candidates
         ]
         longest = int(self.sizes.max(initial=1))
         return np.array([[scaled[m] for m in n.members] + [0.5] * (longest - len(n.members)) for n in self.nodes])

@@ -23,6 +23,10 @@ LEFT_OUT = 1.0
 """What it costs to leave an entry out: those stay whose place costs less."""
 SHIFTED = 0.15
 """What a key shift of a semitone costs."""
+A_LEAP, LARGER = 1.5, 0.1
+"""What a tempo out of reach costs, and each further 8 % of it."""
+SMALL_SHIFT = 2
+"""A key that can be made to work as it is is worth a shift of so many semitones, and not of more."""
 EVEN = 0.0005
 """A bend by less is none."""
 
@@ -104,7 +108,7 @@ def _key_words(out: Candidate, into: Candidate, related: Relation | None, shift:
     if out.key is None or into.key is None or related is None:
         return "key unknown"
     words = relation_words(out.key, into.key)
-    if related in FITTING:
+    if related in FITTING or (related is Relation.CREATIVE and abs(shift) > SMALL_SHIFT):
         return words
     return f"{words}; {_signed(shift)} semitone{'' if abs(shift) == 1 else 's'} would fit"
 
@@ -123,7 +127,7 @@ def _signed(value: float, digits: int = 2) -> str:
 
 
 def tempo_cost(out: Candidate, into: Candidate) -> float:
-    """What a tempo step costs: 1 for 8 %, a third of it for 4 %, three times as much for 16 %.
+    """What a tempo step costs, as ``bent`` has it.
 
     Half and double time count as the same where either of the two may be counted so.
     """
@@ -136,13 +140,16 @@ def tempo_cost(out: Candidate, into: Candidate) -> float:
 
 
 def bent(share: float) -> float:
-    """What a tempo bent by a share costs; convex, so that two small steps are better than one large.
+    """What a tempo bent by a share costs.
 
-    >>> bent(0.0), round(bent(0.04), 3), bent(0.08), bent(0.16)
-    (0.0, 0.375, 1.0, 3.0)
+    Within reach it is convex: two small steps are better than one large. Beyond it a leap is a leap, whose size matters
+    little: one cuts, or changes inside a break.
+
+    >>> bent(0.0), round(bent(0.04), 3), bent(0.08), round(bent(0.16), 3), round(bent(0.4), 3)
+    (0.0, 0.375, 1.0, 1.6, 1.9)
     """
     reaches = share / REACH
-    return reaches * (1.0 + reaches) / 2.0
+    return reaches * (1.0 + reaches) / 2.0 if reaches <= 1.0 else A_LEAP + LARGER * (reaches - 1.0)
 
 
 def key_cost(out: Candidate, into: Candidate) -> float:

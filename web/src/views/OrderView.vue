@@ -226,7 +226,7 @@ useKeys('Running order', [
                 ><GlyphIcon name="pin" :size="13" /> {{ actions.isFixed.value ? 'Let go' : 'Fix' }}</Button
               >
               <Button size="small" title="D" @click="actions.duplicate()">Once more</Button>
-              <Button size="small" danger title="Delete" @click="actions.remove()">Take out</Button>
+              <Button size="small" title="Delete" @click="actions.remove()">Take out</Button>
             </template>
             <span class="gap" />
             <span v-if="fresh.places.length" class="fresh" role="status">
@@ -242,8 +242,10 @@ useKeys('Running order', [
             </span>
           </div>
           <div class="head" aria-hidden="true">
-            <span /><span /><span>Track</span><span>BPM</span><span>Key, shift</span><span>Lock</span
-            ><span>Gain</span><span class="starts">Starts</span><span />
+            <span class="columns"
+              ><span /><span /><span>Track</span><span>BPM</span><span>Key, shift</span><span>Lock</span
+              ><span>Gain</span><span class="starts">Starts</span><span
+            /></span>
             <span class="scales">
               <span
                 >Tempo<br />{{ bpm(Math.round(ranges.bpm.low)) }}–{{ bpm(Math.round(ranges.bpm.high)) }}</span
@@ -345,20 +347,25 @@ useKeys('Running order', [
 
 .head {
   display: grid;
-  grid-template-columns: var(--order-columns) 180px;
+  grid-template-columns: 1fr 184px;
   align-items: end;
-  gap: var(--order-gap);
-  padding: 0 12px 4px 8px;
+  padding-bottom: 4px;
   border-bottom: 1px solid var(--line-strong);
   color: var(--ink-soft);
   font-size: 12px;
   line-height: 1.25;
 }
 
+.columns {
+  display: grid;
+  grid-template-columns: var(--order-columns);
+  gap: var(--order-gap);
+  padding-left: 8px;
+}
+
 .scales {
   display: grid;
   grid-template-columns: repeat(3, 60px);
-  padding-left: 6px;
   white-space: nowrap;
 }
 

@@ -44,6 +44,10 @@ const fixedWords = computed(() => {
   return place === LAST ? 'Fixed as the last' : place === 1 ? 'Fixed as the first' : `Fixed at place ${place}`
 })
 
+const countWords = computed(
+  () => ({ 0.5: 'Counted half', 1: 'At its own tempo', 2: 'Counted double' })[props.entry.count] ?? '',
+)
+
 function setPlace(number: number) {
   return mix.send({ kind: 'move_entries', entry_ids: [props.entry.id], to: number - 1 })
 }
@@ -135,8 +139,8 @@ function drop(event: DragEvent) {
           @click="setTempo(null)"
           >own {{ bpm(entry.own_bpm) }}</Button
         >
-        <span v-else class="faint">{{
-          entry.count === 1 ? 'own' : entry.count === 2 ? 'double' : 'half'
+        <span v-else class="faint" :title="countWords">{{
+          entry.count === 1 ? 'own' : entry.count === 2 ? '× 2' : '× ½'
         }}</span>
       </div>
       <div class="key">

@@ -88,7 +88,7 @@ function listen(seconds: number) {
       title="What would bridge this gap (B)"
       @click.stop="emit('bridge')"
     >
-      <GlyphIcon name="bridge" />
+      Bridge
     </button>
   </div>
 </template>
@@ -97,7 +97,7 @@ function listen(seconds: number) {
 .meeting {
   position: relative;
   display: grid;
-  grid-template-columns: 168px minmax(0, 1fr) max-content 28px;
+  grid-template-columns: 168px minmax(0, 1fr) max-content 54px;
   align-items: center;
   gap: 10px;
   height: 44px;
@@ -155,15 +155,13 @@ function listen(seconds: number) {
 }
 
 .over {
-  display: grid;
-  place-items: center;
-  width: 28px;
-  height: 28px;
-  padding: 0;
+  height: 26px;
+  padding: 0 6px;
   border: 1px solid transparent;
   border-radius: var(--radius);
   background: none;
-  color: var(--ink-faint);
+  color: var(--ink-soft);
+  font: inherit;
   cursor: pointer;
 }
 
@@ -179,7 +177,7 @@ function listen(seconds: number) {
 
 @media (max-width: 1180px) {
   .meeting {
-    grid-template-columns: 110px minmax(0, 1fr) max-content 26px;
+    grid-template-columns: 110px minmax(0, 1fr) max-content 50px;
     gap: 6px;
     padding-left: 30px;
   }

@@ -25,7 +25,6 @@ const PATHS = {
   keys: 'M2.500 4.500h11v7h-11zM5 7h.01M8 7h.01M11 7h.01M5.500 9.500h5',
   pin: 'M5.500 2.500h5M6.500 2.500v4L4.500 9h7L9.500 6.500v-4M8 9v4.500',
   together: 'M6 3H3.500v10H6M10 3h2.500v10H10M7 8h2',
-  bridge: 'M2 11.500h12M4 11.500V8a4 4 0 0 1 8 0v3.500',
   save: 'M8 2.500v8M5 8l3 3 3-3M3 13.500h10',
 } as const
 </script>

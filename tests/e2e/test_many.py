@@ -105,7 +105,7 @@ def test_an_entry_is_dragged_far_through_a_long_order(page: Page, many: str) -> 
     page.wait_for_timeout(800)
     order = page.request.get(moved.url).json()["plan"]["entries"]
     place = [e["id"] for e in order].index("e3")
-    assert place > 2 + scrolled / 82
+    assert place > 2 + scrolled / 94
     expect(page.get_by_role("button", name=re.compile("Move Leaf 2:")).first).to_be_visible()
     with page.expect_response(lambda answer: answer.url.endswith("/undo")):
         page.get_by_role("button", name="Undo").click()

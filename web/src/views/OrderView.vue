@@ -332,8 +332,9 @@ useKeys('Running order', [
   align-items: center;
   gap: 4px;
   padding-left: 10px;
+  border: 1px solid var(--fern);
   border-radius: var(--radius);
-  background: var(--fern-soft);
+  background: var(--sheet);
   color: var(--fern);
 }
 

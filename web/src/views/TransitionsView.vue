@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { Button, Segmented, Switch, Tooltip } from 'ant-design-vue'
-import { computed, onScopeDispose, ref, useTemplateRef, watch } from 'vue'
+import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import CourseRibbon from '../components/shared/CourseRibbon.vue'
 import GlyphIcon from '../components/shared/GlyphIcon.vue'
@@ -59,13 +59,13 @@ function choose(next: number) {
   void router.replace({ params: { ...route.params, number: next + 1 } })
 }
 
-/** A new transition that somebody has come to is seen when they go on; the others wait. */
-const othersNew = computed(() => fresh.places.filter((place) => place !== index.value))
-watch(index, (_, left) => fresh.seen(left))
-onScopeDispose(() => fresh.seen(index.value))
+/** A new transition that somebody has come to is new no more; the others wait. */
+watch([index, () => fresh.places], () => fresh.places.includes(index.value) && fresh.seen(index.value), {
+  immediate: true,
+})
 
 function nextNew() {
-  const after = othersNew.value.find((place) => place > index.value) ?? othersNew.value[0]
+  const after = fresh.places.find((place) => place > index.value) ?? fresh.places[0]
   if (after !== undefined) choose(after)
 }
 
@@ -124,8 +124,8 @@ useKeys('Transitions', [
               ><GlyphIcon name="right"
             /></Button>
           </Tooltip>
-          <Tooltip v-if="othersNew.length" title="The next that was made new by a change of the order (M)">
-            <Button size="small" @click="nextNew">{{ othersNew.length }} new</Button>
+          <Tooltip v-if="fresh.places.length" title="The next that was made new by a change of the order (M)">
+            <Button size="small" @click="nextNew">{{ fresh.places.length }} new</Button>
           </Tooltip>
           <span class="gap" />
           <span class="hear" role="group" aria-label="Listen">

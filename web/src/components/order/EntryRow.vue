@@ -276,7 +276,9 @@ function drop(event: DragEvent) {
   text-align: center;
 }
 
-.number :deep(.ant-input-number-handler-wrap) {
+/* Too narrow for buttons of their own: the arrow keys step. */
+.number :deep(.ant-input-number-handler-wrap),
+.shift :deep(.ant-input-number-handler-wrap) {
   display: none;
 }
 

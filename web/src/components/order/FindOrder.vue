@@ -31,12 +31,14 @@ const columns = computed(() => {
   return present && proposals ? [present, ...proposals] : []
 })
 const ranges = computed(() => rangesOf(columns.value.flatMap((p) => p.seats.map(pointOfSeat))))
-const kept = computed(() => mix.plan?.entries.filter((e) => e.with_next).length ?? 0)
+const kept = computed(
+  () => mix.plan?.entries.filter((e, i, all) => e.with_next || all[i - 1]?.with_next).length ?? 0,
+)
 const fixed = computed(() => mix.plan?.entries.filter((e) => e.fixed !== null).length ?? 0)
 const heeded = computed(() => {
   const words = []
   if (fixed.value) words.push(`${fixed.value} fixed`)
-  if (kept.value) words.push(`${kept.value + 1} or more kept together`)
+  if (kept.value) words.push(`${kept.value} kept together`)
   return words.length ? `${words.join(', ')}: they stay so.` : 'Nothing is fixed or kept together.'
 })
 

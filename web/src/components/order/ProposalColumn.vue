@@ -118,7 +118,7 @@ const proof = computed(() => {
 header {
   display: flex;
   flex-direction: column;
-  min-height: 58px;
+  min-height: 54px;
   line-height: 1.25;
 }
 

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useElementSize } from '@vueuse/core'
 import { computed, useTemplateRef } from 'vue'
 import type { PlannedTransition } from '../../api/types'
 import { useCanvas } from '../../composables/useCanvas'
@@ -12,7 +13,6 @@ import { useTokens } from '../../theme/tokens'
 
 /** Beats that are drawn on both sides of the overlap. */
 const AROUND = 16
-const WIDTH = 168
 
 /** Both ends of a transition in small, as they meet; a click plays it from there. */
 const props = defineProps<{ planned: PlannedTransition; label: string; playhead?: number }>()
@@ -26,12 +26,15 @@ const { outgoing, incoming } = useSides(
   computed(() => mix.plan?.entries[props.planned.index]),
   computed(() => mix.plan?.entries[props.planned.index + 1]),
 )
+const { width } = useElementSize(canvas)
 const from = computed(() => props.planned.start_beat - AROUND)
-const perBeat = computed(() => WIDTH / (props.planned.end_beat - props.planned.start_beat + 2 * AROUND))
+const perBeat = computed(
+  () => Math.max(1, width.value) / (props.planned.end_beat - props.planned.start_beat + 2 * AROUND),
+)
 const headX = computed(() => {
   if (props.playhead === undefined || !mix.clock) return undefined
   const x = (mix.clock.beatAt(props.playhead) - from.value) * perBeat.value
-  return x >= 0 && x <= WIDTH ? x : undefined
+  return x >= 0 && x <= width.value ? x : undefined
 })
 
 function sideOf(side: TransitionSide, name: 'outgoing' | 'incoming'): SeamSide {
@@ -54,9 +57,9 @@ function sideOf(side: TransitionSide, name: 'outgoing' | 'incoming'): SeamSide {
   }
 }
 
-useCanvas(canvas, ({ context, width, height, ratio }) => {
+useCanvas(canvas, ({ context, width: wide, height, ratio }) => {
   if (!outgoing.value || !incoming.value) return
-  drawSeam(context, width, height, ratio, {
+  drawSeam(context, wide, height, ratio, {
     from: from.value,
     perBeat: perBeat.value,
     overlap: { start: props.planned.start_beat, end: props.planned.end_beat },
@@ -83,7 +86,7 @@ function go(event: MouseEvent) {
 <style scoped>
 .seam {
   position: relative;
-  width: 168px;
+  width: 100%;
   height: 36px;
   padding: 0;
   overflow: hidden;

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import sys
 
-from bench import accuracy, analysis, grids, key_shift, memory, speed, stretch
+from bench import accuracy, analysis, grids, key_shift, memory, orders, speed, stretch
 
 GROUPS = {
     "accuracy": accuracy,
     "stretch": stretch,
     "key_shift": key_shift,
+    "orders": orders,
     "speed": speed,
     "memory": memory,
     "analysis": analysis,

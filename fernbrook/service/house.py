@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from threading import Thread
 
-from fernbrook.render.warm_up import warm_up
+from fernbrook.render import warm_up as sound
 from fernbrook.service.catalogue import Catalogue
 from fernbrook.service.collection import Collection
 from fernbrook.service.courses import Courses
@@ -19,6 +19,7 @@ from fernbrook.service.orders import Orders
 from fernbrook.service.renders import Renders
 from fernbrook.service.sound_files import SoundFiles
 from fernbrook.service.straightening import Straightening
+from fernbrook.solve import warm_up as orders
 from fernbrook.store.database import Database
 from fernbrook.store.folders import Folders
 from fernbrook.store.ownership import Ownership
@@ -65,8 +66,13 @@ class House:
         Thread(target=self.catalogue.look_for_files, name="files", daemon=True).start()
 
     def warm_up(self) -> None:
-        """Load what the first preview needs, beside everything else."""
-        Thread(target=warm_up, name="warm-up", daemon=True).start()
+        """Load what the first preview needs, and after it what the first search does, beside everything else."""
+
+        def both() -> None:
+            sound.warm_up()
+            orders.warm_up()
+
+        Thread(target=both, name="warm-up", daemon=True).start()
 
     def stop(self) -> None:
         """Stop all work and let go of everything."""

@@ -18,8 +18,9 @@ from fernbrook.core.track.grid import FloatArray
 
 HOT, WARM, COLD = 1.0, 0.3, 0.01
 """Costs by which an order may get worse, at the start, at that with a known order, and at the end."""
-MOVES_PER_GROUP = 25_000
-LEAST_MOVES, MOST_MOVES = 60_000, 3_000_000
+MOVES_PER_GROUP = 28_000
+LEAST_MOVES, MOST_MOVES = 60_000, 4_000_000
+COOLED_EVERY = 256
 MISPLACED = 100.0
 """What it costs that a fixed group is not in its place: so much that it happens only where it must."""
 LONGEST_RUN = 12
@@ -200,8 +201,7 @@ def _anneal(c: _Costs, known: Ints, known_used: int, most: int, seed: int, moves
     np.random.seed(seed)
     groups = len(c.base)
     row = known.copy() if known_used else _begun(c)
-    may_miss = np.any(c.left_out < np.inf)
-    may_shift = np.any(c.variants > 1)
+    may_miss, may_shift = np.any(c.left_out < np.inf), np.any(c.variants > 1)
     plain = np.all(c.sizes == 1) and np.all(c.starts < 0)
     used = max(1, min(groups, known_used or most)) if may_miss else groups
     hot = WARM if known_used else HOT
@@ -212,7 +212,10 @@ def _anneal(c: _Costs, known: Ints, known_used: int, most: int, seed: int, moves
     where = np.full(len(c.steps), -1)
     where[row] = np.arange(groups)
     cooling = np.log(COLD / hot)
+    warmth = hot
     for move in range(moves):
+        if move % COOLED_EVERY == 0:
+            warmth = hot * np.exp(cooling * move / moves)
         count, low, high = used, 0, used
         kind = np.random.random()
         if may_shift and kind < 0.15:
@@ -230,14 +233,11 @@ def _anneal(c: _Costs, known: Ints, known_used: int, most: int, seed: int, moves
                 cost += _missed_length(c, trial, used) - _missed_length(c, row, used)
             order = trial
         else:
-            tracks = 0
-            for i in range(count):
-                tracks += c.sizes[trial[i]]
+            tracks = c.sizes[trial[:count]].sum()
             order = np.empty(count, np.int64)
             _laid_out(c, trial, count, tracks, order, places)
             cost = _cost(c, order, places, count, tracks, 0, count)
             cost += _missing(c, trial, count) + _missed_length(c, order, count)
-        warmth = hot * np.exp(cooling * move / moves)
         changed = groups if count != used or may_miss else high
         if cost <= now or np.random.random() < np.exp((now - cost) / warmth):
             for i in range(low, changed):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 from fernbrook.core.ordering.problem import Problem
@@ -52,13 +53,12 @@ def find(problem: Problem, present: Sequence[int] = (), report: Callable[[float]
     if is_few(problem):
         order = best(problem)
         return Found(order, problem.cost(order), problem.cost(order))
-    tried = [tuple(present)] if present else []
-    for seed in SEEDS:
-        tried.append(annealed(problem, seed))
-        report(0.2 * seed / len(SEEDS))
-    order = min(tried, key=problem.cost)
-    for seed in AGAIN:
-        order = min(order, annealed(problem, seed, order), key=problem.cost)
+    with ThreadPoolExecutor(max_workers=len(SEEDS)) as pool:
+        begun = list(pool.map(lambda seed: annealed(problem, seed), SEEDS))
+        report(0.2)
+        order = min([tuple(present), *begun] if present else begun, key=problem.cost)
+        again = pool.map(lambda seed: annealed(problem, seed, order), AGAIN)
+        order = min([order, *again], key=problem.cost)
     report(0.4)
     limit = bound(problem, problem.cost(order))
     report(0.8)

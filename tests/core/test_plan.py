@@ -17,8 +17,9 @@ from fernbrook.core.mix.transition import Side, TempoPolicy
 from fernbrook.core.plan.plan import RATE, plan
 from fernbrook.core.plan.snag import SnagKind
 from fernbrook.core.plan.time_map import Mode
-from fernbrook.core.track.facts import TrackFacts
+from fernbrook.core.track.facts import KeyFact, TrackFacts
 from fernbrook.core.track.grid import Grid
+from fernbrook.core.track.key import Key
 from fernbrook.core.track.section import VoiceSpan
 from tests.core.test_commands import TRACKS, mix_of, pair, track
 
@@ -255,3 +256,23 @@ def test_parts_are_what_the_renderer_needs_and_no_more() -> None:
     assert leaving.curves == resolved.transitions[0].transition.outgoing
     assert arriving.curves == resolved.transitions[0].transition.incoming
     assert leaving.places(np.array([leaving.start_beat, leaving.end_beat])).tolist() == [0.0, 1.0]
+
+
+def test_keys_that_clash_for_long_are_a_snag_until_one_is_shifted() -> None:
+    def keyed(track: TrackFacts, name: str, sure: float | None) -> TrackFacts:
+        key = Key.parse(name)
+        assert key is not None
+        return track.model_copy(update={"key": KeyFact(key=key, confidence=sure)})
+
+    def told(mix: Mix, tracks: dict[str, TrackFacts]) -> list[str]:
+        return [s.message for s in plan(mix, tracks).snags if s.kind is SnagKind.KEYS]
+
+    made = [TrackFacts(id=n, title=n, duration_s=240.0, grid=Grid.constant(120.0, 0.0)) for n in ("x", "y")]
+    tracks = {"x": keyed(made[0], "Am", 0.9), "y": keyed(made[1], "Bbm", None)}
+    mix = c.apply(Mix(name="m"), c.AddTracks(track_ids=("x", "y")), tracks)
+    assert told(mix, tracks) == [
+        "Am and Bbm clash, and are together for 64 beats. Shift the incoming by −1, make the overlap shorter, or cut."
+    ]
+    assert told(c.apply(mix, c.SetKeyShift(entry_id="e2", semitones=-1), tracks), tracks) == []
+    assert told(mix, tracks | {"y": keyed(made[1], "Bbm", 0.2)}) == []
+    assert told(mix, tracks | {"y": keyed(made[1], "Em", 1.0)}) == []

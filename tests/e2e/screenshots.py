@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import re
 from pathlib import Path
 
 from playwright.sync_api import Page, expect, sync_playwright
@@ -40,6 +41,17 @@ def take(folder: Path, data: Path) -> None:
         light.goto(f"{mix}/order")
         expect(rows_of(light).first).to_be_visible()
         shot(light, "running-order")
+        rows_of(light).nth(5).locator(".names").click()
+        light.keyboard.press("Delete")
+        rows_of(light).nth(4).get_by_role("button", name="Bridge").click()
+        expect(light.get_by_role("list", name="Tracks between them")).to_be_visible()
+        shot(light, "running-order-gap")
+        light.get_by_role("button", name="Undo").click()
+        light.get_by_role("button", name="Find an order").click()
+        light.get_by_role("button", name=re.compile("Find (orders|again)")).click()
+        expect(light.get_by_role("article", name="As it is")).to_be_visible(timeout=60_000)
+        expect(light.get_by_role("button", name="Find again")).to_be_visible(timeout=60_000)
+        shot(light, "orders")
         light.goto(f"{address}/tracks")
         shot(light, "tracks")
         light.get_by_label("Search tracks").fill("bpm:112-126 -tag:peak")

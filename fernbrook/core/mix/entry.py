@@ -6,9 +6,8 @@ from typing import Annotated
 
 from pydantic import AfterValidator, Field
 
-from fernbrook.core.track.facts import TrackFacts
+from fernbrook.core.track.facts import KeyFact, TrackFacts
 from fernbrook.core.track.grid import MAX_BPM, MIN_BPM
-from fernbrook.core.track.key import Key
 from fernbrook.core.track.relation import MOST_SHIFT
 from fernbrook.core.value import Value
 
@@ -63,9 +62,11 @@ class Entry(Value):
         """Whether its pitch stays where it is when its tempo changes. A key that was chosen is kept."""
         return self.key_lock or self.key_shift != 0
 
-    def key_of(self, track: TrackFacts) -> Key | None:
+    def key_of(self, track: TrackFacts) -> KeyFact | None:
         """The key in which the entry sounds; None where that of its track is not known."""
-        return track.key.key.shifted(self.key_shift) if track.key else None
+        if track.key is None:
+            return None
+        return track.key.model_copy(update={"key": track.key.key.shifted(self.key_shift)})
 
     def own_bpm(self, track: TrackFacts) -> float:
         """The track's own tempo as this entry counts it.

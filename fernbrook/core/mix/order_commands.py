@@ -278,7 +278,7 @@ def _(command: SortEntries, mix: Mix, tracks: Tracks) -> Mix:
 
 def _fifths(entry: Entry, track: TrackFacts) -> object:
     key = entry.key_of(track)
-    return (key.fifths, key.minor) if key else None
+    return (key.key.fifths, key.key.minor) if key else None
 
 
 _SORTS: dict[SortBy, Callable[[Entry, TrackFacts], object]] = {

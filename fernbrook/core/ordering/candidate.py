@@ -12,9 +12,6 @@ from fernbrook.core.track.facts import TrackFacts
 from fernbrook.core.track.key import Key
 from fernbrook.core.value import Value
 
-TAG_SURE = 0.9
-"""A key that stands in the file's tags is believed so much."""
-
 
 class Candidate(Value):
     """What an order asks of a track.
@@ -84,6 +81,7 @@ def candidate_of(entry: Entry, track: TrackFacts, is_in: bool = True) -> Candida
         sung = sum(max(0.0, min(v.end, end) - max(v.start, start)) for v in voice)
         return max(0.0, end - start - sung) / span.bar
 
+    key = entry.key_of(track)
     steady = entry.home_bpm(track) if track.grid else None
     seconds = played.time_at([way_in, max(way_in, way_out)])
     slower = 1.0 if steady is None else entry.own_bpm(track) / steady
@@ -96,9 +94,9 @@ def candidate_of(entry: Entry, track: TrackFacts, is_in: bool = True) -> Candida
         own_bpm=entry.own_bpm(track) / entry.count if track.grid else None,
         count=entry.count,
         counts=COUNTS if track.grid and entry.tempo is None else (entry.count,),
-        key=entry.key_of(track),
+        key=key.key if key else None,
         key_shift=entry.key_shift,
-        sure=0.0 if track.key is None else TAG_SURE if track.key.confidence is None else track.key.confidence,
+        sure=key.sure if key else 0.0,
         energy=track.mean_energy,
         arrives=free_bars(way_in, until),
         leaves=free_bars(way_out, span.end),

@@ -18,6 +18,7 @@ from fernbrook.core.plan.snag import (
     Snag,
     snags_of_clear_by,
     snags_of_entry,
+    snags_of_keys,
     snags_of_levels,
     snags_of_transition,
     snags_of_voices,
@@ -166,6 +167,8 @@ def plan(mix: Mix, tracks: Mapping[str, TrackFacts]) -> Plan:
     for here, there in zip(resolved, transitions, strict=True):
         out, into = entries[there.index], entries[there.index + 1]
         snags += snags_of_transition(there.index, here.asked, there.transition, *(_bend(e, there) for e in (out, into)))
+        keys = (e.entry.key_of(e.track) for e in (out, into))
+        snags += snags_of_keys(there.index, there.transition, *keys)
         snags += snags_of_clear_by(there.index, there.transition, into.track, into.played)
         snags += snags_of_voices(there.index, there.transition, out.voice, into.voice, out.span.bar)
     return Plan(mix, entries, transitions, tempo, entries[-1].end_s, tuple(snags))

@@ -12,7 +12,8 @@ from fernbrook.core.mix.mix import Loudness, Mix
 from fernbrook.core.mix.played import Played
 from fernbrook.core.mix.transition import Kind, Transition
 from fernbrook.core.track.cue import CueRole, chosen
-from fernbrook.core.track.facts import TrackFacts
+from fernbrook.core.track.facts import KeyFact, TrackFacts
+from fernbrook.core.track.relation import Relation, relation, shift_to_fit
 from fernbrook.core.track.section import VoiceSpan
 from fernbrook.core.value import Value
 
@@ -21,6 +22,10 @@ HEARD = 0.4
 """A side whose volume is below this, as a fader position, is hardly heard."""
 NEARLY_CLEAR = 0.01
 """An overlap that ends by so much of a beat after a clear-by cue ends by it."""
+SURE_KEYS = 0.3
+"""Keys that are believed less than this, both together, are no reason to warn."""
+LONG_CHORDS = 8.0
+"""Two keys for fewer beats are a surprise and no clash."""
 LONG_TOGETHER = 2.0
 """Two voices for less than so many beats are no trouble."""
 
@@ -31,6 +36,7 @@ class SnagKind(StrEnum):
     NO_GRID = "no_grid"
     TEMPO_LEAP = "tempo_leap"
     DOES_NOT_FIT = "does_not_fit"
+    KEYS = "keys"
     TWO_VOICES = "two_voices"
     NOT_CLEAR = "not_clear"
     LEVEL = "level"
@@ -105,6 +111,20 @@ def snags_of_transition(
             )
         )
     return found
+
+
+def snags_of_keys(index: int, transition: Transition, out: KeyFact | None, into: KeyFact | None) -> list[Snag]:
+    """Where two keys that clash, as they sound, are heard together for long."""
+    if out is None or into is None or transition.kind is not Kind.BLEND or transition.beats < LONG_CHORDS:
+        return []
+    if out.sure * into.sure < SURE_KEYS or relation(out.key, into.key) is not Relation.CLASH:
+        return []
+    shift = f"{shift_to_fit(out.key, into.key):+d}".replace("-", "−")
+    message = (
+        f"{out.key.name} and {into.key.name} clash, and are together for {transition.beats:g} beats. "
+        f"Shift the incoming by {shift}, make the overlap shorter, or cut."
+    )
+    return [Snag(kind=SnagKind.KEYS, message=message, transition=index)]
 
 
 def snags_of_clear_by(index: int, transition: Transition, into: TrackFacts, played: Played) -> list[Snag]:

@@ -14,6 +14,8 @@ from fernbrook.core.track.pencil import Known, PencilledCue, PencilledLoop, penc
 from fernbrook.core.track.section import Section, VoiceSpan
 from fernbrook.core.value import Value
 
+TAG_SURE = 0.9
+"""A key that stands in the file's tags is believed so much."""
 TELLING_SHARE = 0.3
 """Where nothing is known of its sections, music is under way from this share on."""
 
@@ -45,6 +47,11 @@ class KeyFact(Value):
 
     key: Key
     confidence: float | None = None
+
+    @property
+    def sure(self) -> float:
+        """How far it is believed, from 0 to 1."""
+        return TAG_SURE if self.confidence is None else self.confidence
 
 
 class TrackFacts(Value):

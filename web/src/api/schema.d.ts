@@ -3435,7 +3435,7 @@ export interface components {
          * @description What sort of thing it is.
          * @enum {string}
          */
-        SnagKind: "no_grid" | "tempo_leap" | "does_not_fit" | "two_voices" | "not_clear" | "level" | "limiter";
+        SnagKind: "no_grid" | "tempo_leap" | "does_not_fit" | "keys" | "two_voices" | "not_clear" | "level" | "limiter";
         /**
          * SortBy
          * @description What the order can be sorted by.

@@ -3,6 +3,7 @@ import { Button, Skeleton } from 'ant-design-vue'
 import { computed, toRef } from 'vue'
 import type { Bridge, Command, Cure, Entry, Step } from '../../api/types'
 import { useKeyNotation } from '../../composables/preferences'
+import { useKeys } from '../../composables/useKeys'
 import { useGap } from '../../composables/useOrders'
 import { useTrials } from '../../composables/useTrials'
 import type { ListedTrack } from '../../library/trackTable'
@@ -20,6 +21,8 @@ const props = defineProps<{
   search: string
   list: string | undefined
 }>()
+
+const NUMBERS = ['1', '2', '3', '4', '5', '6', '7', '8', '9']
 
 const mix = useMix()
 const { hear } = useTrials()
@@ -52,6 +55,20 @@ const insertion = (bridge: Bridge): Command => ({
 
 /** How a step is said in few words. */
 const short = (step: Step) => `${step.tempo_words.split(',')[0]} · ${step.key_words.split(';')[0]}`
+
+const insert = (bridge: Bridge) => void mix.send(insertion(bridge))
+
+useKeys('Bridges', [
+  {
+    keys: NUMBERS,
+    shown: '1 … 9',
+    label: 'Insert the track of that number',
+    run: (event) => {
+      const row = rows.value[Number(event.key) - 1]
+      if (row) insert(row.bridge)
+    },
+  },
+])
 
 function use(cure: Cure) {
   void mix.send(cure.command as Command)
@@ -88,16 +105,19 @@ function use(cure: Cure) {
         No other track of this part of the library lies between them.
       </p>
       <ol v-else class="bridges" aria-label="Tracks between them">
-        <li v-for="{ bridge, track } in rows" :key="track.id">
+        <li v-for="({ bridge, track }, i) in rows" :key="track.id">
           <div class="track">
-            <strong class="clip" :title="track.title">{{ track.title }}</strong>
+            <strong class="clip" :title="track.title"
+              ><span v-if="i < NUMBERS.length" class="soft key-number">{{ i + 1 }}</span>
+              {{ track.title }}</strong
+            >
             <span class="soft">{{ track.bpm === null ? '–' : bpm(track.bpm) }} · {{ keyOf(track) }}</span>
             <Button
               size="small"
               class="insert"
               :aria-label="`Insert ${track.title}`"
-              title="Put it between them"
-              @click="mix.send(insertion(bridge))"
+              :title="`Put it between them${i < NUMBERS.length ? ` (${i + 1})` : ''}`"
+              @click="insert(bridge)"
               ><GlyphIcon name="plus"
             /></Button>
           </div>
@@ -206,6 +226,12 @@ ol {
   grid-template-columns: minmax(0, 1fr) max-content 30px;
   align-items: center;
   gap: 8px;
+}
+
+.key-number {
+  display: inline-block;
+  width: 14px;
+  font-weight: 400;
 }
 
 .insert {

@@ -1,6 +1,5 @@
 from __future__ import annotations
 
-from collections.abc import Iterator
 from pathlib import Path
 
 import numpy as np
@@ -8,41 +7,16 @@ import pytest
 from fastapi.testclient import TestClient
 
 from fernbrook.api import page
-from fernbrook.api.app import create_app
 from fernbrook.api.schema_file import schema_text
 from fernbrook.core.track.grid import Grid
-from fernbrook.service.house import House
-from fernbrook.store.folders import Folders
+from tests.api.asking import PROBLEM, bring_in, do, mix_of
 from tests.conftest import Made
-
-PROBLEM = "application/problem+json"
-
-
-@pytest.fixture
-def client(tmp_path: Path) -> Iterator[TestClient]:
-    with TestClient(create_app(House(Folders(tmp_path), workers=1)), base_url="http://127.0.0.1") as client:
-        yield client
-
-
-def _import(client: TestClient, made: Made) -> str:
-    answer = client.post("/api/tracks", files={"file": (made.path.name, made.path.read_bytes())})
-    assert answer.status_code == 201
-    return str(answer.json()["track"]["id"])
-
-
-def _mix(client: TestClient, *track_ids: str) -> dict:
-    mix = client.post("/api/mixes", json={"name": "Night"}).json()
-    return _do(client, mix, {"kind": "add_tracks", "track_ids": track_ids}).json()
-
-
-def _do(client: TestClient, mix: dict, command: dict):
-    return client.post(f"/api/mixes/{mix['id']}/commands", json={"version": mix["version"], "command": command})
 
 
 def test_from_file_to_sound(client: TestClient, first: Made, second: Made) -> None:
-    ids = [_import(client, m) for m in (first, second)]
+    ids = [bring_in(client, m) for m in (first, second)]
     assert set(client.get("/api/tracks").json()["id"]) == set(ids)
-    mix = _mix(client, *ids)
+    mix = mix_of(client, *ids)
     assert len(mix["plan"]["transitions"]) == 1
     answer = client.get(f"/api/mixes/{mix['id']}/audio", params={"start": 100, "end": 44_200})
     assert answer.headers["x-frames"] == "44100"
@@ -52,7 +26,7 @@ def test_from_file_to_sound(client: TestClient, first: Made, second: Made) -> No
 
 
 def test_one_side_alone(client: TestClient, first: Made, second: Made) -> None:
-    mix = _mix(client, *(_import(client, m) for m in (first, second)))
+    mix = mix_of(client, *(bring_in(client, m) for m in (first, second)))
     entry = mix["plan"]["entries"][1]
     answer = client.get(f"/api/mixes/{mix['id']}/audio", params={"start": 0, "end": 44_100, "entry": entry["id"]})
     assert not np.frombuffer(answer.content, "<f4").any()
@@ -62,20 +36,20 @@ def test_a_commands_answer_stays_small_however_freely_the_tracks_are_played(
     client: TestClient, wandering: Made
 ) -> None:
     """A grid goes out once for each version of its track, never with a mix."""
-    track = _import(client, wandering)
+    track = bring_in(client, wandering)
     times = np.cumsum(0.5 + 0.01 * np.random.default_rng(0).standard_normal(200))
     grid = Grid.through(times, np.arange(200.0)).model_dump()
     version = client.get(f"/api/tracks/{track}/markup").json()["version"]
     put = {"version": version, "command": {"kind": "put_grid", "grid": grid}}
     assert client.post(f"/api/tracks/{track}/markup/commands", json=put).status_code == 200
-    mix = _mix(client, *[track] * 60)
-    answer = _do(client, mix, {"kind": "set_gain", "entry_id": mix["plan"]["entries"][30]["id"], "gain_db": -2.0})
+    mix = mix_of(client, *[track] * 60)
+    answer = do(client, mix, {"kind": "set_gain", "entry_id": mix["plan"]["entries"][30]["id"], "gain_db": -2.0})
     assert len(answer.content) < 60_000
     assert len(client.get(f"/api/tracks/{track}/grid").json()["grid"]["anchors"]) == 200
 
 
 def test_a_known_file_is_told_apart(client: TestClient, first: Made) -> None:
-    _import(client, first)
+    bring_in(client, first)
     again = client.post("/api/tracks", files={"file": ("x.wav", first.path.read_bytes())})
     assert again.json()["known"] is True
 
@@ -107,8 +81,8 @@ def test_sound_under_another_name_is_taken_for_what_it_is(client: TestClient, fi
 
 def test_a_stale_change_is_a_conflict_with_the_present_version(client: TestClient) -> None:
     mix = client.post("/api/mixes", json={"name": "Night"}).json()
-    assert _do(client, mix, {"kind": "rename_mix", "name": "One"}).status_code == 200
-    answer = _do(client, mix, {"kind": "rename_mix", "name": "Two"})
+    assert do(client, mix, {"kind": "rename_mix", "name": "One"}).status_code == 200
+    answer = do(client, mix, {"kind": "rename_mix", "name": "Two"})
     assert answer.status_code == 409
     assert answer.json()["version"] == mix["version"] + 1
 
@@ -125,7 +99,7 @@ def test_a_stale_change_is_a_conflict_with_the_present_version(client: TestClien
 )
 def test_nonsense_is_refused_in_words(client: TestClient, command: dict, status: int, words: str) -> None:
     mix = client.post("/api/mixes", json={"name": "Night"}).json()
-    answer = _do(client, mix, command)
+    answer = do(client, mix, command)
     assert answer.status_code == status
     assert answer.headers["content-type"] == PROBLEM
     assert words in answer.json()["detail"]
@@ -171,8 +145,8 @@ def test_deep_links_give_the_page_and_nothing_leaves_its_folder(
 
 
 def test_a_removed_track_in_use_is_a_conflict(client: TestClient, first: Made) -> None:
-    track = _import(client, first)
-    _mix(client, track)
+    track = bring_in(client, first)
+    mix_of(client, track)
     answer = client.delete(f"/api/tracks/{track}")
     assert answer.status_code == 409
     assert "‘Night’" in answer.json()["detail"]

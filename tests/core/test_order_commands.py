@@ -63,7 +63,10 @@ def test_those_kept_together_come_together_and_move_as_one() -> None:
     assert _tracks(_do(mix, c.AddTracks(track_ids=("t7",), at=2))) == "0 7 (13) 2 4 5"
     assert _tracks(_do(mix, c.KeepTogether(entry_ids=("e2",), together=False))) == "0 1 3 2 4 5"
     assert _tracks(_do(mix, c.RemoveEntries(entry_ids=("e4",)))) == "0 1 2 4 5"
-    assert _tracks(_do(mix, c.KeepTogether(entry_ids=("e5", "e2")))) == "0 (134) 2 5"
+    three = _do(mix, c.KeepTogether(entry_ids=("e5", "e2")))
+    assert _tracks(three) == "0 (134) 2 5"
+    assert _tracks(_do(three, c.AddTracks(track_ids=("t7",), at=2))) == "0 7 (134) 2 5"
+    assert _tracks(_do(three, c.AddTracks(track_ids=("t7",), at=3))) == "0 (134) 7 2 5"
 
 
 def test_what_is_fixed_stays_there_whatever_is_done_around_it() -> None:
@@ -75,6 +78,12 @@ def test_what_is_fixed_stays_there_whatever_is_done_around_it() -> None:
     assert _tracks(_do(mix, c.FixEntry(entry_id="e4", place=3), c.RemoveEntries(entry_ids=("e2",)))) == "2 4 3 5 0"
     freed = _do(mix, c.FixEntry(entry_id="e3", place=None))
     assert _tracks(_do(freed, c.MoveEntries(entry_ids=("e3",), to=2))) == "1 3 2 4 5 0"
+
+
+def test_the_last_is_last_though_another_was_fixed_to_a_place_that_is_no_more() -> None:
+    mix = _do(_mix(), c.FixEntry(entry_id="e1", place=LAST), c.FixEntry(entry_id="e3", place=5))
+    assert _tracks(mix) == "1 3 4 5 2 0"
+    assert _tracks(_do(mix, c.RemoveEntries(entry_ids=("e4", "e5")))) == "1 5 2 0"
 
 
 def test_a_fixed_one_takes_those_with_it_along() -> None:

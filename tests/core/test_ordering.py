@@ -178,6 +178,10 @@ def test_energy_is_that_of_the_tracks_over_their_time_in_the_mix() -> None:
     assert np.all(np.diff(first) > 0)
     assert second[0] < first[-1]
     assert shown.steps[0].pairing == "at the fair"
+    later = TRACKS["a"].model_copy(update={"energy": Energy(first_bar=60, by_bar=(0.5,) * 60)})
+    energy = running(plan(_mix("a"), {"a": later}), {}).entries[0].energy
+    assert energy[: LOOKS // 2 - 1] == (None,) * (LOOKS // 2 - 1)
+    assert energy[-1] == 0.5
     assert [e.walk for e in shown.entries] == [0, 1]
 
 

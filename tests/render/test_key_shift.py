@@ -71,3 +71,8 @@ def test_a_shifted_entry_keeps_its_pitch_though_its_key_lock_is_off(tmp_path: Pa
 def test_shifted_back_it_is_untouched(tmp_path: Path) -> None:
     voice = tones.voice(4.0)
     assert np.array_equal(_shifted(voice, tmp_path, 0).render(), voice)
+
+
+def test_what_would_lie_beyond_what_can_be_heard_is_gone_and_not_folded_back(tmp_path: Path) -> None:
+    tone = tones.stereo(0.3 * np.sin(2 * np.pi * 18_000.0 * tones.seconds(5.0)))
+    assert level_db(_shifted(tone, tmp_path, 6).render(RATE, 4 * RATE)) < level_db(tone) - 60.0

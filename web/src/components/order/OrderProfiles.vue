@@ -55,20 +55,22 @@ function marksOf(name: 'bpm' | 'walk', start: number, textOf: (point: ProfilePoi
 const tempi = computed(() => marksOf('bpm', 0, (p) => (p.bpm === null ? '' : bpm(p.bpm))))
 const keys = computed(() => marksOf('walk', props.column, (p) => p.key ?? ''))
 const leaps = computed(() =>
-  rows.value.slice(1).flatMap(({ point, top }, i) => {
-    const before = rows.value[i]!.point.bpm
-    if (!before || !point.bpm) return []
-    const step = point.bpm / before - 1
-    const gap = props.rowHeight - props.lineHeight
-    return Math.abs(step) > LEAP
-      ? [
-          {
-            id: point.id,
-            y: top - gap / 2,
-            text: `${step > 0 ? '+' : '−'}${(Math.abs(step) * 100).toFixed(0)} %`,
-          },
-        ]
-      : []
+  tempi.value.slice(1).flatMap((mark, i) => {
+    const before = tempi.value[i]!
+    const [one, other] = [before, mark].map((m) => rows.value.find((r) => r.point.id === m.id)?.point.bpm)
+    const step = one && other ? other / one - 1 : 0
+    if (Math.abs(step) <= LEAP) return []
+    // On the side of the column where the line of the step is not.
+    const isLeft = before.x + mark.x < props.column
+    return [
+      {
+        id: mark.id,
+        x: isLeft ? props.column - 4 : 4,
+        anchor: isLeft ? 'end' : 'start',
+        y: (before.bottom + mark.top) / 2,
+        text: `${step > 0 ? '+' : '−'}${(Math.abs(step) * 100).toFixed(0)} %`,
+      },
+    ]
   }),
 )
 const wideKeys = computed(() => {
@@ -159,7 +161,16 @@ const overTop = computed(() => (pointerY.value ?? 0) < 48)
         </template>
       </g>
       <g v-if="written">
-        <text v-for="leap in leaps" :key="leap.id" class="leap" x="4" :y="leap.y + 4">{{ leap.text }}</text>
+        <text
+          v-for="leap in leaps"
+          :key="leap.id"
+          class="leap"
+          :x="leap.x"
+          :y="leap.y + 4"
+          :text-anchor="leap.anchor"
+        >
+          {{ leap.text }}
+        </text>
       </g>
       <line v-if="reading" class="at" x1="0" :x2="width" :y1="pointerY" :y2="pointerY" />
     </svg>

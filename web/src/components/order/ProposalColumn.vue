@@ -36,6 +36,11 @@ const command = computed<Command>(() => ({
   kind: 'use_order',
   seats: props.proposal.seats.map((s) => s.seat),
 }))
+/** The best order may be the one that there is. */
+const isSame = computed(() => {
+  const seated = (p: Proposal) => p.seats.map((s) => `${s.seat.entry_id} ${s.seat.key_shift} ${s.seat.count}`)
+  return seated(props.proposal).join() === seated(props.present).join()
+})
 const proof = computed(() => {
   const { gap } = props.proposal
   if (gap === null) return 'how near to the best possible is not known'
@@ -74,8 +79,14 @@ const proof = computed(() => {
     <p v-if="proposal.left_out.length" class="out soft" :title="proposal.left_out.join('\n')">
       Left out: {{ proposal.left_out.join(', ') }}
     </p>
-    <Button v-if="!isPresent" type="primary" block size="small" @click="emit('use', command)"
-      >Use this order</Button
+    <Button
+      v-if="!isPresent"
+      type="primary"
+      block
+      size="small"
+      :disabled="isSame"
+      @click="emit('use', command)"
+      >{{ isSame ? 'It is in this order' : 'Use this order' }}</Button
     >
     <div v-else class="in-place" />
     <ol class="seats" :aria-label="`Tracks: ${name}`">

@@ -30,7 +30,7 @@ from fernbrook.service.work import worker
 from fernbrook.service.work.worker import Result, Run
 from fernbrook.store.database import Database
 from fernbrook.store.folders import Folders
-from fernbrook.store.jobs import OPEN, JobState, open_jobs
+from fernbrook.store.jobs import OPEN, JobState, forget_jobs, jobs_of_kind, open_jobs
 from fernbrook.store.stored import Stored
 from fernbrook.store.tables import JobRow, now
 
@@ -224,6 +224,19 @@ class Jobs:
                 running.future.cancel()
             self._outcomes[job_id] = _Outcome(JobState.CANCELLED)
             self._note(job_id)
+        self.wake()
+
+    def drop(self, kind: JobKind, subject: str) -> None:
+        """Forget all jobs of a kind about one subject; those that have not ended are cancelled first."""
+        with self._lock:
+            with self._database.write() as session:
+                dropped = [row.id for row in jobs_of_kind(session, kind.name, subject)]
+                forget_jobs(session, kind.name, subject)
+            for job_id in dropped:
+                self._outcomes.pop(job_id, None)
+                running = self._running.pop(job_id, None)
+                if running:
+                    running.future.cancel()
         self.wake()
 
     def retry(self, job_id: str) -> None:

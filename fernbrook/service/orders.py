@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from fernbrook.core.mix.entry import LAST, Entry
 from fernbrook.core.mix.order import blocks_of, start_of
-from fernbrook.core.ordering.bridges import Bridge, Cure, bridges, cures, step_costs
+from fernbrook.core.ordering.bridges import Bridge, Cure, bridges, cures, plain_cost
 from fernbrook.core.ordering.candidate import Candidate, candidate_of
 from fernbrook.core.ordering.problem import Group
 from fernbrook.core.ordering.proposal import Proposed
@@ -23,7 +23,7 @@ from fernbrook.service.mixes import Mixes
 from fernbrook.service.work.order import SearchOrder, find_orders
 from fernbrook.store.collections import pairings_between
 from fernbrook.store.database import Database
-from fernbrook.store.jobs import OPEN, jobs_of_kind
+from fernbrook.store.jobs import jobs_of_kind
 from fernbrook.store.stored import Stored
 from fernbrook.store.tables import JobRow
 from fernbrook.store.tracks import facts_of
@@ -93,15 +93,8 @@ class Orders:
             wishes=wishes,
             pairings=tuple((first, second, note) for (first, second), note in pairings.items()),
         )
+        self._jobs.drop(KIND, mix_id)
         with self._database.write() as session:
-            before = jobs_of_kind(session, KIND.name, mix_id)
-        for row in before:
-            if row.state in OPEN:
-                self._jobs.cancel(row.id)
-        with self._database.write() as session:
-            for row in jobs_of_kind(session, KIND.name, mix_id):
-                if row.state not in OPEN:
-                    session.delete(row)
             added = self._jobs.add(session, KIND, mix_id, f"Orders for {plan.mix.name}", order)
         self._jobs.announce(added)
         return self._search(added, plan)
@@ -115,14 +108,7 @@ class Orders:
 
     def delete_all(self, mix_id: str) -> None:
         """Forget the searches for a mix."""
-        with self._database.read() as session:
-            rows = jobs_of_kind(session, KIND.name, mix_id)
-        for row in rows:
-            if row.state in OPEN:
-                self._jobs.cancel(row.id)
-        with self._database.write() as session:
-            for row in jobs_of_kind(session, KIND.name, mix_id):
-                session.delete(row)
+        self._jobs.drop(KIND, mix_id)
 
     def gap(self, mix_id: str, entry_id: str, among: Iterable[str] | None) -> Gap:
         """What could be done about the gap after an entry.
@@ -146,7 +132,7 @@ class Orders:
             facts = facts_of(session, [b.track_id for b in first])
         close = [_coming_in(f) for f in facts.values()]
         return Gap(
-            step_costs(out, into),
+            plain_cost(out, into),
             tuple(cures(plan.mix, {e.track.id: e.track for e in plan.entries}, index)),
             tuple(bridges(out, into, close, pairings, MOST_BRIDGES)),
         )
@@ -158,7 +144,7 @@ class Orders:
         here = {f.track_id for f in faces}
         cards = self._catalogue.cards()
         rough = [Candidate.of_card(cards[i]) for i in dict.fromkeys(among) if i in cards and i not in here]
-        ranked = sorted(rough, key=lambda c: (min(step_costs(f, c) for f in faces), c.track_id))[:MOST_FROM_LIBRARY]
+        ranked = sorted(rough, key=lambda c: (min(plain_cost(f, c) for f in faces), c.track_id))[:MOST_FROM_LIBRARY]
         facts = facts_of(session, [c.track_id for c in ranked])
         return [_coming_in(facts[i]) for i in sorted(facts)]
 

@@ -15,7 +15,7 @@ from ortools.sat.python import cp_model
 
 from fernbrook.core.ordering.problem import FREE, Problem
 
-SCALE = 10_000
+SCALE = 100_000
 """Costs are whole numbers there."""
 
 

@@ -72,7 +72,7 @@ def find(problem: Problem, present: Sequence[int] = (), report: Callable[[float]
         return found
     order = min(order, proof.order, key=problem.cost)
     cost = problem.cost(order)
-    return Found(order, cost, cost if proof.proven else min(cost, max(limit.cost, proof.bound)))
+    return Found(order, cost, min(cost, max(limit.cost, proof.bound)))
 
 
 def _within_reach(problem: Problem) -> bool:

@@ -13,7 +13,7 @@ from fernbrook.core.mix.mix import Mix
 from fernbrook.core.mix.placing import placed, spans_of
 from fernbrook.core.mix.transition import Kind, TempoPolicy
 from fernbrook.core.ordering.candidate import Candidate, candidate_of
-from fernbrook.core.ordering.step import SAME_ARTIST, SHIFTED, Step, meeting_cost, same_artist, step_between
+from fernbrook.core.ordering.step import SAME_ARTIST, SHIFTED, Step, best_count, meeting_cost, same_artist, step_between
 from fernbrook.core.ordering.wishes import Weights
 from fernbrook.core.track.relation import FITTING, MOST_SHIFT, Relation
 
@@ -53,7 +53,7 @@ class Cure:
     command: Command
 
 
-def step_costs(out: Candidate, into: Candidate) -> float:
+def plain_cost(out: Candidate, into: Candidate) -> float:
     """What a step costs where nothing is wished."""
     return meeting_cost(out, into, WEIGHTS) + (SAME_ARTIST if same_artist(out, into) else 0.0)
 
@@ -66,8 +66,8 @@ def bridges(
     for other in others:
         if other.track_id in (out.track_id, into.track_id):
             continue
-        rides = other.counted(step_between(out, other).count)
-        cost = step_costs(out, rides) + step_costs(rides, into)
+        rides = other.counted(best_count(out, other)[0])
+        cost = plain_cost(out, rides) + plain_cost(rides, into)
         ranked.append((round(cost, 4), rides.track_id, rides))
     ranked.sort(key=lambda r: r[:2])
     return [
@@ -91,8 +91,8 @@ def cures(mix: Mix, tracks: Tracks, index: int) -> list[Cure]:
 
 def _around(faces: list[Candidate], place: int, face: Candidate) -> float:
     """What the steps to and from a place cost with a face there."""
-    cost = step_costs(faces[place - 1], face) if place else 0.0
-    return cost + (step_costs(face, faces[place + 1]) if place + 1 < len(faces) else 0.0)
+    cost = plain_cost(faces[place - 1], face) if place else 0.0
+    return cost + (plain_cost(face, faces[place + 1]) if place + 1 < len(faces) else 0.0)
 
 
 def _shifts(faces: list[Candidate], index: int) -> list[tuple[float, Cure]]:

@@ -41,12 +41,10 @@ class Step:
     """
 
     bend: float | None
-    bpm: float | None
     best_bend: float | None
     count: float
     relation: Relation | None
     shift: int
-    energy: float | None
     room_bars: float
     pairing: str | None
     tempo_words: str
@@ -62,18 +60,16 @@ class Step:
 def step_between(out: Candidate, into: Candidate, pairing: str | None = None) -> Step:
     """The step from one candidate to another; ``pairing`` is the note of a saved pairing of the two."""
     bend = out.bpm / into.bpm - 1.0 if out.bpm and into.bpm else None
-    count, best = _best_count(out, into)
+    count, best = best_count(out, into)
     related = relation(out.key, into.key) if out.key and into.key else None
     shift = shift_to_fit(out.key, into.key) if out.key and into.key else 0
     energy = into.energy - out.energy if out.energy is not None and into.energy is not None else None
     return Step(
         bend=bend,
-        bpm=into.bpm - out.bpm if out.bpm and into.bpm else None,
         best_bend=best,
         count=count,
         relation=related,
         shift=shift,
-        energy=energy,
         room_bars=min(out.leaves, into.arrives),
         pairing=pairing,
         tempo_words=_tempo_words(out, into, bend, best, count),
@@ -82,7 +78,7 @@ def step_between(out: Candidate, into: Candidate, pairing: str | None = None) ->
     )
 
 
-def _best_count(out: Candidate, into: Candidate) -> tuple[float, float | None]:
+def best_count(out: Candidate, into: Candidate) -> tuple[float, float | None]:
     """The count of the incoming at which it must be bent least, and by how much."""
     if not out.bpm or not into.bpm or not into.own_bpm:
         return into.count, None

@@ -1,4 +1,4 @@
-"""Routes for what is said once and followed by all: which controls there are, which kinds of files."""
+"""Routes for what is said once and followed by all: which controls, kinds of files and shapes there are."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ from fastapi import APIRouter
 
 from fernbrook.api.schemas.jobs import FormatOut, formats_out
 from fernbrook.core.mix.control import CONTROLS, ControlSpec
+from fernbrook.core.ordering.wishes import READY, Shape
 
 router = APIRouter(tags=["tables"])
 
@@ -20,3 +21,9 @@ def list_controls() -> list[ControlSpec]:
 def list_formats() -> list[FormatOut]:
     """The kinds of files that a mix can be rendered to, the default first."""
     return formats_out()
+
+
+@router.get("/shapes")
+def list_shapes() -> dict[Shape, list[tuple[float, float]]]:
+    """The ready-made shapes of energy: places in a mix, and how much is wished there, both from 0 to 1."""
+    return {shape: list(points) for shape, points in READY.items()}

@@ -13,3 +13,8 @@ export function useControls() {
 export function useFormats() {
   return useQuery({ queryKey: ['formats'], queryFn: () => data(api.GET('/api/formats')), ...LASTING })
 }
+
+/** The ready-made shapes of energy that an order may have. */
+export function useShapes() {
+  return useQuery({ queryKey: ['shapes'], queryFn: () => data(api.GET('/api/shapes')), ...LASTING })
+}

@@ -9,13 +9,6 @@ export const SHAPES: { value: EnergyShape; label: string }[] = [
   { value: 'any', label: 'Any' },
 ]
 
-/** The ready-made shapes as `core/ordering/wishes.py` has them, to be drawn. */
-const READY: Partial<Record<EnergyShape, readonly (readonly [number, number])[]>> = {
-  rising: [[0, 0.1], [1, 1]],
-  wave: [[0, 0.2], [0.22, 0.7], [0.34, 0.35], [0.58, 0.85], [0.7, 0.45], [0.9, 1], [1, 0.7]],
-  arc: [[0, 0.1], [0.65, 1], [1, 0.25]],
-} // prettier-ignore
-
 /** How many points a shape has that is drawn by hand. */
 export const DRAWN_POINTS = 9
 
@@ -47,9 +40,8 @@ export const startingWishes = (): Wishes => ({
   within_s: 120,
 })
 
-/** A shape at evenly spaced places: the ready-made ones, or what was drawn; undefined where none is wished. */
-export function levelsOf(shape: EnergyShape, drawn: readonly (readonly [number, number])[], places: number) {
-  const points = shape === 'drawn' ? drawn : READY[shape]
+/** A shape at evenly spaced places; undefined where none is wished. */
+export function levelsOf(points: readonly (readonly [number, number])[] | undefined, places: number) {
   if (!points?.length) return undefined
   return Array.from({ length: places }, (_, i) => levelAt(points, i / (places - 1)))
 }

@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 import type { EnergyShape } from '../../api/types'
 import { startDrag } from '../../composables/useDrag'
+import { useShapes } from '../../composables/useTables'
 import { DRAWN_POINTS, levelsOf } from '../../time/shapes'
 
 const WIDTH = 232
@@ -15,9 +16,13 @@ const drawn = defineModel<[number, number][]>('drawn', { required: true })
 
 const xOf = (i: number) => INSET + (i / (DRAWN_POINTS - 1)) * (WIDTH - 2 * INSET)
 const yOf = (level: number) => INSET + (1 - level) * (HEIGHT - 2 * INSET)
-const levels = computed(() => levelsOf(shape.value, drawn.value, DRAWN_POINTS))
+const { data: ready } = useShapes()
+const points = computed(() =>
+  shape.value === 'drawn' ? drawn.value : (ready.value?.[shape.value] as [number, number][] | undefined),
+)
+const levels = computed(() => levelsOf(points.value, DRAWN_POINTS))
 const line = computed(() => {
-  const fine = levelsOf(shape.value, drawn.value, 65)
+  const fine = levelsOf(points.value, 65)
   return fine
     ?.map((v, i) => `${i ? 'L' : 'M'}${xOf((i / 64) * (DRAWN_POINTS - 1)).toFixed(1)},${yOf(v).toFixed(1)}`)
     .join('')

@@ -21,6 +21,9 @@ vi.mock('../../composables/useOrders', () => ({
 vi.mock('../../composables/useLibrary', () => ({
   useGathered: () => ({ data: ref({ lists: [], filters: [] }) }),
 }))
+vi.mock('../../composables/useTables', () => ({
+  useShapes: () => ({ data: ref({ rising: [[0, 0.1], [1, 1]] }) }),
+})) // prettier-ignore
 vi.mock('../../composables/useKeys', () => ({ useKeys: () => undefined }))
 vi.mock('../../composables/useTrials', () => ({
   useTrials: () => ({ hear: (command: Command, place: number) => heard.push([command, place]) }),

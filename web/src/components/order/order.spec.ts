@@ -1,11 +1,16 @@
 import { mount } from '@vue/test-utils'
-import { describe, expect, it } from 'vitest'
+import { describe, expect, it, vi } from 'vitest'
+import { ref } from 'vue'
 import type { Appraisal } from '../../api/types'
 import { weighed } from '../../time/appraisal'
 import { rangesOf, type ProfilePoint } from '../../time/profile'
 import { DRAWN_POINTS, levelsOf } from '../../time/shapes'
 import OrderProfiles from './OrderProfiles.vue'
 import ShapeField from './ShapeField.vue'
+
+vi.mock('../../composables/useTables', () => ({
+  useShapes: () => ({ data: ref({ rising: [[0, 0.1], [1, 1]] }) }),
+})) // prettier-ignore
 
 function point(id: string, bpm: number | null, walk: number | null, key: string | null, energy: number[]) {
   return { id, title: id.toUpperCase(), bpm, walk, key, energy } satisfies ProfilePoint
@@ -57,7 +62,7 @@ describe('the shape of the energy', () => {
     expect(wrapper.emitted('update:shape')).toEqual([['drawn']])
     expect(drawn).toHaveLength(DRAWN_POINTS)
     expect(drawn[4]).toEqual([0.5, 0.6])
-    expect(levelsOf('drawn', drawn, 3)).toEqual([0.1, 0.6, 1])
+    expect(levelsOf(drawn, 3)).toEqual([0.1, 0.6, 1])
   })
 })
 

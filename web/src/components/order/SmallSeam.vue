@@ -1,14 +1,13 @@
 <script setup lang="ts">
 import { useElementSize } from '@vueuse/core'
 import { computed, useTemplateRef } from 'vue'
-import type { PlannedTransition } from '../../api/types'
+import type { PlannedTransition, Side } from '../../api/types'
 import { useCanvas } from '../../composables/useCanvas'
 import { useCurves } from '../../composables/useCurves'
 import { useSides, type TransitionSide } from '../../composables/useSides'
-import { bucketFor, peaksOf } from '../../composables/useTrackPictures'
-import { drawSeam, type SeamSide } from '../../drawing/seam'
+import { drawSeam } from '../../drawing/seam'
+import { seamSideOf } from '../../drawing/seamSide'
 import { useMix } from '../../stores/mix'
-import { hueOf } from '../../theme/hues'
 import { useTokens } from '../../theme/tokens'
 
 /** Beats that are drawn on both sides of the overlap. */
@@ -37,24 +36,8 @@ const headX = computed(() => {
   return x >= 0 && x <= width.value ? x : undefined
 })
 
-function sideOf(side: TransitionSide, name: 'outgoing' | 'incoming'): SeamSide {
-  const { entry, clock } = side
-  const peaks = peaksOf(entry.track_id, bucketFor(60 / entry.own_bpm / perBeat.value))
-  return {
-    wave: peaks &&
-      clock.grid && {
-        trackId: entry.track_id,
-        peaks,
-        grid: clock.grid,
-        gridKey: `${entry.count}/${entry.track_version}`,
-        hue: hueOf(entry.index),
-        gain: 10 ** (entry.gain_db / 20),
-        hangs: name === 'incoming',
-      },
-    offset: clock.offset,
-    volume: curveOf(props.planned.transition, name, 'volume'),
-    beatsPerBar: clock.bar,
-  }
+function sideOf(side: TransitionSide, name: Side) {
+  return seamSideOf(side, name, perBeat.value, curveOf(props.planned.transition, name, 'volume'))
 }
 
 useCanvas(canvas, ({ context, width: wide, height, ratio }) => {

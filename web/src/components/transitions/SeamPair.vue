@@ -7,10 +7,10 @@ import { useCanvas } from '../../composables/useCanvas'
 import { startDrag } from '../../composables/useDrag'
 import { useCurves } from '../../composables/useCurves'
 import type { TransitionSide } from '../../composables/useSides'
-import { bucketFor, peaksOf } from '../../composables/useTrackPictures'
 import type { Placing } from '../../composables/usePlacing'
 import type { SeamViewport } from '../../composables/useSeamView'
-import { drawSeam, type SeamSide } from '../../drawing/seam'
+import { drawSeam } from '../../drawing/seam'
+import { seamSideOf } from '../../drawing/seamSide'
 import { useMix } from '../../stores/mix'
 import { hueOf, inkOf } from '../../theme/hues'
 import { useTokens } from '../../theme/tokens'
@@ -50,27 +50,12 @@ const handles = computed(() => [
   },
 ])
 
-function sideOf(side: Side): SeamSide {
-  const { entry, clock } = side === 'outgoing' ? props.outgoing : props.incoming
-  const secondsPerPixel = 60 / entry.own_bpm / props.view.perBeat.value
-  const wanted = bucketFor(secondsPerPixel)
-  const peaks = peaksOf(entry.track_id, wanted) ?? peaksOf(entry.track_id, 4096)
-  const offset = side === 'outgoing' ? clock.offset : props.placing.incomingOffset.value
-  return {
-    wave: peaks &&
-      clock.grid && {
-        trackId: entry.track_id,
-        peaks,
-        grid: clock.grid,
-        gridKey: `${entry.count}/${entry.track_version}`,
-        hue: hueOf(entry.index),
-        gain: 10 ** (entry.gain_db / 20),
-        hangs: side === 'incoming',
-      },
-    offset,
-    volume: curveOf(props.planned.transition, side, 'volume'),
-    beatsPerBar: clock.bar,
-  }
+function sideOf(side: Side) {
+  const volume = curveOf(props.planned.transition, side, 'volume')
+  const { view, placing } = props
+  return side === 'outgoing'
+    ? seamSideOf(props.outgoing, side, view.perBeat.value, volume)
+    : seamSideOf(props.incoming, side, view.perBeat.value, volume, placing.incomingOffset.value)
 }
 
 useCanvas(canvas, ({ context, width: w, height: h, ratio }) => {

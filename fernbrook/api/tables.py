@@ -5,6 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter
 
 from fernbrook.api.schemas.jobs import FormatOut, formats_out
+from fernbrook.api.schemas.orders import ShapePoint
 from fernbrook.core.mix.control import CONTROLS, ControlSpec
 from fernbrook.core.ordering.wishes import READY, Shape
 
@@ -24,6 +25,6 @@ def list_formats() -> list[FormatOut]:
 
 
 @router.get("/shapes")
-def list_shapes() -> dict[Shape, list[tuple[float, float]]]:
-    """The ready-made shapes of energy: places in a mix, and how much is wished there, both from 0 to 1."""
-    return {shape: list(points) for shape, points in READY.items()}
+def list_shapes() -> dict[Shape, list[ShapePoint]]:
+    """The ready-made shapes of energy."""
+    return {shape: [ShapePoint(at=at, level=level) for at, level in points] for shape, points in READY.items()}

@@ -20,6 +20,13 @@ from fernbrook.core.ordering.wishes import Wishes
 from fernbrook.service.orders import Gap, Search
 
 
+class ShapePoint(Shape):
+    """A point of a ready-made shape: a place in a mix, and how much energy is wished there, both from 0 to 1."""
+
+    at: float
+    level: float
+
+
 class LibrarySearch(Shape):
     """The tracks of the library that may come in: those that a search means, of a list where one is named."""
 

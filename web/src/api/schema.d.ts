@@ -726,7 +726,7 @@ export interface paths {
         };
         /**
          * List Shapes
-         * @description The ready-made shapes of energy: places in a mix, and how much is wished there, both from 0 to 1.
+         * @description The ready-made shapes of energy.
          */
         get: operations["list_shapes"];
         put?: never;
@@ -3387,6 +3387,16 @@ export interface components {
          * @enum {string}
          */
         Shape: "any" | "steady" | "rising" | "wave" | "arc" | "drawn";
+        /**
+         * ShapePoint
+         * @description A point of a ready-made shape: a place in a mix, and how much energy is wished there, both from 0 to 1.
+         */
+        ShapePoint: {
+            /** At */
+            at: number;
+            /** Level */
+            level: number;
+        };
         /**
          * ShapedOut
          * @description A transition as it fits. ``outgoing`` and ``incoming`` are places in the plan's ``sides``.
@@ -7670,10 +7680,7 @@ export interface operations {
                 };
                 content: {
                     "application/json": {
-                        [key: string]: [
-                            number,
-                            number
-                        ][];
+                        [key: string]: components["schemas"]["ShapePoint"][];
                     };
                 };
             };

@@ -16,5 +16,16 @@ export function useFormats() {
 
 /** The ready-made shapes of energy that an order may have. */
 export function useShapes() {
-  return useQuery({ queryKey: ['shapes'], queryFn: () => data(api.GET('/api/shapes')), ...LASTING })
+  return useQuery({
+    queryKey: ['shapes'],
+    queryFn: () => data(api.GET('/api/shapes')),
+    select: (shapes) =>
+      Object.fromEntries(
+        Object.entries(shapes).map(([shape, points]) => [
+          shape,
+          points.map(({ at, level }) => [at, level] as const),
+        ]),
+      ),
+    ...LASTING,
+  })
 }

@@ -11,7 +11,21 @@ from fastapi.responses import HTMLResponse
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from fernbrook import __version__
-from fernbrook.api import guard, library, markup, mixes, news, orders, page, problems, renders, straight, tables, tracks
+from fernbrook.api import (
+    guard,
+    hand_overs,
+    library,
+    markup,
+    mixes,
+    news,
+    orders,
+    page,
+    problems,
+    renders,
+    straight,
+    tables,
+    tracks,
+)
 from fernbrook.service.house import House
 
 
@@ -42,7 +56,7 @@ def create_app(house: House, origins: frozenset[str] = frozenset()) -> FastAPI:
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=guard.LOCAL_HOSTS, www_redirect=False)
     app.add_middleware(guard.Guard, house=house, origins=origins)
     api = APIRouter(prefix="/api")
-    for module in (tracks, library, markup, straight, mixes, orders, renders, tables, news):
+    for module in (tracks, library, markup, straight, mixes, orders, hand_overs, renders, tables, news):
         api.include_router(module.router)
     app.include_router(api)
 

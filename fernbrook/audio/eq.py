@@ -15,15 +15,13 @@ from numpy.typing import NDArray
 
 from fernbrook.audio.zero_phase import CONTEXT, band_beyond
 
-LOW_HZ = 250.0
-HIGH_HZ = 2500.0
-
 
 def equalise(
     signal: NDArray[np.float64],
     low: NDArray[np.float64],
     mid: NDArray[np.float64],
     high: NDArray[np.float64],
+    edges_hz: tuple[float, float],
     rate: int,
 ) -> NDArray[np.float64]:
     """Apply a gain to each band of a stereo signal.
@@ -32,6 +30,7 @@ def equalise(
     ----------
     signal : shape (n + 2 * CONTEXT, 2), the span to equalise with its surroundings
     low, mid, high : linear gains per sample, shape (n,)
+    edges_hz : where low and mid, and mid and high, meet
 
     Returns
     -------
@@ -40,8 +39,8 @@ def equalise(
     middle = signal[CONTEXT:-CONTEXT]
     out = middle * mid[:, None]
     bands: tuple[tuple[NDArray[np.float64], Literal["lowpass", "highpass"], float], ...] = (
-        (low, "lowpass", LOW_HZ),
-        (high, "highpass", HIGH_HZ),
+        (low, "lowpass", edges_hz[0]),
+        (high, "highpass", edges_hz[1]),
     )
     for gain, side, hz in bands:
         if np.any(gain != mid):

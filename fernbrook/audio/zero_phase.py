@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from scipy.signal import butter
 
 CONTEXT = 4096
-"""Samples on both sides of a span by which the response of a crossover at 200 Hz or more has fallen below 1e-20."""
+"""Samples on both sides of a span by which the response of a crossover at 120 Hz or more has fallen below 1e-10."""
 
 
 @lru_cache(maxsize=16)

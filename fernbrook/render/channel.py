@@ -1,4 +1,4 @@
-"""One part as it is heard in the mix: played, equalised, faded."""
+"""One part as it is heard in the mix: played, equalised, filtered, faded, and ringing on."""
 
 from __future__ import annotations
 
@@ -9,17 +9,23 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fernbrook.audio.source import Source
+from fernbrook.core.mix.control import Control
+from fernbrook.core.mix.effects import LONGEST_TAIL_S
 from fernbrook.core.plan.part import Part
 from fernbrook.core.plan.plan import RATE
 from fernbrook.core.plan.tempo_map import TempoMap
+from fernbrook.render.blocks import BLOCK, Kept
 from fernbrook.render.player import Player
-from fernbrook.render.processors import AROUND, equalised, levelled
+from fernbrook.render.processors import AROUND, WARM_UP, Turned, equalised, filtered, levelled
+from fernbrook.render.ringing import ringings
 
 EDGE = 176
 """Samples (4 ms) over which a part that does not fade by itself comes in before a beat and goes before one."""
 
+Sound = NDArray[np.float64]
 
-@lru_cache(maxsize=2)
+
+@lru_cache(maxsize=4)
 def _beats(tempo: TempoMap, start: int, end: int) -> NDArray[np.float64]:
     """The mix's beat at each sample of a span: the same for all that sound in it, so it is kept for the next one."""
     return tempo.beat_at(np.arange(start, end) / RATE)
@@ -37,6 +43,9 @@ class Channel:
         self._gain = 10.0 ** (part.gain_db / 20.0)
         self._played = np.zeros((0, 2))
         self._played_from = 0
+        self._equalised = Kept(self._equalise, 3)
+        self._heard = Kept(self._hear, 2 + int(LONGEST_TAIL_S * RATE) // BLOCK)
+        self._ringings = [r for a in part.automations for r in ringings(a, part.time_map.tempo, self._heard)]
 
     @property
     def first(self) -> int:
@@ -45,23 +54,50 @@ class Channel:
 
     @property
     def end(self) -> int:
-        """The sample at which it is silent again."""
-        return self._end
+        """The sample at which it is silent again, its echoes included."""
+        return round(self._part.silent_s * RATE)
 
     def close(self) -> None:
         """Let go of the file."""
         self._source.close()
 
-    def render(self, start: int, end: int) -> NDArray[np.float64]:
-        """Samples [start, end) of the mix, whole hops; shape (end - start, 2)."""
-        around = self._around(start, end)
-        shaping = [a for a in self._part.automations if a.start_s * RATE < end and start < a.end_s * RATE]
-        if not shaping:
-            return around[AROUND:-AROUND] * self._level(start, end, None)[:, None]
-        beats = _beats(self._part.time_map.tempo, start, end)
-        return equalised(around, shaping, beats) * self._level(start, end, beats)[:, None]
+    def block(self, number: int) -> Sound | None:
+        """Block ``number`` of the mix, shape (BLOCK, 2); None where nothing is heard."""
+        # What rings goes first: it may need blocks from before this one, and these are cheaper in order.
+        rings = [ringing(number) for ringing in self._ringings]
+        total = self._heard(number)
+        for sound in rings:
+            if sound is not None:
+                rung = sound * self._open(number)[:, None]
+                total = rung if total is None else total + rung
+        return total
 
-    def _around(self, start: int, end: int) -> NDArray[np.float64]:
+    def _hear(self, number: int) -> Sound | None:
+        """A block without what rings in it."""
+        start, end = number * BLOCK, (number + 1) * BLOCK
+        if end <= self.first or start >= self._end:
+            return None
+        turned = self._turned(start, end)
+        if any(t.moves(Control.FILTER) for t in turned):
+            before, now = self._equalised(number - 1), self._equalised(number)
+            sound = filtered(np.concatenate((before[-WARM_UP:], now)), self._turned(start - WARM_UP, end))
+        else:
+            sound = self._equalised(number)
+        return sound * self._level(start, end, turned)[:, None]
+
+    def _equalise(self, number: int) -> Sound:
+        start, end = number * BLOCK, (number + 1) * BLOCK
+        return equalised(self._around(start, end), self._turned(start, end), self._part.crossovers)
+
+    def _turned(self, start: int, end: int) -> list[Turned]:
+        """The automations that reach into a span."""
+        reaching = [a for a in self._part.automations if a.start_s * RATE < end and start < a.end_s * RATE]
+        if not reaching:
+            return []
+        beats = _beats(self._part.time_map.tempo, start, end)
+        return [Turned(a, a.places(beats)) for a in reaching]
+
+    def _around(self, start: int, end: int) -> Sound:
         """What the player plays from ``AROUND`` before the span to ``AROUND`` after it."""
         begin, stop = start - AROUND, end + AROUND
         known = self._played_from + len(self._played)
@@ -72,17 +108,38 @@ class Channel:
         self._played_from = begin
         return self._played[: stop - begin]
 
-    def _level(self, start: int, end: int, beats: NDArray[np.float64] | None) -> NDArray[np.float64]:
-        """The linear gain of each sample: the part's own, its edges, its faders."""
+    def _level(self, start: int, end: int, turned: list[Turned]) -> NDArray[np.float64]:
+        """The linear gain of each sample: the part's own, its edges, its silences, its faders."""
         level = np.full(end - start, self._gain)
         if self._part.comes_in and start < self._start:
             level *= np.clip((np.arange(start, end) - self._start + EDGE) / EDGE, 0.0, 1.0)
         if self._part.goes and end > self._end - EDGE:
             level *= np.clip((self._end - np.arange(start, end)) / EDGE, 0.0, 1.0)
         level[max(self._end - start, 0) :] = 0.0
+        for silence in self._part.silences:
+            _leave_out(level, start, silence.start_s, silence.end_s)
+        levelled(level, turned)
         for automation in self._part.automations:
-            if beats is not None:
-                levelled(level, automation, automation.places(beats))
-            elif end <= automation.start_s * RATE:
-                levelled(level, automation, 0.0)
+            if end <= automation.start_s * RATE:
+                level *= automation.gains(Control.VOLUME, np.zeros(1))
         return level
+
+    def _open(self, number: int) -> NDArray[np.float64]:
+        """How much of what rings is heard: none in a silence through which nothing rings, nor after its end.
+        Shape (BLOCK,)."""
+        level = np.ones(BLOCK)
+        level[max(self.end - number * BLOCK, 0) :] = 0.0
+        for silence in self._part.silences:
+            if not silence.rings:
+                _leave_out(level, number * BLOCK, silence.start_s, silence.end_s)
+        return level
+
+
+def _leave_out(level: NDArray[np.float64], start: int, from_s: float, to_s: float) -> None:
+    """Close the level of samples from ``start`` on, in place, from one moment to another; both edges lie before the
+    beat that they belong to, so that this one is whole or not there at all."""
+    begin, stop = round(from_s * RATE), round(to_s * RATE)
+    if begin - EDGE >= start + len(level) or stop <= start:
+        return
+    n = np.arange(start, start + len(level))
+    level *= np.maximum(np.clip((begin - n) / EDGE, 0.0, 1.0), np.clip((n - stop + EDGE) / EDGE, 0.0, 1.0))

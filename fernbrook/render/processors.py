@@ -1,4 +1,4 @@
-"""What turns the controls of a part into sound, and how far around a sample each of them hears."""
+"""What turns the controls of a part into sound, block by block, and how far around a sample each of them hears."""
 
 from __future__ import annotations
 
@@ -9,55 +9,85 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fernbrook.audio.eq import equalise
+from fernbrook.audio.sweep import WARM_UP_S, swept
 from fernbrook.audio.zero_phase import CONTEXT
 from fernbrook.core.mix.control import Control, Processor, controls_of
+from fernbrook.core.mix.law import MIDDLE, filtered_share, high_pass_hz, low_pass_hz
+from fernbrook.core.mix.mix import Crossovers
 from fernbrook.core.plan.part import Automation
 from fernbrook.core.plan.plan import RATE
+from fernbrook.render.blocks import BLOCK
+
+AROUND = CONTEXT
+"""Samples that a channel plays before and after a span, so that the equaliser hears as far as it needs."""
+WARM_UP = BLOCK
+"""Samples before a block through which the filter runs first."""
+assert WARM_UP >= WARM_UP_S * RATE
 
 
 @dataclass(frozen=True)
-class Reach:
-    """Samples on both sides of a sample that decide what comes of it, and for how many it rings on afterwards."""
+class Turned:
+    """An automation over a span of samples: the places in it at which they lie, shape (n,)."""
 
-    context: int
-    tail: int
+    automation: Automation
+    places: NDArray[np.float64]
+
+    def moves(self, *controls: Control) -> bool:
+        """Whether one of the controls has something to do in it."""
+        return any(self.automation.moves(c) for c in controls)
 
 
-REACH = {Processor.LEVEL: Reach(context=0, tail=0), Processor.EQUALISER: Reach(context=CONTEXT, tail=0)}
-AROUND = max(reach.context for reach in REACH.values())
-"""Samples that a channel plays before and after a span, so that every processor hears as far as it needs."""
-
-
-def equalised(
-    around: NDArray[np.float64], automations: Sequence[Automation], beats: NDArray[np.float64]
-) -> NDArray[np.float64]:
+def equalised(around: NDArray[np.float64], turned: Sequence[Turned], crossovers: Crossovers) -> NDArray[np.float64]:
     """A span of sound with its bands turned.
 
     Parameters
     ----------
     around : shape (n + 2 * AROUND, 2), the span and its surroundings
-    automations : those that reach into the span
-    beats : the mix's beat at each sample of the span, shape (n,)
+    turned : the automations that reach into the span
 
     Returns
     -------
     shape (n, 2); the very samples of the span where no band is moved
     """
     bands = controls_of(Processor.EQUALISER)
-    moved = [a for a in automations if any(c in a.curves.moving for c in bands)]
+    moved = [t for t in turned if t.moves(*bands)]
     if not moved:
         return around[AROUND:-AROUND]
-    gains = {control: np.ones(len(beats)) for control in bands}
-    for automation in moved:
-        places = automation.places(beats)
+    gains = {control: np.ones(len(around) - 2 * AROUND) for control in bands}
+    for t in moved:
         for control in bands:
-            gains[control] *= automation.curves.curve(control).gain_at(places)
-    spare = AROUND - CONTEXT
-    heard = around[spare : len(around) - spare]
-    return equalise(heard, gains[Control.LOW], gains[Control.MID], gains[Control.HIGH], RATE)
+            gains[control] *= t.automation.gains(control, t.places)
+    low, mid, high = (gains[c] for c in (Control.LOW, Control.MID, Control.HIGH))
+    return equalise(around, low, mid, high, (crossovers.low_hz, crossovers.high_hz), RATE)
 
 
-def levelled(level: NDArray[np.float64], automation: Automation, places: NDArray[np.float64] | float) -> None:
-    """Turn the level of each sample, in place, by the faders of an automation; shape (n,)."""
-    for control in controls_of(Processor.LEVEL):
-        level *= automation.curves.curve(control).gain_at(places)
+def filtered(signal: NDArray[np.float64], turned: Sequence[Turned]) -> NDArray[np.float64]:
+    """A span of sound swept by the filters of its automations.
+
+    Parameters
+    ----------
+    signal : shape (WARM_UP + n, 2), the span and what was before it
+    turned : automations with their places over all of the signal
+
+    Returns
+    -------
+    shape (n, 2); the very samples of the span where the filter is neutral
+    """
+    out = signal
+    for t in turned:
+        if not t.moves(Control.FILTER):
+            continue
+        at = t.automation.positions(Control.FILTER, t.places)
+        share, resonance = filtered_share(at), t.automation.effects.resonance
+        if at.min() < MIDDLE:
+            out = swept(out, low_pass_hz(at), np.where(at < MIDDLE, share, 0.0), resonance, False, RATE)
+        if at.max() > MIDDLE:
+            out = swept(out, high_pass_hz(at), np.where(at > MIDDLE, share, 0.0), resonance, True, RATE)
+    return out[WARM_UP:]
+
+
+def levelled(level: NDArray[np.float64], turned: Sequence[Turned]) -> None:
+    """Turn the level of each sample of a span, in place, by the faders of its automations; shape (n,)."""
+    for t in turned:
+        for control in controls_of(Processor.LEVEL):
+            level *= t.automation.gains(control, t.places)

@@ -13,12 +13,10 @@ from fernbrook.audio.limiter import after, limit
 from fernbrook.core.mix.entry import CEILING_DBTP
 from fernbrook.core.plan.part import Part
 from fernbrook.core.plan.plan import RATE, Plan
+from fernbrook.render.blocks import BLOCK
 from fernbrook.render.channel import EDGE, Channel
 
 FULL_SCALE_DBTP = 0.0
-BLOCK = 16_384
-"""Samples in a block. Blocks lie at whole multiples from the start of the mix, wherever a render begins, so that each
-is computed in the same way every time."""
 
 
 @dataclass(frozen=True)
@@ -103,14 +101,16 @@ class _Channels:
         start, end = number * BLOCK, (number + 1) * BLOCK
         total = np.zeros((BLOCK, 2))
         for place, part in enumerate(self._parts):
-            if part.start_s * RATE - EDGE - 1 >= end or part.end_s * RATE + 1 <= start:
+            if part.start_s * RATE - EDGE - 1 >= end or part.silent_s * RATE + 1 <= start:
                 self._close(place)
                 continue
             channel = self._open.get(place)
             if channel is None:
                 channel = self._open[place] = Channel(part, self._paths[part.source])
             if channel.first < end and channel.end > start:
-                total += channel.render(start, end)
+                sound = channel.block(number)
+                if sound is not None:
+                    total += sound
         return total
 
     def _close(self, place: int) -> None:

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import numpy as np
 
+from fernbrook.audio.convolver import Response
 from fernbrook.audio.eq import equalise
 from fernbrook.audio.interpolate import interpolate, margin
 from fernbrook.audio.limiter import after, limit
 from fernbrook.audio.stretch.stretcher import HOP, Stretcher
+from fernbrook.audio.sweep import swept
 from fernbrook.audio.zero_phase import CONTEXT
 from fernbrook.core.mix.played import Played
 from fernbrook.core.plan.plan import RATE
@@ -25,5 +27,8 @@ def warm_up() -> None:
     interpolate(single, margin() + np.arange(16.0))
     Stretcher(lambda _, frames: single[:1].repeat(frames, axis=0), time_map, np.array([0, 8]), (), RATE).render(0, HOP)
     low, mid, high = (np.full(2 * CONTEXT, level) for level in (0.5, 1.0, 0.7))
-    equalise(noise, low, mid, high, RATE)
+    equalise(noise, low, mid, high, (250.0, 2500.0), RATE)
+    swept(noise, np.full(len(noise), 900.0), np.ones(len(noise)), 0.5, False, RATE)
+    response = Response(noise[:8], 8)
+    response.convolved([response.spectrum(noise[:8], noise[8:16])])
     limit(noise, 0, len(noise) - after(RATE), -1.0, RATE)

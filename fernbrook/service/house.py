@@ -10,6 +10,7 @@ from fernbrook.service.collection import Collection
 from fernbrook.service.courses import Courses
 from fernbrook.service.events import Events
 from fernbrook.service.file_writing import FileWriting
+from fernbrook.service.hand_overs import HandOvers
 from fernbrook.service.jobs import Jobs
 from fernbrook.service.library import ANALYSE, Library
 from fernbrook.service.listening import Listening
@@ -54,6 +55,7 @@ class House:
         self.file_writing = FileWriting(database, events, files)
         self.marking = Marking(folders, database, events, files)
         self.mixes = Mixes(database, events)
+        self.hand_overs = HandOvers(database, events, self.mixes)
         self.orders = Orders(database, self.jobs, self.mixes, self.catalogue)
         self.courses = Courses(folders, database, self.mixes)
         self.straightening = Straightening(folders, database, events, self.jobs, files, self.library, self.marking)

@@ -105,7 +105,8 @@ class Limits:
 def _turned(automation: Automation, beats: Floats, bands: Floats) -> Floats:
     """What an automation's curves leave of the peaks at beats of the mix."""
     places = np.clip(automation.places(beats), 0.0, 1.0)
-    gains = {c: automation.curves.curve(c).gain_at(places) for c in Control}
+    faders = (*controls_of(Processor.LEVEL), *controls_of(Processor.EQUALISER))
+    gains = {c: automation.gains(c, places) for c in faders}
     left = np.ones(len(places))
     for control in controls_of(Processor.LEVEL):
         left *= gains[control]

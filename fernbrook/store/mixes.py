@@ -18,7 +18,7 @@ from fernbrook.store.stored import Stored
 from fernbrook.store.tables import MixRow, RevisionRow, TrackRevisionRow, TrackRow, now
 from fernbrook.store.upgrades import as_it_was, mix_1_to_2
 
-MIX = Stored(Mix, {1: mix_1_to_2, 2: as_it_was, 3: as_it_was})
+MIX = Stored(Mix, {1: mix_1_to_2, 2: as_it_was, 3: as_it_was, 4: as_it_was})
 
 
 def all_mixes(session: Session) -> list[MixRow]:

@@ -183,6 +183,17 @@ class PairingRow(Base):
     note: Mapped[str] = mapped_column(Text)
 
 
+class HandOverRow(Base):
+    """A hand-over that was saved: its shape, as ``store/hand_overs.py`` has it."""
+
+    __tablename__ = "hand_overs"
+
+    id: Mapped[str] = mapped_column(String(16), primary_key=True)
+    name: Mapped[str] = mapped_column(Text)
+    state: Mapped[bytes] = mapped_column(LargeBinary)
+    created_at: Mapped[datetime] = mapped_column(default=now)
+
+
 class FileFieldsRow(Base):
     """What the fields in a track's file were before anything was written into it."""
 

@@ -7,8 +7,9 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from fernbrook.core.mix.control import Control
-from fernbrook.core.mix.curve import Curve, gain_of
+from fernbrook.core.mix.curve import Curve
 from fernbrook.core.mix.hand_over import HandOver, middle_phrase, shape_of
+from fernbrook.core.mix.law import gain_of
 from fernbrook.core.mix.transition import Kind, SideCurves, TempoPolicy, Transition
 
 
@@ -23,7 +24,7 @@ def test_neutral_is_exactly_one_and_off_exactly_zero() -> None:
 @given(st.floats(0.0, 1.0))
 def test_crossing_lines_are_an_equal_power_crossfade(place: float) -> None:
     fade_out, fade_in = Curve.of((0, 1), (1, 0)), Curve.of((0, 0), (1, 1))
-    power = fade_out.gain_at(place) ** 2 + fade_in.gain_at(place) ** 2
+    power = gain_of(fade_out.value_at(place)) ** 2 + gain_of(fade_in.value_at(place)) ** 2
     assert float(power) == pytest.approx(1.0)
 
 

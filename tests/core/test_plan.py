@@ -12,7 +12,7 @@ from fernbrook.core.mix.control import Control
 from fernbrook.core.mix.curve import Curve
 from fernbrook.core.mix.hand_over import HandOver
 from fernbrook.core.mix.mix import Mix
-from fernbrook.core.mix.placing import Room, fitted
+from fernbrook.core.mix.placing import Room, fitted, spans_of
 from fernbrook.core.mix.transition import Side, TempoPolicy
 from fernbrook.core.plan.plan import RATE, plan
 from fernbrook.core.plan.snag import SnagKind
@@ -181,12 +181,14 @@ rooms = st.builds(
 
 @given(rooms, st.floats(-600, 1200), st.floats(-600, 1200), st.floats(0.25, 400))
 def test_fitting_stays_within_the_room(room: Room, out_at: float, in_at: float, beats: float) -> None:
-    asked = plan(mix_of("a", "b"), TRACKS).transitions[0].transition
-    got = fitted(asked.model_copy(update={"out_at": out_at, "in_at": in_at, "beats": beats}), room)
+    mix = mix_of("a", "b")
+    asked = plan(mix, TRACKS).transitions[0].transition
+    spans = spans_of(mix, TRACKS)
+    got = fitted(asked.model_copy(update={"out_at": out_at, "in_at": in_at, "beats": beats}), room, *spans)
     assert got.beats <= beats
     assert room.out_from - 1e-6 <= got.out_at <= room.out_to - got.beats + 1e-6
     assert room.in_from - 1e-6 <= got.in_at <= room.in_to - got.beats + 1e-6
-    assert fitted(got, room) == got
+    assert fitted(got, room, *spans) == got
 
 
 def test_the_room_of_a_transition_begins_where_the_one_before_has_ended() -> None:

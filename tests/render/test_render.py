@@ -17,7 +17,8 @@ from fernbrook.core.plan.plan import RATE, Plan, plan
 from fernbrook.core.plan.time_map import Mode
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.errors import AudioFileError
-from fernbrook.render.renderer import BLOCK, Listen, render
+from fernbrook.render.blocks import BLOCK
+from fernbrook.render.renderer import Listen, render
 from tests.conftest import Made
 from tests.listen import band, click, level_db, mono, offset_ms
 

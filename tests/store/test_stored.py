@@ -55,9 +55,9 @@ def test_curves_of_the_first_version_are_the_curves_they_were() -> None:
     old = _example("mix-1")["transitions"][0]
     new = MIX.from_json(_example("mix-1")).transitions[0]
     for side in ("outgoing", "incoming"):
-        for control in Control:
+        for control in (Control.VOLUME, Control.LOW, Control.MID, Control.HIGH):
             points = [(p["at"], p["value"]) for p in old[side][control.value]["points"]]
-            assert list(getattr(new, side).curve(control).points) == points
+            assert [p[:2] for p in getattr(new, side).curve(control).points] == points
 
 
 def test_orders_of_the_first_version_name_no_folder_any_more() -> None:

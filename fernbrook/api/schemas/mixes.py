@@ -2,24 +2,29 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Sequence
 from datetime import datetime
-from typing import Annotated, NamedTuple
+from typing import Annotated, Generic, NamedTuple, TypeVar
 
-from pydantic import Field
+from pydantic import BaseModel, Field
 
 from fernbrook.api.schemas.shape import Shape, rounded
 from fernbrook.core.mix.commands import Command
-from fernbrook.core.mix.mix import Loudness
-from fernbrook.core.mix.transition import Kind, Side, SideCurves, TempoPolicy, Transition
+from fernbrook.core.mix.hand_over import Manner, manner_of
+from fernbrook.core.mix.meeting import handed_over_at
+from fernbrook.core.mix.mix import Crossovers, Loudness, TempoMark, Untouched
+from fernbrook.core.mix.take import Take
+from fernbrook.core.mix.transition import Side, SideCurves, Transition
 from fernbrook.core.ordering.running import Running, RunningEntry
 from fernbrook.core.ordering.step import Step
-from fernbrook.core.plan.plan import RATE, Plan, PlannedEntry, PlannedTransition
+from fernbrook.core.plan.plan import RATE, Plan, PlannedEntry, PlannedSide, PlannedTransition
 from fernbrook.core.plan.snag import Snag
+from fernbrook.core.plan.tempo_map import TempoMap
 from fernbrook.core.track.relation import Relation
 from fernbrook.service.courses import Course, CourseEntry
 from fernbrook.service.mixes import MixSummary, OpenMix, Trial
 
+T = TypeVar("T", bound=BaseModel)
 Version = Annotated[int, Field(ge=0, le=2**53)]
 
 
@@ -67,13 +72,14 @@ class EntryOut(Shape):
     gain_by_hand: bool
     gain_why: str = Field(description="Why the gain is what it is.")
     over_db: float = Field(description="By how much its peaks pass the ceiling; the limiter takes it.")
-    offset: float = Field(description="The mix beat of the entry's beat 0.")
+    clock: int = Field(description="The place, in the plan's ``clocks``, of the clock by which it goes.")
+    offset: float = Field(description="The beat of its clock on which its beat 0 lies.")
     start_s: float
     end_s: float
 
     @classmethod
-    def of(cls, planned: PlannedEntry, shown: RunningEntry) -> EntryOut:
-        """The shape of an entry in its place."""
+    def of(cls, planned: PlannedEntry, shown: RunningEntry, clock: int) -> EntryOut:
+        """The shape of an entry in its place; ``clock`` is the place of its clock."""
         entry, track = planned.entry, planned.track
         return cls(
             id=entry.id,
@@ -99,6 +105,7 @@ class EntryOut(Shape):
             gain_by_hand=entry.gain_db is not None,
             gain_why=planned.level.why,
             over_db=planned.level.over_db,
+            clock=clock,
             offset=rounded(planned.offset),
             start_s=rounded(planned.start_s),
             end_s=rounded(planned.end_s),
@@ -115,23 +122,41 @@ class RoomOut(Shape):
 
 
 class ShapedOut(Shape):
-    """A transition as it fits. ``outgoing`` and ``incoming`` are places in the plan's ``sides``."""
+    """A transition as it fits. ``outgoing`` and ``incoming`` are places in the plan's ``sides``, ``manner`` is one in
+    its ``manners``."""
 
     out_id: str
     in_id: str
-    kind: Kind
     out_at: float
     in_at: float
     beats: float
-    tempo: TempoPolicy
+    nudge_ms: float
+    manner: int
     outgoing: int
     incoming: int
 
     @classmethod
-    def of(cls, transition: Transition, place_of: Callable[[SideCurves], int]) -> ShapedOut:
-        """The shape of a transition; ``place_of`` says where a side's curves are."""
-        decided = {name: getattr(transition, name) for name in cls.model_fields}
-        return cls(**decided | {side.value: place_of(transition.curves(side)) for side in Side})
+    def of(cls, transition: Transition, sides: Places[SideCurves], manners: Places[Manner]) -> ShapedOut:
+        """The shape of a transition."""
+        decided = {n: getattr(transition, n) for n in ("out_id", "in_id", "out_at", "in_at", "beats", "nudge_ms")}
+        places = {side.value: sides.place_of(transition.curves(side)) for side in Side}
+        return cls(**decided, **places, manner=manners.place_of(manner_of(transition)))
+
+
+class Places(Generic[T]):
+    """Values, each once, and the places that they have."""
+
+    def __init__(self) -> None:
+        self.values: list[T] = []
+        self._places: dict[str, int] = {}
+
+    def place_of(self, value: T) -> int:
+        """Where a value is, or one that is the same."""
+        alike = value.model_dump_json()
+        if alike not in self._places:
+            self._places[alike] = len(self.values)
+            self.values.append(value)
+        return self._places[alike]
 
 
 class StepOut(Shape):
@@ -153,6 +178,39 @@ class StepOut(Shape):
         return cls(**shown | {"bend": None if step.bend is None else round(step.bend, 5)})
 
 
+class SpanOut(Shape):
+    """Where the curves of one side of a transition run, by the clock of its entry; ``breath`` is what it leaves out."""
+
+    start_beat: float
+    end_beat: float
+    start_s: float
+    end_s: float
+    breath_s: tuple[float, float] | None
+
+    @classmethod
+    def of(cls, side: PlannedSide, planned: PlannedTransition) -> SpanOut | None:
+        """The shape of a side; None where it runs over just the transition and leaves nothing out."""
+        left_out = side.silence
+        if left_out is None and (side.start_beat, side.end_beat) == (planned.start_beat, planned.end_beat):
+            return None
+        return cls(
+            start_beat=rounded(side.start_beat),
+            end_beat=rounded(side.end_beat),
+            start_s=rounded(side.start_s),
+            end_s=rounded(side.end_s),
+            breath_s=None if left_out is None else (rounded(left_out.start_s), rounded(left_out.end_s)),
+        )
+
+
+class TakeOut(Shape):
+    """A version of a transition that was kept. ``is_this`` tells whether the transition is as it was then."""
+
+    number: int
+    name: str
+    note: str
+    is_this: bool
+
+
 class TransitionOut(Shape):
     """A transition in its place."""
 
@@ -165,15 +223,26 @@ class TransitionOut(Shape):
     end_beat: float
     start_s: float
     end_s: float
+    hand_over_beat: float = Field(description="The beat of the mix on which the incoming takes over.")
+    out_span: SpanOut | None = Field(description="None where it is the span of the transition.")
+    in_span: SpanOut | None = Field(description="None where it is the span of the transition.")
+    takes: list[TakeOut]
 
     @classmethod
-    def of(cls, planned: PlannedTransition, step: Step, place_of: Callable[[SideCurves], int]) -> TransitionOut:
-        """The shape of a transition in its place; ``place_of`` as above."""
+    def of(
+        cls,
+        planned: PlannedTransition,
+        step: Step,
+        takes: Sequence[Take],
+        sides: Places[SideCurves],
+        manners: Places[Manner],
+    ) -> TransitionOut:
+        """The shape of a transition in its place."""
         room = planned.room
         return cls(
             index=planned.index,
             step=StepOut.of(step),
-            transition=ShapedOut.of(planned.transition, place_of),
+            transition=ShapedOut.of(planned.transition, sides, manners),
             room=RoomOut(
                 out_from=rounded(room.out_from),
                 out_to=rounded(room.out_to),
@@ -185,6 +254,13 @@ class TransitionOut(Shape):
             end_beat=rounded(planned.end_beat),
             start_s=rounded(planned.start_s),
             end_s=rounded(planned.end_s),
+            hand_over_beat=rounded(planned.start_beat + handed_over_at(planned.transition)),
+            out_span=SpanOut.of(planned.outgoing, planned),
+            in_span=SpanOut.of(planned.incoming, planned),
+            takes=[
+                TakeOut(number=t.number, name=t.name, note=t.note, is_this=t.transition == planned.transition)
+                for t in takes
+            ],
         )
 
 
@@ -195,46 +271,63 @@ class TempoPointOut(NamedTuple):
     bpm: float
 
 
-class PlanOut(Shape):
-    """The resolved mix. The clock is zero at ``origin_beat``; tempo is linear in beats between the points.
+class ClockOut(Shape):
+    """A clock. It is zero at ``origin_beat``; tempo is linear in beats between the points."""
 
-    ``sides`` are the curves of the transitions' sides, each once: most of a mix is handed over in few ways.
+    origin_beat: float
+    tempo: list[TempoPointOut]
+
+    @classmethod
+    def of(cls, tempo: TempoMap) -> ClockOut:
+        """The shape of a tempo map."""
+        return cls(
+            origin_beat=tempo.origin_beat, tempo=[TempoPointOut(rounded(p.beat), rounded(p.bpm)) for p in tempo.points]
+        )
+
+
+class PlanOut(Shape):
+    """The resolved mix. ``clocks`` are that of the mix as a whole first, then those of its entries, each once.
+
+    ``sides`` are the curves of the transitions' sides, and ``manners`` how they are made, each once: most of a mix is
+    handed over in few ways.
     """
 
     rate: int
     frames: int
     duration_s: float
-    origin_beat: float
-    tempo: list[TempoPointOut]
+    clocks: list[ClockOut]
     entries: list[EntryOut]
     transitions: list[TransitionOut]
     sides: list[SideCurves]
+    manners: list[Manner]
     snags: list[Snag]
 
     @classmethod
     def of(cls, plan: Plan, running: Running) -> PlanOut:
         """The shape of a plan, with what the running order shows beside it."""
-        sides: list[SideCurves] = []
-        places: dict[str, int] = {}
-
-        def place_of(curves: SideCurves) -> int:
-            alike = curves.model_dump_json()
-            if alike not in places:
-                places[alike] = len(sides)
-                sides.append(curves)
-            return places[alike]
-
+        sides: Places[SideCurves] = Places()
+        manners: Places[Manner] = Places()
+        tempi = [plan.tempo]
+        for entry in plan.entries:
+            if all(entry.tempo is not known for known in tempi):
+                tempi.append(entry.tempo)
+        clocks = {id(tempo): n for n, tempo in enumerate(tempi)}
         pairs = zip(plan.transitions, running.steps, strict=True)
-        transitions = [TransitionOut.of(t, step, place_of) for t, step in pairs]
+        transitions = [
+            TransitionOut.of(t, step, plan.mix.takes_of(t.transition.pair), sides, manners) for t, step in pairs
+        ]
         return cls(
             rate=RATE,
             frames=plan.frames,
             duration_s=rounded(plan.duration_s),
-            origin_beat=plan.tempo.origin_beat,
-            tempo=[TempoPointOut(rounded(p.beat), rounded(p.bpm)) for p in plan.tempo.points],
-            entries=[EntryOut.of(e, shown) for e, shown in zip(plan.entries, running.entries, strict=True)],
+            clocks=[ClockOut.of(tempo) for tempo in tempi],
+            entries=[
+                EntryOut.of(e, shown, clocks[id(e.tempo)])
+                for e, shown in zip(plan.entries, running.entries, strict=True)
+            ],
             transitions=transitions,
-            sides=sides,
+            sides=sides.values,
+            manners=manners.values,
             snags=list(plan.snags),
         )
 
@@ -263,6 +356,9 @@ class MixOut(Shape):
     target_lufs: float | None
     loudness: Loudness
     limiting_db: float
+    crossovers: Crossovers
+    untouched: Untouched
+    tempo_marks: list[TempoMark]
     undo: str | None
     redo: str | None
     plan: PlanOut
@@ -278,6 +374,9 @@ class MixOut(Shape):
             target_lufs=mix.target_lufs,
             loudness=mix.loudness,
             limiting_db=mix.limiting_db,
+            crossovers=mix.crossovers,
+            untouched=mix.untouched,
+            tempo_marks=list(mix.tempo_marks),
             undo=opened.steps.undo,
             redo=opened.steps.redo,
             plan=PlanOut.of(opened.plan, opened.running),

@@ -12,7 +12,14 @@ from pydantic import Field
 from fernbrook.core.mix.changing import CommandError, Tracks, rule
 from fernbrook.core.mix.entry_commands import SetCount, SetGain, SetHomeTempo, SetKeyLock, SetKeyShift
 from fernbrook.core.mix.mix import Mix
-from fernbrook.core.mix.mix_commands import RenameMix, SetLimiting, SetLoudness, SetTarget
+from fernbrook.core.mix.mix_commands import (
+    RenameMix,
+    SetCrossovers,
+    SetLimiting,
+    SetLoudness,
+    SetTarget,
+    SetUntouched,
+)
 from fernbrook.core.mix.order_commands import (
     AddTracks,
     DuplicateEntries,
@@ -26,12 +33,27 @@ from fernbrook.core.mix.order_commands import (
     SortEntries,
     UseOrder,
 )
-from fernbrook.core.mix.transition_commands import (
+from fernbrook.core.mix.pairs import PairCommand
+from fernbrook.core.mix.shape_commands import (
     ApplyHandOver,
-    PairCommand,
+    LaneCurve,
+    Move,
+    Pair,
+    RecordRide,
+    SetBreath,
+    SetCurve,
+    SetCurves,
+    SetEffects,
+    SetVolumeLaw,
+    ShapeTransitions,
+)
+from fernbrook.core.mix.take_commands import DescribeTake, DropTake, KeepTake, UseTake
+from fernbrook.core.mix.tempo_commands import HoldTempo, SetTempoMarks
+from fernbrook.core.mix.transition_commands import (
     PlaceTransition,
     ResetTransition,
-    SetCurve,
+    SetKind,
+    SetNudge,
     SetTempoPolicy,
 )
 
@@ -40,31 +62,50 @@ __all__ = [
     "ApplyHandOver",
     "Command",
     "CommandError",
+    "DescribeTake",
+    "DropTake",
     "DuplicateEntries",
     "FixEntry",
+    "HoldTempo",
+    "KeepTake",
     "KeepTogether",
+    "LaneCurve",
+    "Move",
     "MoveEntries",
+    "Pair",
     "PairCommand",
     "PlaceTransition",
+    "RecordRide",
     "RemoveEntries",
     "RenameMix",
     "ReplaceTrack",
     "ResetTransition",
     "Seat",
+    "SetBreath",
     "SetCount",
+    "SetCrossovers",
     "SetCurve",
+    "SetCurves",
+    "SetEffects",
     "SetGain",
     "SetHomeTempo",
     "SetKeyLock",
     "SetKeyShift",
+    "SetKind",
     "SetLimiting",
     "SetLoudness",
+    "SetNudge",
     "SetTarget",
+    "SetTempoMarks",
     "SetTempoPolicy",
+    "SetUntouched",
+    "SetVolumeLaw",
+    "ShapeTransitions",
     "SortBy",
     "SortEntries",
     "Tracks",
     "UseOrder",
+    "UseTake",
     "apply",
 ]
 
@@ -91,7 +132,23 @@ Command = Annotated[
     | SetTempoPolicy
     | SetCurve
     | ApplyHandOver
-    | ResetTransition,
+    | ResetTransition
+    | SetCrossovers
+    | SetUntouched
+    | RecordRide
+    | SetBreath
+    | SetCurves
+    | SetEffects
+    | SetVolumeLaw
+    | ShapeTransitions
+    | DescribeTake
+    | DropTake
+    | KeepTake
+    | UseTake
+    | HoldTempo
+    | SetTempoMarks
+    | SetKind
+    | SetNudge,
     Field(discriminator="kind"),
 ]
 

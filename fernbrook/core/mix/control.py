@@ -10,6 +10,7 @@ from enum import StrEnum
 
 from pydantic import Field
 
+from fernbrook.core.mix.law import MIDDLE, Law
 from fernbrook.core.value import Value
 
 
@@ -20,12 +21,9 @@ class Control(StrEnum):
     LOW = "low"
     MID = "mid"
     HIGH = "high"
-
-
-class Law(StrEnum):
-    """What a position means. A fader's gain is sin(pi v / 2), see ``curve.py``."""
-
-    FADER = "fader"
+    FILTER = "filter"
+    ECHO = "echo"
+    REVERB = "reverb"
 
 
 class Processor(StrEnum):
@@ -33,6 +31,9 @@ class Processor(StrEnum):
 
     LEVEL = "level"
     EQUALISER = "equaliser"
+    FILTER = "filter"
+    ECHO = "echo"
+    REVERB = "reverb"
 
 
 class ControlSpec(Value):
@@ -46,15 +47,26 @@ class ControlSpec(Value):
     low: float = 0.0
     high: float = 1.0
     unit: str = Field(default="dB", description="What a position is shown in, by its law.")
+    always: bool = Field(default=False, description="Whether its lane is shown where it is not used, too.")
 
 
 CONTROLS: dict[Control, ControlSpec] = {
     spec.control: spec
     for spec in (
-        ControlSpec(control=Control.VOLUME, label="Volume", processor=Processor.LEVEL, law=Law.FADER),
-        ControlSpec(control=Control.LOW, label="Low", processor=Processor.EQUALISER, law=Law.FADER),
+        ControlSpec(control=Control.VOLUME, label="Volume", processor=Processor.LEVEL, law=Law.FADER, always=True),
+        ControlSpec(control=Control.LOW, label="Low", processor=Processor.EQUALISER, law=Law.FADER, always=True),
         ControlSpec(control=Control.MID, label="Mid", processor=Processor.EQUALISER, law=Law.FADER),
         ControlSpec(control=Control.HIGH, label="High", processor=Processor.EQUALISER, law=Law.FADER),
+        ControlSpec(
+            control=Control.FILTER,
+            label="Filter",
+            processor=Processor.FILTER,
+            law=Law.FILTER,
+            neutral=MIDDLE,
+            unit="Hz",
+        ),
+        ControlSpec(control=Control.ECHO, label="Echo", processor=Processor.ECHO, law=Law.FADER, neutral=0.0),
+        ControlSpec(control=Control.REVERB, label="Reverb", processor=Processor.REVERB, law=Law.FADER, neutral=0.0),
     )
 }
 """All controls, in the order in which they are shown."""

@@ -1,12 +1,11 @@
 """One control over the time of a transition.
 
-A curve's values are positions within the control's range; for faders from 0 to 1. The gain of a fader position v is
-sin(pi v / 2), so that two straight lines which cross are an equal-power crossfade: cos^2 + sin^2 = 1, which is right
-for two different pieces of music, whose sum of powers should stay level.
+A curve's values are positions within the control's range, from 0 to 1; what a position means is the control's law.
 """
 
 from __future__ import annotations
 
+from enum import StrEnum
 from itertools import pairwise
 from typing import Annotated, NamedTuple
 
@@ -20,25 +19,35 @@ NEUTRAL = 1.0
 """Where a fader leaves the sound as it is."""
 MIN_GAP = 1e-4
 """Points lie at least this far apart, so that no control jumps within a sample."""
+MOST_POINTS = 256
 
 
 Share = Annotated[float, Field(ge=0.0, le=1.0, allow_inf_nan=False)]
 
 
+class Onward(StrEnum):
+    """How a curve goes on from a point to the next: in a straight line, in an S, or it stays and then steps."""
+
+    STRAIGHT = "straight"
+    SMOOTH = "smooth"
+    STEP = "step"
+
+
 class CurvePoint(NamedTuple):
-    """A position at a place in the overlap: 0 is its start, 1 its end. A pair of numbers in JSON."""
+    """A position at a place in the overlap: 0 is its start, 1 its end. Two numbers in JSON, and how it goes on."""
 
     at: Share
     value: Share
+    onward: Onward = Onward.STRAIGHT
 
 
-Points = Annotated[tuple[CurvePoint, ...], Field(min_length=1, max_length=64)]
+Points = Annotated[tuple[CurvePoint, ...], Field(min_length=1, max_length=MOST_POINTS)]
 
 
 class Curve(RootModel[Points]):
-    """Straight lines through points that rise in place; level before the first and after the last.
+    """Lines through points that rise in place; level before the first and after the last.
 
-    In JSON a list of pairs, for a long mix holds thousands: ``[[0.0, 1.0], [1.0, 0.0]]``.
+    In JSON a list of lists, for a long mix holds thousands: ``[[0.0, 1.0, "smooth"], [1.0, 0.0]]``.
     """
 
     model_config = ConfigDict(frozen=True)
@@ -56,9 +65,9 @@ class Curve(RootModel[Points]):
         return self
 
     @classmethod
-    def of(cls, *pairs: tuple[float, float]) -> Curve:
-        """A curve from ``(at, value)`` pairs."""
-        return cls(tuple(CurvePoint(at, value) for at, value in pairs))
+    def of(cls, *points: tuple[float, float] | tuple[float, float, Onward]) -> Curve:
+        """A curve from ``(at, value)``, or ``(at, value, onward)``."""
+        return cls(tuple(CurvePoint(*point) for point in points))
 
     @classmethod
     def flat(cls, value: float = NEUTRAL) -> Curve:
@@ -69,35 +78,38 @@ class Curve(RootModel[Points]):
         """Whether the control is at one position all the way."""
         return all(p.value == value for p in self.points)
 
-    def value_at(self, places: ArrayLike) -> FloatArray:
+    def value_at(self, places: ArrayLike, step: float = MIN_GAP) -> FloatArray:
         """Positions at places in the overlap (0..1, held beyond); same shape.
+
+        A smooth stretch is 3 t^2 - 2 t^3 of the way. One that steps does so over the last ``step`` of the overlap
+        before the next point, so that no control jumps within a sample.
 
         >>> Curve.of((0.0, 1.0), (0.5, 0.0)).value_at([0.25, 0.75]).tolist()
         [0.5, 0.0]
+        >>> Curve.of((0.0, 1.0, Onward.SMOOTH), (1.0, 0.0)).value_at([0.25, 0.5]).tolist()
+        [0.84375, 0.5]
+        >>> Curve.of((0.0, 1.0, Onward.STEP), (1.0, 0.0)).value_at([0.9, 1.0]).tolist()
+        [1.0, 0.0]
         """
-        x = [p.at for p in self.points]
-        y = [p.value for p in self.points]
-        return np.asarray(np.interp(np.asarray(places, dtype=np.float64), x, y))
+        at = np.asarray(places, dtype=np.float64)
+        x = np.array([p.at for p in self.points])
+        y = np.array([p.value for p in self.points])
+        if all(p.onward is Onward.STRAIGHT for p in self.points):
+            return np.asarray(np.interp(at, x, y))
+        if len(x) == 1:
+            return np.full(at.shape, y[0])
+        n = np.clip(np.searchsorted(x, at, side="right") - 1, 0, len(x) - 2)
+        length = x[n + 1] - x[n]
+        t = np.clip((at - x[n]) / length, 0.0, 1.0)
+        onward = np.array([list(Onward).index(p.onward) for p in self.points])[n]
+        late = np.minimum(step / length, 1.0)
+        ways = (t, t * t * (3.0 - 2.0 * t), np.clip((t - 1.0) / late + 1.0, 0.0, 1.0))
+        return np.asarray(y[n] + np.choose(onward, ways) * (y[n + 1] - y[n]))
 
-    def gain_at(self, places: ArrayLike) -> FloatArray:
-        """Linear gains of a fader at places in the overlap, which rise; exactly 1 where it is neutral."""
-        x = np.asarray(places, dtype=np.float64)
-        level = self._level_between(float(x.flat[0]), float(x.flat[-1]))
-        return gain_of(self.value_at(x)) if level is None else np.full(x.shape, gain_of(level))
-
-    def _level_between(self, first: float, last: float) -> float | None:
+    def level_between(self, first: float, last: float) -> float | None:
         """The one value that the control has all the way between two places, or None where it moves."""
         before = [p.value for p in self.points if p.at <= first][-1:] or [self.points[0].value]
         inside = [p.value for p in self.points if first < p.at < last]
         after = [p.value for p in self.points if p.at >= last][:1] or [self.points[-1].value]
         values = {*before, *inside, *after}
         return values.pop() if len(values) == 1 else None
-
-
-def gain_of(values: ArrayLike) -> FloatArray:
-    """Linear gain of fader positions: sin(pi v / 2), with 0 and 1 exact.
-
-    >>> gain_of([0.0, 0.5, 1.0]).round(4).tolist()
-    [0.0, 0.7071, 1.0]
-    """
-    return np.asarray(np.sin(np.asarray(values, dtype=np.float64) * (np.pi / 2.0)))

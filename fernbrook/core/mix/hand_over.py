@@ -6,9 +6,14 @@ import math
 from enum import StrEnum
 from functools import lru_cache
 
-from fernbrook.core.mix.curve import Curve
-from fernbrook.core.mix.transition import Kind, SideCurves, TempoPolicy
-from fernbrook.core.value import Value
+from pydantic import Field
+
+from fernbrook.core.mix.breath import Breath, BreathBefore, Breather
+from fernbrook.core.mix.curve import Curve, Onward
+from fernbrook.core.mix.effects import Effects
+from fernbrook.core.mix.law import MIDDLE, Law
+from fernbrook.core.mix.transition import LONGEST_FADE_S, Kind, SideCurves, TempoPolicy, TempoWay, Transition
+from fernbrook.core.value import MOST_BEATS, Value
 
 PHRASE_BARS = 8
 
@@ -18,61 +23,251 @@ class HandOver(StrEnum):
 
     EVEN_BLEND = "even_blend"
     BASS = "bass"
+    DOUBLE_BLEND = "double_blend"
+    FILTER_SWEEP = "filter_sweep"
+    ECHO_OUT = "echo_out"
+    BREATH_AND_DROP = "breath_and_drop"
+    RISE_TO_CUT = "rise_to_cut"
     CLEAN_CUT = "clean_cut"
 
 
-class Shape(Value):
-    """What a hand-over sets: everything of a transition but its place and length."""
+class ReadyHandOver(Value):
+    """What a ready-made shape is called, and what it does."""
+
+    hand_over: HandOver
+    label: str
+    about: str
+
+
+READY: dict[HandOver, ReadyHandOver] = {
+    ready.hand_over: ready
+    for ready in (
+        ReadyHandOver(
+            hand_over=HandOver.EVEN_BLEND,
+            label="Even blend",
+            about="One fades out while the other fades in, at even power",
+        ),
+        ReadyHandOver(
+            hand_over=HandOver.BASS, label="Bass hand-over", about="The bass changes hands on the middle phrase line"
+        ),
+        ReadyHandOver(
+            hand_over=HandOver.DOUBLE_BLEND,
+            label="Long double blend",
+            about="Two phrases with both at full level, and one bass at a time",
+        ),
+        ReadyHandOver(
+            hand_over=HandOver.FILTER_SWEEP,
+            label="Filter sweep",
+            about="The outgoing is swept up and away while the incoming opens from below",
+        ),
+        ReadyHandOver(
+            hand_over=HandOver.ECHO_OUT,
+            label="Echo out",
+            about="A cut, with the last beats of the outgoing echoing on under the incoming",
+        ),
+        ReadyHandOver(
+            hand_over=HandOver.BREATH_AND_DROP,
+            label="Breath and drop",
+            about="A bar of nothing but reverb, then the incoming",
+        ),
+        ReadyHandOver(
+            hand_over=HandOver.RISE_TO_CUT,
+            label="Rise to cut",
+            about="Over a phrase the outgoing loses its ground and gains room, then it is cut",
+        ),
+        ReadyHandOver(hand_over=HandOver.CLEAN_CUT, label="Clean cut", about="A switch on the beat"),
+    )
+}
+"""All ready-made hand-overs, in the order in which they are shown."""
+
+
+class Manner(Value):
+    """How a transition is made, but for its curves and its place: as the fields of the same names in a transition."""
 
     kind: Kind
     tempo: TempoPolicy
-    outgoing: SideCurves
-    incoming: SideCurves
+    lead: float = Field(default=0.0, ge=0.0, le=MOST_BEATS)
+    seconds: float = Field(default=0.0, ge=0.0, le=LONGEST_FADE_S)
+    way: TempoWay = TempoWay()
+    volume_law: Law = Law.FADER
+    effects: Effects = Effects()
+    breath: Breath | None = None
 
 
-@lru_cache(maxsize=64)
+def manner_of(transition: Transition) -> Manner:
+    """How a transition is made."""
+    return Manner(**{name: getattr(transition, name) for name in Manner.model_fields})
+
+
+class Shape(Manner):
+    """What a hand-over sets: everything of a transition but where it lies.
+
+    ``beats`` is the length that a blend wishes for; without one it keeps that there is.
+    """
+
+    outgoing: SideCurves = SideCurves({})
+    incoming: SideCurves = SideCurves({})
+    beats: float | None = None
+
+
+@lru_cache(maxsize=128)
 def shape_of(hand_over: HandOver, beats: float, bar: float) -> Shape:
     """The shape of a hand-over for an overlap of ``beats`` beats (of no account for a cut) in bars of ``bar`` beats."""
     match hand_over:
         case HandOver.EVEN_BLEND:
-            return Shape(
-                kind=Kind.BLEND,
-                tempo=TempoPolicy.RAMP,
-                outgoing=SideCurves.of(volume=Curve.of((0.0, 1.0), (1.0, 0.0))),
-                incoming=SideCurves.of(volume=Curve.of((0.0, 0.0), (1.0, 1.0))),
-            )
+            shape = _even_blend()
         case HandOver.BASS:
-            return _bass(beats, bar)
+            shape = _bass(beats, bar)
+        case HandOver.DOUBLE_BLEND:
+            shape = _double_blend(beats, bar)
+        case HandOver.FILTER_SWEEP:
+            shape = _filter_sweep(beats, bar)
+        case HandOver.ECHO_OUT:
+            shape = _echo_out(bar)
+        case HandOver.BREATH_AND_DROP:
+            shape = _breath_and_drop(bar)
+        case HandOver.RISE_TO_CUT:
+            shape = _rise_to_cut(bar)
         case HandOver.CLEAN_CUT:
-            return Shape(
-                kind=Kind.CUT, tempo=TempoPolicy.SWITCH_AT_START, outgoing=SideCurves({}), incoming=SideCurves({})
-            )
+            shape = Shape(kind=Kind.CUT, tempo=TempoPolicy.SWITCH_AT_START)
+    return shape
+
+
+def _even_blend() -> Shape:
+    return Shape(
+        kind=Kind.BLEND,
+        tempo=TempoPolicy.RAMP,
+        outgoing=SideCurves.of(volume=Curve.of((0.0, 1.0), (1.0, 0.0))),
+        incoming=SideCurves.of(volume=Curve.of((0.0, 0.0), (1.0, 1.0))),
+    )
 
 
 def _bass(beats: float, bar: float) -> Shape:
-    """The incoming arrives without its bass; just before the middle phrase line the bass changes hands.
-
-    The outgoing bass falls over half a beat, then the incoming's rises over an eighth, so that at no moment both
-    sound and the first kick on the line has all of its weight.
-    """
+    """The incoming arrives without its bass; just before the middle phrase line the bass changes hands."""
     swap = middle_phrase(beats, bar) / beats
-    fall = min(0.5, beats / 8) / beats
-    rise = fall / 4
-    gone = swap - rise
+    out_low, in_low = _bass_swap(swap, beats)
     return Shape(
         kind=Kind.BLEND,
         tempo=TempoPolicy.RAMP,
         outgoing=SideCurves.of(
             volume=Curve.of((0.0, 1.0), (max(0.6, swap), 1.0), (1.0, 0.0)),
-            low=Curve.of((0.0, 1.0), (gone - fall, 1.0), (gone, 0.0), (1.0, 0.0)),
+            low=out_low,
             high=Curve.of((0.0, 1.0), (swap, 1.0), (1.0, 0.35)),
         ),
         incoming=SideCurves.of(
             volume=Curve.of((0.0, 0.0), (min(0.4, swap), 1.0), (1.0, 1.0)),
-            low=Curve.of((0.0, 0.0), (gone, 0.0), (swap, 1.0), (1.0, 1.0)),
+            low=in_low,
             high=Curve.of((0.0, 0.35), (swap, 1.0), (1.0, 1.0)),
         ),
     )
+
+
+def _bass_swap(swap: float, beats: float) -> tuple[Curve, Curve]:
+    """The low bands of both sides about a line at a share of the overlap.
+
+    The outgoing bass falls over half a beat, then the incoming's rises over an eighth, so that at no moment both
+    sound and the first kick on the line has all of its weight.
+    """
+    fall = min(0.5, beats / 8) / beats
+    rise = fall / 4
+    gone = swap - rise
+    return (
+        Curve.of((0.0, 1.0), (gone - fall, 1.0), (gone, 0.0), (1.0, 0.0)),
+        Curve.of((0.0, 0.0), (gone, 0.0), (swap, 1.0), (1.0, 1.0)),
+    )
+
+
+def _double_blend(beats: float, bar: float) -> Shape:
+    """Two phrases: both play at full level through most of it, one bass at a time, no mids on top of mids."""
+    wished = 2 * PHRASE_BARS * bar
+    swap = middle_phrase(beats, bar) / beats
+    out_low, in_low = _bass_swap(swap, beats)
+    edge = 0.25
+    return Shape(
+        kind=Kind.BLEND,
+        tempo=TempoPolicy.RAMP,
+        beats=wished,
+        outgoing=SideCurves.of(
+            volume=Curve.of((0.0, 1.0), (1.0 - edge, 1.0), (1.0, 0.0)),
+            low=out_low,
+            mid=Curve.of((0.0, 1.0), (edge, 1.0), (swap, 0.6), (1.0, 0.4)),
+        ),
+        incoming=SideCurves.of(
+            volume=Curve.of((0.0, 0.0), (edge, 1.0), (1.0, 1.0)),
+            low=in_low,
+            mid=Curve.of((0.0, 0.4), (swap, 0.6), (1.0 - edge, 1.0), (1.0, 1.0)),
+        ),
+    )
+
+
+def _filter_sweep(beats: float, bar: float) -> Shape:
+    """The outgoing is swept up and away; the incoming opens from below, its bass from the middle phrase line on."""
+    swap = middle_phrase(beats, bar) / beats
+    out_low, in_low = _bass_swap(swap, beats)
+    return Shape(
+        kind=Kind.BLEND,
+        tempo=TempoPolicy.RAMP,
+        outgoing=SideCurves.of(
+            volume=Curve.of((0.0, 1.0), (max(0.8, swap), 1.0), (1.0, 0.0)),
+            low=out_low,
+            filter=Curve.of((0.0, MIDDLE), (swap, 0.6, Onward.SMOOTH), (1.0, 0.95)),
+        ),
+        incoming=SideCurves.of(
+            volume=Curve.of((0.0, 0.0), (min(0.3, swap), 1.0), (1.0, 1.0)),
+            low=in_low,
+            filter=Curve.of((0.0, 0.15, Onward.SMOOTH), (swap, MIDDLE), (1.0, MIDDLE)),
+        ),
+        effects=Effects(resonance=0.35),
+    )
+
+
+def _echo_out(bar: float) -> Shape:
+    """A cut, over whose last beats the outgoing is sent to an echo that rings on under the incoming."""
+    return Shape(
+        kind=Kind.CUT,
+        tempo=TempoPolicy.SWITCH_AT_START,
+        lead=bar,
+        outgoing=SideCurves.of(echo=Curve.of((0.0, 0.0), (0.25, 0.0), (0.5, 0.7), (1.0, 0.85))),
+        effects=Effects(echo_beats=0.75, echo_feedback=0.6),
+    )
+
+
+def _breath_and_drop(bar: float) -> Shape:
+    """A cut after a bar of nothing but the reverb of what was there last."""
+    share = 0.5
+    return Shape(
+        kind=Kind.CUT,
+        tempo=TempoPolicy.SWITCH_AT_START,
+        lead=2 * bar,
+        outgoing=SideCurves.of(reverb=Curve.of((0.0, 0.0), (share - 0.25, 0.0), (share, 0.6), (1.0, 0.6))),
+        breath=Breath(beats=min(8.0, max(0.5, bar)), before=BreathBefore.END, side=Breather.OUTGOING),
+    )
+
+
+def _rise_to_cut(bar: float) -> Shape:
+    """Over a phrase the outgoing loses its ground and gains room, then the incoming is there at once."""
+    return Shape(
+        kind=Kind.CUT,
+        tempo=TempoPolicy.SWITCH_AT_START,
+        lead=PHRASE_BARS * bar,
+        outgoing=SideCurves.of(
+            filter=Curve.of((0.0, MIDDLE, Onward.SMOOTH), (1.0, 0.85)),
+            reverb=Curve.of((0.0, 0.0), (0.5, 0.15), (1.0, 0.5)),
+        ),
+        effects=Effects(resonance=0.4, reverb_s=1.8),
+    )
+
+
+def fade_shape(seconds: float, law: Law = Law.FADER) -> Shape:
+    """A crossfade of so many seconds in which each keeps its own tempo; of equal power, or linear."""
+    return _even_blend().model_copy(
+        update={"kind": Kind.FADE, "tempo": TempoPolicy.SWITCH_AT_START, "seconds": seconds, "volume_law": law}
+    )
+
+
+def apart_shape(pause_s: float) -> Shape:
+    """One ends, a pause, the other begins."""
+    return Shape(kind=Kind.APART, tempo=TempoPolicy.SWITCH_AT_START, seconds=pause_s)
 
 
 def middle_phrase(beats: float, bar: float) -> float:

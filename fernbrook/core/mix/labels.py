@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from fernbrook.core.mix import commands as c
+from fernbrook.core.mix.hand_over import READY, HandOver
 from fernbrook.core.mix.mix import Mix
-from fernbrook.core.mix.transition import Side
+from fernbrook.core.mix.saved_hand_over import SavedHandOver
+from fernbrook.core.mix.transition import Kind, Side
 from fernbrook.core.track.facts import TrackFacts
 
-HAND_OVERS = {"even_blend": "even blend", "bass": "bass hand-over", "clean_cut": "clean cut"}
+KINDS = {Kind.BLEND: "blend", Kind.CUT: "cut", Kind.FADE: "fade", Kind.APART: "pause"}
 
 
 def label_of(command: c.Command, mix: Mix, tracks: Mapping[str, TrackFacts]) -> str:
@@ -68,21 +70,57 @@ def label_of(command: c.Command, mix: Mix, tracks: Mapping[str, TrackFacts]) -> 
             return f"{_placing(command)} {title(command.in_id)}"
         case c.SetTempoPolicy():
             return f"set the tempo into {title(command.in_id)}"
+        case c.SetKind(to=to):
+            return f"{KINDS[to]} into {title(command.in_id)}"
+        case c.SetNudge():
+            return f"move {title(command.in_id)} by milliseconds"
         case c.SetCurve(side=side, control=control):
             whose = title(command.out_id if side is Side.OUTGOING else command.in_id)
             return f"shape the {control} of {whose}"
-        case c.ApplyHandOver(hand_over=name):
-            return f"use the {HAND_OVERS[name]} into {title(command.in_id)}"
+        case c.RecordRide(side=side, control=control):
+            whose = title(command.out_id if side is Side.OUTGOING else command.in_id)
+            return f"ride the {control} of {whose}"
+        case c.SetCurves() | c.SetVolumeLaw():
+            return f"shape the transition into {title(command.in_id)}"
+        case c.SetEffects():
+            return f"set the effects into {title(command.in_id)}"
+        case c.SetBreath(breath=breath):
+            return f"{'leave out' if breath else 'put back'} the beats before {title(command.in_id)}"
+        case c.ApplyHandOver(hand_over=hand_over):
+            return f"use the {_named(hand_over)} into {title(command.in_id)}"
+        case c.ShapeTransitions(hand_over=hand_over, pairs=pairs):
+            return f"use the {_named(hand_over)} for {'all' if pairs is None else len(pairs)} transitions"
+        case c.KeepTake():
+            return f"keep a take into {title(command.in_id)}"
+        case c.UseTake(number=number):
+            return f"use take {number} into {title(command.in_id)}"
+        case c.DescribeTake(number=number):
+            return f"describe take {number} into {title(command.in_id)}"
+        case c.DropTake(number=number):
+            return f"forget take {number} into {title(command.in_id)}"
+        case c.HoldTempo(bpm=bpm, entry_ids=ids):
+            whose = "the whole mix" if ids is None else some(ids)
+            return f"play {whose} at {bpm:g} BPM" if bpm else f"give {whose} its own tempo"
+        case c.SetTempoMarks():
+            return "set the tempo by hand"
+        case c.SetCrossovers():
+            return "set the equaliser's bands"
+        case c.SetUntouched():
+            return "choose what an untouched transition is"
         case c.ResetTransition():
             return f"reset the transition into {title(command.in_id)}"
 
 
+def _named(hand_over: HandOver | SavedHandOver) -> str:
+    return f"‘{hand_over.name}’" if isinstance(hand_over, SavedHandOver) else READY[hand_over].label.lower()
+
+
 def _placing(command: c.PlaceTransition) -> str:
-    changed = [n for n in ("out_at", "in_at", "beats") if getattr(command, n) is not None]
+    changed = [n for n in ("out_at", "in_at", "beats", "lead", "seconds") if getattr(command, n) is not None]
     if changed == ["in_at"]:
         return "move the mix-in of"
     if changed == ["out_at"]:
         return "move the mix-out before"
-    if changed == ["beats"]:
+    if changed in (["beats"], ["lead"], ["seconds"]):
         return "change the length of the transition into"
     return "move the transition into"

@@ -6,9 +6,13 @@ from enum import StrEnum
 
 from pydantic import Field
 
-from fernbrook.core.mix.entry import Entry
-from fernbrook.core.mix.transition import Transition
-from fernbrook.core.value import Value
+from fernbrook.core.mix.curve import Onward
+from fernbrook.core.mix.entry import Bpm, Entry
+from fernbrook.core.mix.hand_over import HandOver
+from fernbrook.core.mix.saved_hand_over import SavedHandOver
+from fernbrook.core.mix.take import Take
+from fernbrook.core.mix.transition import LONGEST_FADE_S, Transition
+from fernbrook.core.value import Beat, Value
 
 DEFAULT_TARGET_LUFS = -14.0
 DEFAULT_LIMITING_DB = 2.0
@@ -23,12 +27,40 @@ class Loudness(StrEnum):
     PEAK = "peak"
 
 
+class Crossovers(Value):
+    """Where the three bands of the mix's equaliser meet, in Hz."""
+
+    low_hz: float = Field(default=250.0, ge=120.0, le=800.0)
+    high_hz: float = Field(default=2500.0, ge=1200.0, le=8000.0)
+
+
+class TempoMark(Value):
+    """A tempo set by hand at a beat of an entry, and how it goes on to the next mark."""
+
+    entry_id: str = Field(max_length=32)
+    beat: Beat
+    bpm: Bpm
+    onward: Onward = Onward.STRAIGHT
+
+
+class Fading(Value):
+    """Every transition that nobody has shaped is a fade of so many seconds."""
+
+    seconds: float = Field(gt=0.0, le=LONGEST_FADE_S)
+
+
+Untouched = HandOver | SavedHandOver | Fading
+"""What a transition is that nobody has shaped: a ready-made hand-over, a saved one, or a fade."""
+
+
 class Mix(Value):
     """The running order and the transitions that were shaped by hand.
 
     ``transitions`` keeps one for each pair of entries that was ever shaped while they were neighbours; those that
     are no neighbours now wait in case they become so again. ``target_lufs`` None leaves all as loud as they are;
     ``limiting_db`` is how much the limiter may take off the peaks of a track so that it reaches the target.
+    ``takes`` are versions of transitions that were kept; ``tempo_marks`` override the tempo between the first and the
+    last of them.
     """
 
     name: str = Field(min_length=1, max_length=200)
@@ -37,6 +69,10 @@ class Mix(Value):
     target_lufs: float | None = Field(default=DEFAULT_TARGET_LUFS, ge=-40.0, le=0.0)
     loudness: Loudness = Loudness.INTEGRATED
     limiting_db: float = Field(default=DEFAULT_LIMITING_DB, ge=0.0, le=12.0)
+    crossovers: Crossovers = Crossovers()
+    untouched: Untouched = HandOver.BASS
+    tempo_marks: tuple[TempoMark, ...] = Field(default=(), max_length=1000)
+    takes: tuple[Take, ...] = ()
     next_entry: int = 1
 
     def index_of(self, entry_id: str) -> int | None:
@@ -46,6 +82,10 @@ class Mix(Value):
     def shaped(self) -> dict[tuple[str, str], Transition]:
         """The transitions that were shaped by hand, by the pair of entries that meet."""
         return {t.pair: t for t in self.transitions}
+
+    def takes_of(self, pair: tuple[str, str]) -> tuple[Take, ...]:
+        """The versions kept of the transition between two entries, in the order in which they were kept."""
+        return tuple(t for t in self.takes if t.transition.pair == pair)
 
     def with_transition(self, transition: Transition) -> Mix:
         """The mix with the transition of one pair put in or replaced."""

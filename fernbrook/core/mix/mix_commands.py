@@ -7,7 +7,10 @@ from typing import Literal
 from pydantic import Field
 
 from fernbrook.core.mix.changing import Tracks, rule
-from fernbrook.core.mix.mix import Loudness, Mix
+from fernbrook.core.mix.mix import Crossovers, Loudness, Mix, Untouched
+from fernbrook.core.mix.pairs import refused
+from fernbrook.core.mix.saved_hand_over import SavedHandOver
+from fernbrook.core.mix.shaping import transition_of
 from fernbrook.core.value import Command
 
 
@@ -39,6 +42,20 @@ class SetLimiting(Command):
     db: float = Field(ge=0.0, le=12.0)
 
 
+class SetCrossovers(Command):
+    """Set where the bands of the mix's equaliser meet."""
+
+    kind: Literal["set_crossovers"] = "set_crossovers"
+    crossovers: Crossovers
+
+
+class SetUntouched(Command):
+    """Choose what a transition is that nobody has shaped."""
+
+    kind: Literal["set_untouched"] = "set_untouched"
+    untouched: Untouched
+
+
 @rule.register
 def _(command: RenameMix, mix: Mix, tracks: Tracks) -> Mix:
     return mix.model_copy(update={"name": command.name.strip() or mix.name})
@@ -57,3 +74,17 @@ def _(command: SetLoudness, mix: Mix, tracks: Tracks) -> Mix:
 @rule.register
 def _(command: SetLimiting, mix: Mix, tracks: Tracks) -> Mix:
     return mix.model_copy(update={"limiting_db": command.db})
+
+
+@rule.register
+def _(command: SetCrossovers, mix: Mix, tracks: Tracks) -> Mix:
+    return mix.model_copy(update={"crossovers": command.crossovers})
+
+
+@rule.register
+def _(command: SetUntouched, mix: Mix, tracks: Tracks) -> Mix:
+    if isinstance(command.untouched, SavedHandOver):
+        for beats in (0.25, 4.0, 32.0, 128.0):
+            with refused():
+                transition_of(command.untouched.fitted(beats, 4.0), ("", ""), 0.0, 0.0, beats)
+    return mix.model_copy(update={"untouched": command.untouched})

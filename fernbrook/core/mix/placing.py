@@ -8,14 +8,19 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from fernbrook.core.mix.entry import Entry
-from fernbrook.core.mix.hand_over import HandOver, shape_of
-from fernbrook.core.mix.mix import Mix
+from fernbrook.core.mix.hand_over import fade_shape, middle_phrase
+from fernbrook.core.mix.mix import Fading, Mix, Untouched
 from fernbrook.core.mix.played import Played
-from fernbrook.core.mix.transition import Kind, Transition
-from fernbrook.core.track.cue import CueRole
+from fernbrook.core.mix.shaping import reshaped, shape_for, transition_of
+from fernbrook.core.mix.transition import Kind, Side, Transition
+from fernbrook.core.track.cue import Cue, CueRole, chosen
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.core.track.pencil import LARGEST_SHARE, LENGTHS_BARS, PHRASE_BARS
 from fernbrook.errors import RefusedError
+
+FADE_S = 8.0
+"""A fade between two tracks of which one has no grid, where the mix says nothing else."""
+MIN_FADE_S = 0.05
 
 
 class UnknownTrackError(RefusedError):
@@ -41,15 +46,23 @@ class Room:
 class Span:
     """The beats of an entry that carry sound, how many of them are a bar, and where its cues would have it meet others.
 
-    The cues are those that decide: set by hand, else pencilled, else None.
+    ``first_sound`` and ``last_sound`` are where it sounds to the moment, ``home_bpm`` is its tempo in the mix; an entry
+    is ``counted`` where it has a grid. The cues are those that decide: set by hand, else pencilled, else None;
+    ``own_in`` and ``own_out`` are those set by hand alone.
     """
 
     start: float
     end: float
     bar: float
+    first_sound: float
+    last_sound: float
+    home_bpm: float
+    counted: bool
     mix_in: float | None = None
     mix_out: float | None = None
     clear_by: float | None = None
+    own_in: float | None = None
+    own_out: float | None = None
 
     @classmethod
     def of(cls, entry: Entry, track: TrackFacts) -> Span:
@@ -59,18 +72,24 @@ class Span:
         that closes it; the lines are where the span starts and ends.
         """
         played = Played.of(entry, track)
+        first, last = (float(b) for b in played.beat_at([track.sound_start_s, track.last_sound_s]))
 
-        def cue(role: CueRole) -> float | None:
-            found = track.cue_for(role)
-            return played.of_grid(found.at) if found else None
+        def place(cue: Cue | None) -> float | None:
+            return played.of_grid(cue.at) if cue else None
 
         return cls(
-            mix_in=cue(CueRole.MIX_IN),
-            mix_out=cue(CueRole.MIX_OUT),
-            clear_by=cue(CueRole.CLEAR_BY),
-            start=float(math.floor(float(played.beat_at(track.sound_start_s)))),
-            end=_up_to(float(played.beat_at(track.last_sound_s)), played.bar),
+            mix_in=place(track.cue_for(CueRole.MIX_IN)),
+            mix_out=place(track.cue_for(CueRole.MIX_OUT)),
+            clear_by=place(track.cue_for(CueRole.CLEAR_BY)),
+            own_in=place(chosen(track.cues, CueRole.MIX_IN)),
+            own_out=place(chosen(track.cues, CueRole.MIX_OUT)),
+            start=float(math.floor(first)),
+            end=_up_to(last, played.bar),
             bar=played.bar,
+            first_sound=first,
+            last_sound=last,
+            home_bpm=entry.home_bpm(track),
+            counted=track.grid is not None,
         )
 
     @property
@@ -116,27 +135,37 @@ def placed(mix: Mix, spans: list[Span]) -> list[Placed]:
     shaped = mix.shaped()
     pairs = list(pairwise(mix.entries))
     asked = [
-        shaped.get((out.id, into.id)) or default_transition(out, into, spans[i], spans[i + 1])
+        shaped.get((out.id, into.id)) or default_transition((out.id, into.id), spans[i], spans[i + 1], mix.untouched)
         for i, (out, into) in enumerate(pairs)
     ]
     rooms: list[Room] = []
     fits: list[Transition] = []
     for i, transition in enumerate(asked):
-        after = fits[-1].in_at + fits[-1].beats if fits else None
-        before = asked[i + 1].out_at if i + 1 < len(asked) else None
+        after = _over_at(fits[-1], spans[i]) if fits else None
+        before = _begins_at(asked[i + 1]) if i + 1 < len(asked) else None
         rooms.append(room_between(spans[i], spans[i + 1], after, before))
-        fits.append(fitted(transition, rooms[i]))
+        fits.append(fitted(transition, rooms[i], spans[i], spans[i + 1]))
     return [
         Placed(asked[i], fits[i], _up_to_next(room, fits[i + 1] if i + 1 < len(fits) else None), pair in shaped)
         for i, (room, pair) in enumerate(zip(rooms, ((o.id, n.id) for o, n in pairs), strict=True))
     ]
 
 
+def _over_at(transition: Transition, into: Span) -> float:
+    """The beat of the incoming at which a transition is over."""
+    return transition.in_at + transition.beats_on(Side.INCOMING, into.home_bpm)
+
+
+def _begins_at(transition: Transition) -> float:
+    """The beat of the outgoing at which a transition begins: that of a cut with its lead."""
+    return transition.out_at - transition.lead
+
+
 def _up_to_next(room: Room, after: Transition | None) -> Room:
     """A room that reaches up to where the transition after it has come to lie."""
     if after is None:
         return room
-    return Room(room.out_from, room.out_to, room.in_from, max(room.in_to, after.out_at))
+    return Room(room.out_from, room.out_to, room.in_from, max(room.in_to, _begins_at(after)))
 
 
 def room_between(out_span: Span, in_span: Span, after: float | None = None, before: float | None = None) -> Room:
@@ -153,39 +182,60 @@ def room_between(out_span: Span, in_span: Span, after: float | None = None, befo
     )
 
 
-def default_transition(outgoing: Entry, incoming: Entry, out_span: Span, in_span: Span) -> Transition:
-    """The transition of two neighbours that nobody has shaped: the bass changes hands on the middle phrase.
+def default_transition(pair: tuple[str, str], out: Span, into: Span, untouched: Untouched) -> Transition:
+    """The transition of two neighbours that nobody has shaped.
 
     It lies from the mix-out cue of the outgoing to the mix-in cue of the incoming, and takes 32, 16 or fewer bars: as
     many as both tracks have, and as end by the clear-by cue of the incoming. Without cues it starts on a phrase of the
-    outgoing as late as it can, and on the first downbeat of the incoming.
+    outgoing as late as it can, and on the first downbeat of the incoming. What is cut is cut on the middle phrase line
+    of that. Where a mix is to fade, or one of the two has no grid, it is a fade over the last and the first sound.
     """
-    bar = out_span.bar
-    in_at = _within(in_span, in_span.mix_in)
+    if isinstance(untouched, Fading) or not (out.counted and into.counted):
+        return default_fade(pair, out, into, untouched.seconds if isinstance(untouched, Fading) else FADE_S)
+    out_at, in_at, beats = default_place(out, into)
+    shape = shape_for(untouched, beats, out.bar)
+    match shape.kind:
+        case Kind.BLEND:
+            return transition_of(shape, pair, out_at, in_at, beats)
+        case Kind.CUT:
+            middle = middle_phrase(beats, out.bar)
+            return transition_of(shape, pair, out_at + middle, in_at + middle, 0.0)
+        case Kind.FADE:
+            return reshaped(default_fade(pair, out, into, shape.seconds), shape, 0.0)
+        case Kind.APART:
+            return transition_of(shape, pair, out.last_sound, into.first_sound, 0.0)
+
+
+def default_place(out: Span, into: Span) -> tuple[float, float, float]:
+    """Where an overlap lies that nobody has placed: the beat of both on which it begins, and how many it has."""
+    bar = out.bar
+    in_at = _within(into, into.mix_in)
     if in_at is None:
-        in_at = max(0.0, _up_to(in_span.start, in_span.bar)) if in_span.end > 0 else in_span.start
-    out_at = _within(out_span, out_span.mix_out)
-    most = min(out_span.beats if out_at is None else out_span.end - out_at, in_span.end - in_at)
-    if in_span.clear_by is not None and in_span.clear_by > in_at:
-        most = min(most, in_span.clear_by - in_at)
-    share = min(most, LARGEST_SHARE * out_span.beats, LARGEST_SHARE * (in_span.end - in_at))
+        in_at = max(0.0, _up_to(into.start, into.bar)) if into.end > 0 else into.start
+    out_at = _within(out, out.mix_out)
+    most = min(out.beats if out_at is None else out.end - out_at, into.end - in_at)
+    if into.clear_by is not None and into.clear_by > in_at:
+        most = min(most, into.clear_by - in_at)
+    share = min(most, LARGEST_SHARE * out.beats, LARGEST_SHARE * (into.end - in_at))
     beats = next((float(n * bar) for n in LENGTHS_BARS if n * bar <= share + 1e-6), 0.0)
     if beats <= 0:
-        beats = max(0.25, min(float(bar), out_span.beats / 2, in_span.beats / 2, most))
+        beats = max(0.25, min(float(bar), out.beats / 2, into.beats / 2, most))
     if out_at is None:
-        out_at = _latest_line(out_span.end - beats, bar, floor=out_span.start)
-    shape = shape_of(HandOver.BASS, beats, bar)
-    return Transition(
-        out_id=outgoing.id,
-        in_id=incoming.id,
-        kind=shape.kind,
-        out_at=out_at,
-        in_at=in_at,
-        beats=beats,
-        tempo=shape.tempo,
-        outgoing=shape.outgoing,
-        incoming=shape.incoming,
-    )
+        out_at = _latest_line(out.end - beats, bar, floor=out.start)
+    return out_at, in_at, beats
+
+
+def default_fade(pair: tuple[str, str], out: Span, into: Span, seconds: float) -> Transition:
+    """A fade that begins on the mix-out cue, else ends with the last sound, and starts from the mix-in cue, else from
+    the first sound; no longer than a good part of the shorter of the two."""
+    most_s = [(s.last_sound - s.first_sound) * 60.0 / s.home_bpm for s in (out, into)]
+    length_s = max(MIN_FADE_S, min(seconds, *(LARGEST_SHARE * s for s in most_s)))
+    out_at = _within(out, out.own_out)
+    if out_at is None:
+        out_at = out.last_sound - length_s * out.home_bpm / 60.0
+    in_at = _within(into, into.own_in)
+    shape = fade_shape(length_s)
+    return transition_of(shape, pair, out_at, into.first_sound if in_at is None else in_at, 0.0)
 
 
 def _within(span: Span, cue: float | None) -> float | None:
@@ -193,18 +243,33 @@ def _within(span: Span, cue: float | None) -> float | None:
     return cue if cue is not None and span.start <= cue < span.end else None
 
 
-def fitted(transition: Transition, room: Room) -> Transition:
+def fitted(transition: Transition, room: Room, out: Span, into: Span) -> Transition:
     """The transition, moved and shortened as little as needed to stay within its room.
 
     One that fits is returned as it is. Where there is no room at all it becomes a cut at the end of the outgoing.
     """
-    beats = min(transition.beats, room.most_beats)
-    out_at = _clamped(transition.out_at, room.out_from, room.out_to - beats)
-    in_at = _clamped(transition.in_at, room.in_from, room.in_to - beats)
-    if (beats, out_at, in_at) == (transition.beats, transition.out_at, transition.in_at):
+    t = _shortened(transition, room, out, into)
+    out_at = _clamped(t.out_at, room.out_from + t.lead, room.out_to - t.beats_on(Side.OUTGOING, out.home_bpm) + t.lead)
+    in_at = _clamped(t.in_at, room.in_from, room.in_to - t.beats_on(Side.INCOMING, into.home_bpm))
+    if t is transition and (out_at, in_at) == (transition.out_at, transition.in_at):
         return transition
-    kind = transition.kind if beats > 0 else Kind.CUT
-    return transition.model_copy(update={"beats": beats, "out_at": out_at, "in_at": in_at, "kind": kind})
+    return t.model_copy(update={"out_at": out_at, "in_at": in_at})
+
+
+def _shortened(t: Transition, room: Room, out: Span, into: Span) -> Transition:
+    """The transition, no longer than its room."""
+    has_out, has_in = (max(0.0, r) for r in (room.out_to - room.out_from, room.in_to - room.in_from))
+    match t.kind:
+        case Kind.BLEND if t.beats > room.most_beats:
+            beats = room.most_beats
+            return t.model_copy(update={"beats": beats, "kind": Kind.BLEND if beats > 0 else Kind.CUT})
+        case Kind.CUT if t.lead > has_out:
+            return t.model_copy(update={"lead": has_out})
+        case Kind.FADE:
+            most_s = min(has_out * 60.0 / out.home_bpm, has_in * 60.0 / into.home_bpm)
+            if t.seconds > most_s:
+                return t.model_copy(update={"seconds": most_s, "kind": Kind.FADE if most_s > 0 else Kind.CUT})
+    return t
 
 
 def _clamped(value: float, low: float, high: float) -> float:

@@ -21,8 +21,18 @@ def recounted_mix(mix: Mix, recounts: Mapping[str, Recount]) -> Mix:
     if not places:
         return mix
     entries = tuple(e.model_copy(update={"count": places[e.id].now}) if e.id in places else e for e in mix.entries)
+    takes = (t.model_copy(update={"transition": _recounted(t.transition, places)}) for t in mix.takes)
+    marks = (
+        m.model_copy(update={"beat": places[m.entry_id].beat(m.beat)}) if m.entry_id in places else m
+        for m in mix.tempo_marks
+    )
     return mix.model_copy(
-        update={"entries": entries, "transitions": tuple(_recounted(t, places) for t in mix.transitions)}
+        update={
+            "entries": entries,
+            "transitions": tuple(_recounted(t, places) for t in mix.transitions),
+            "takes": tuple(takes),
+            "tempo_marks": tuple(marks),
+        }
     )
 
 

@@ -7,24 +7,48 @@ from enum import StrEnum
 
 from pydantic import ConfigDict, Field, RootModel, model_validator
 
+from fernbrook.core.mix.breath import Breath
 from fernbrook.core.mix.control import CONTROLS, Control
 from fernbrook.core.mix.curve import Curve
+from fernbrook.core.mix.effects import Effects
+from fernbrook.core.mix.law import Law
 from fernbrook.core.value import MOST_BEATS, Beat, Value
+
+LONGEST_FADE_S = 300.0
+MOST_NUDGE_MS = 100.0
 
 
 class Kind(StrEnum):
-    """A blend locks the beats of both tracks; a cut switches from one to the other on a beat."""
+    """A blend locks the beats of both tracks; a cut switches from one to the other on a beat.
+
+    In a fade each goes at its own tempo, from one moment to another; apart, one ends before the other begins.
+    """
 
     BLEND = "blend"
     CUT = "cut"
+    FADE = "fade"
+    APART = "apart"
 
 
 class TempoPolicy(StrEnum):
     """How the mix moves from the tempo of the outgoing entry to that of the incoming."""
 
     RAMP = "ramp"
+    STEPS = "steps"
     SWITCH_AT_START = "switch_at_start"
     SWITCH_AT_END = "switch_at_end"
+
+
+class TempoWay(Value):
+    """How long the tempo takes: from ``before`` beats before the overlap to ``after`` beats after it.
+
+    Steps are of ``step_bpm`` each, one every ``step_bars`` bars from where the way begins, until the tempo is there.
+    """
+
+    before: float = Field(default=0.0, ge=0.0, le=1024.0)
+    after: float = Field(default=0.0, ge=0.0, le=1024.0)
+    step_bpm: float = Field(default=5.0, ge=0.1, le=50.0)
+    step_bars: int = Field(default=4, ge=1, le=64)
 
 
 class Side(StrEnum):
@@ -76,12 +100,23 @@ def _level(control: Control) -> Curve:
     return Curve.flat(CONTROLS[control].neutral)
 
 
+NO_BEATS = {
+    Kind.CUT: "a cut has no length",
+    Kind.FADE: "a fade lasts seconds, not beats",
+    Kind.APART: "two tracks that are apart do not overlap",
+}
+
+
 class Transition(Value):
-    """The overlap of two neighbours.
+    """How two neighbours meet.
 
     ``out_at`` is a beat of the outgoing entry, ``in_at`` the beat of the incoming entry that falls on it, ``beats``
-    the length of the overlap in beats of the mix (0 for a cut). Beats of an entry are counted as it is played in the
+    the length of the overlap in beats of the mix. Beats of an entry are counted as it is played in the
     mix (``played.py``): an entry with count 2 has two for each beat of its grid.
+
+    A cut has no overlap: the outgoing's curves run over the last ``lead`` beats before it. A fade lasts ``seconds``,
+    which are no beats of the mix; apart, so many seconds lie between the two. ``volume_law`` is what the faders mean.
+    ``nudge_ms`` moves the sound of the incoming against the beats of the outgoing, later where above 0.
     """
 
     out_id: str = Field(max_length=32)
@@ -90,16 +125,29 @@ class Transition(Value):
     out_at: Beat
     in_at: Beat
     beats: float = Field(ge=0.0, le=MOST_BEATS)
+    lead: float = Field(default=0.0, ge=0.0, le=MOST_BEATS)
+    seconds: float = Field(default=0.0, ge=0.0, le=LONGEST_FADE_S)
     tempo: TempoPolicy
+    way: TempoWay = TempoWay()
     outgoing: SideCurves
     incoming: SideCurves
+    volume_law: Law = Law.FADER
+    effects: Effects = Effects()
+    breath: Breath | None = None
+    nudge_ms: float = Field(default=0.0, ge=-MOST_NUDGE_MS, le=MOST_NUDGE_MS)
 
     @model_validator(mode="after")
     def _sound(self) -> Transition:
-        if self.kind is Kind.BLEND and self.beats <= 0:
-            raise ValueError("a blend must last longer than 0 beats")
-        if self.kind is Kind.CUT and self.beats != 0:
-            raise ValueError("a cut has no length")
+        if (self.kind is Kind.BLEND) != (self.beats > 0):
+            raise ValueError(
+                "a blend must last longer than 0 beats" if self.kind is Kind.BLEND else NO_BEATS[self.kind]
+            )
+        if self.kind is Kind.FADE and self.seconds <= 0:
+            raise ValueError("a fade must last longer than 0 seconds")
+        if self.lead and self.kind is not Kind.CUT:
+            raise ValueError("only a cut has a lead: the curves of anything else run over its overlap")
+        if self.volume_law is Law.FILTER:
+            raise ValueError("a volume is turned by a fader, not by a filter")
         for control, curve in self.outgoing.root.items():
             if curve.points[0].value != CONTROLS[control].neutral:
                 raise ValueError(
@@ -115,6 +163,23 @@ class Transition(Value):
         """The ids of the two entries that meet."""
         return (self.out_id, self.in_id)
 
+    @property
+    def is_locked(self) -> bool:
+        """Whether the beats of both go by one clock."""
+        return self.kind in (Kind.BLEND, Kind.CUT)
+
     def curves(self, side: Side) -> SideCurves:
         """The curves of one side."""
         return self.outgoing if side is Side.OUTGOING else self.incoming
+
+    def beats_on(self, side: Side, home_bpm: float) -> float:
+        """How many beats of a side its curves run over, at the tempo at which the side plays by itself."""
+        match self.kind:
+            case Kind.BLEND:
+                return self.beats
+            case Kind.CUT:
+                return self.lead if side is Side.OUTGOING else 0.0
+            case Kind.FADE:
+                return self.seconds * home_bpm / 60.0
+            case Kind.APART:
+                return 0.0

@@ -1,58 +1,65 @@
-"""Commands on the transition between two neighbours."""
+"""Commands on where and how the transition between two neighbours lies."""
 
 from __future__ import annotations
 
 from typing import Literal
 
-from pydantic import Field, ValidationError
+from pydantic import Field
 
-from fernbrook.core.mix.changing import CommandError, Id, Tracks, index_of, rule
-from fernbrook.core.mix.control import Control
-from fernbrook.core.mix.curve import Curve
-from fernbrook.core.mix.hand_over import HandOver, shape_of
+from fernbrook.core.mix.changing import CommandError, Tracks, rule
+from fernbrook.core.mix.hand_over import HandOver, apart_shape, fade_shape, shape_of
 from fernbrook.core.mix.mix import Mix
-from fernbrook.core.mix.placing import Placed, Room, Span, placed, spans_of
-from fernbrook.core.mix.transition import Kind, Side, TempoPolicy, Transition
-from fernbrook.core.value import MOST_BEATS, Beat, Command
+from fernbrook.core.mix.pairs import PairCommand, checked, pair_of, resolved
+from fernbrook.core.mix.placing import FADE_S, Placed, Room, Span, default_fade, default_place
+from fernbrook.core.mix.shaping import reshaped, transition_of
+from fernbrook.core.mix.transition import (
+    LONGEST_FADE_S,
+    MOST_NUDGE_MS,
+    Kind,
+    Side,
+    TempoPolicy,
+    TempoWay,
+    Transition,
+)
+from fernbrook.core.value import MOST_BEATS, Beat
 
-
-class PairCommand(Command):
-    """A command on the transition between two neighbours."""
-
-    out_id: Id
-    in_id: Id
+CUT_TO_BARS = 16
+"""How long a blend is that a cut becomes, where there is room."""
+PAUSE_S = 1.0
+"""How long two tracks are apart at first."""
 
 
 class PlaceTransition(PairCommand):
-    """Move or resize an overlap. What is None stays as it is."""
+    """Move or resize an overlap. What is None stays as it is; ``seconds`` is the length of a fade or of a pause."""
 
     kind: Literal["place_transition"] = "place_transition"
     out_at: Beat | None = None
     in_at: Beat | None = None
     beats: float | None = Field(default=None, gt=0.0, le=MOST_BEATS)
+    lead: float | None = Field(default=None, ge=0.0, le=MOST_BEATS)
+    seconds: float | None = Field(default=None, ge=0.0, le=LONGEST_FADE_S)
+
+
+class SetKind(PairCommand):
+    """Make a transition a blend, a cut, a fade or a pause; it stays where it is as far as that is possible."""
+
+    kind: Literal["set_kind"] = "set_kind"
+    to: Kind
 
 
 class SetTempoPolicy(PairCommand):
-    """Choose how the tempo moves over the transition."""
+    """Choose how the tempo moves over the transition, and how long that takes; None leaves the latter as it is."""
 
     kind: Literal["set_tempo_policy"] = "set_tempo_policy"
     tempo: TempoPolicy
+    way: TempoWay | None = None
 
 
-class SetCurve(PairCommand):
-    """Replace one curve of one side."""
+class SetNudge(PairCommand):
+    """Move the sound of the incoming by milliseconds, later where above 0."""
 
-    kind: Literal["set_curve"] = "set_curve"
-    side: Side
-    control: Control
-    curve: Curve
-
-
-class ApplyHandOver(PairCommand):
-    """Start the transition over from a ready-made shape; it stays where it is."""
-
-    kind: Literal["apply_hand_over"] = "apply_hand_over"
-    hand_over: HandOver
+    kind: Literal["set_nudge"] = "set_nudge"
+    ms: float = Field(ge=-MOST_NUDGE_MS, le=MOST_NUDGE_MS)
 
 
 class ResetTransition(PairCommand):
@@ -63,28 +70,40 @@ class ResetTransition(PairCommand):
 
 @rule.register
 def _(command: PlaceTransition, mix: Mix, tracks: Tracks) -> Mix:
-    here, _ = _resolved(mix, command, tracks)
+    here, out, into = resolved(mix, pair_of(command), tracks)
     old = here.transition
-    if old.kind is Kind.CUT and command.beats is not None:
-        raise CommandError("A cut has no length. Choose the even blend or the bass hand-over to give it one.")
-    moved = _checked(old, out_at=command.out_at, in_at=command.in_at, beats=command.beats)
-    _refuse_outside(moved, here.room)
+    if command.beats is not None and old.kind is not Kind.BLEND:
+        raise CommandError(NO_LENGTH[old.kind])
+    if command.seconds is not None and old.is_locked:
+        raise CommandError("A blend and a cut are counted in beats. Choose a fade to give it seconds.")
+    asked = {n: getattr(command, n) for n in ("out_at", "in_at", "beats", "lead", "seconds")}
+    moved = checked(old, **{name: value for name, value in asked.items() if value is not None})
+    _refuse_outside(moved, here.room, out, into)
     return mix.with_transition(moved)
 
 
-def _refuse_outside(t: Transition, room: Room) -> None:
+NO_LENGTH = {
+    Kind.CUT: "A cut has no length. Choose the even blend or the bass hand-over to give it one.",
+    Kind.FADE: "A fade has a length in seconds, as its beats are not locked.",
+    Kind.APART: "Two tracks that are apart do not overlap. Choose a blend or a fade first.",
+}
+
+
+def _refuse_outside(t: Transition, room: Room, out: Span, into: Span) -> None:
     """Say which border a transition would cross."""
     slack = 1e-6
+    out_beats = 0.0 if t.kind is Kind.CUT else t.beats_on(Side.OUTGOING, out.home_bpm)
+    in_beats = t.beats_on(Side.INCOMING, into.home_bpm)
     checks = (
         (
-            t.out_at < room.out_from - slack,
+            t.out_at - t.lead < room.out_from - slack,
             "The mix-out cue would lie before the outgoing track has arrived",
             room.out_from,
         ),
         (t.in_at < room.in_from - slack, "The mix-in cue would lie before the incoming track's sound", room.in_from),
-        (t.out_at + t.beats > room.out_to + slack, "The overlap would outlast the outgoing track", room.out_to),
+        (t.out_at + out_beats > room.out_to + slack, "The overlap would outlast the outgoing track", room.out_to),
         (
-            t.in_at + t.beats > room.in_to + slack,
+            t.in_at + in_beats > room.in_to + slack,
             "The overlap would reach past where the incoming track leaves",
             room.in_to,
         ),
@@ -95,65 +114,55 @@ def _refuse_outside(t: Transition, room: Room) -> None:
 
 
 @rule.register
+def _(command: SetKind, mix: Mix, tracks: Tracks) -> Mix:
+    pair = pair_of(command)
+    here, out, into = resolved(mix, pair, tracks)
+    if command.to is here.transition.kind:
+        return mix
+    match command.to:
+        case Kind.BLEND:
+            made = _blended(here, out, into)
+        case Kind.CUT:
+            made = reshaped(here.transition, shape_of(HandOver.CLEAN_CUT, 0.0, out.bar), 0.0)
+        case Kind.FADE:
+            made = _faded(here, out, into)
+        case Kind.APART:
+            made = transition_of(apart_shape(PAUSE_S), pair, out.last_sound, into.first_sound, 0.0)
+    return mix.with_transition(made)
+
+
+def _blended(here: Placed, out: Span, into: Span) -> Transition:
+    """A blend where a cut was, if there is room for a bar; else where blends lie by themselves."""
+    old = here.transition
+    beats = min(CUT_TO_BARS * out.bar, here.room.out_to - old.out_at, here.room.in_to - old.in_at)
+    out_at, in_at = old.out_at, old.in_at
+    if old.kind is not Kind.CUT or beats < out.bar:
+        out_at, in_at, beats = default_place(out, into)
+    return transition_of(shape_of(HandOver.BASS, beats, out.bar), old.pair, out_at, in_at, beats)
+
+
+def _faded(here: Placed, out: Span, into: Span) -> Transition:
+    """A fade as long as the blend that it replaces; else one over the last and the first sound."""
+    old = here.transition
+    if old.kind is not Kind.BLEND:
+        return default_fade(old.pair, out, into, FADE_S)
+    return reshaped(old, fade_shape(min(old.beats * 60.0 / out.home_bpm, LONGEST_FADE_S)), 0.0)
+
+
+@rule.register
 def _(command: SetTempoPolicy, mix: Mix, tracks: Tracks) -> Mix:
-    old = _resolved(mix, command, tracks)[0].transition
-    return mix.with_transition(_checked(old, tempo=command.tempo))
+    old = resolved(mix, pair_of(command), tracks)[0].transition
+    return mix.with_transition(checked(old, tempo=command.tempo, way=command.way or old.way))
 
 
 @rule.register
-def _(command: SetCurve, mix: Mix, tracks: Tracks) -> Mix:
-    old = _resolved(mix, command, tracks)[0].transition
-    curves = old.curves(command.side).with_curve(command.control, command.curve)
-    return mix.with_transition(_checked(old, **{command.side.value: curves}))
-
-
-@rule.register
-def _(command: ApplyHandOver, mix: Mix, tracks: Tracks) -> Mix:
-    here, span = _resolved(mix, command, tracks)
-    old, bar = here.transition, span.bar
-    beats = old.beats
-    if command.hand_over is not HandOver.CLEAN_CUT and beats <= 0:
-        beats = min(16.0 * bar, _room_after(old, here.room))
-        if beats <= 0:
-            raise CommandError("There is no room for a blend here. Move the mix-out cue earlier first.")
-    shape = shape_of(command.hand_over, beats, bar)
-    beats = 0.0 if shape.kind is Kind.CUT else beats
-    return mix.with_transition(
-        _checked(old, kind=shape.kind, tempo=shape.tempo, outgoing=shape.outgoing, incoming=shape.incoming, beats=beats)
-    )
-
-
-def _room_after(t: Transition, room: Room) -> float:
-    return min(room.out_to - t.out_at, room.in_to - t.in_at)
+def _(command: SetNudge, mix: Mix, tracks: Tracks) -> Mix:
+    old = resolved(mix, pair_of(command), tracks)[0].transition
+    return mix.with_transition(checked(old, nudge_ms=command.ms))
 
 
 @rule.register
 def _(command: ResetTransition, mix: Mix, tracks: Tracks) -> Mix:
-    _resolved(mix, command, tracks)
-    kept = tuple(t for t in mix.transitions if t.pair != (command.out_id, command.in_id))
+    resolved(mix, pair_of(command), tracks)
+    kept = tuple(t for t in mix.transitions if t.pair != pair_of(command))
     return mix.model_copy(update={"transitions": kept})
-
-
-def _resolved(mix: Mix, command: PairCommand, tracks: Tracks) -> tuple[Placed, Span]:
-    """The transition that a command is about, where it lies, and the sounding span of its outgoing entry."""
-    index = index_of(mix, command.out_id)
-    if index + 1 >= len(mix.entries) or mix.entries[index + 1].id != command.in_id:
-        raise CommandError("Those two entries are not neighbours any more: the order has changed.")
-    spans = spans_of(mix, tracks)
-    return placed(mix, spans)[index], spans[index]
-
-
-def _checked(old: Transition, **update: object) -> Transition:
-    """The transition with what is not None replaced, validated as a whole."""
-    fields = {name: getattr(old, name) for name in Transition.model_fields}
-    fields |= {name: value for name, value in update.items() if value is not None}
-    try:
-        return Transition.model_validate(fields)
-    except ValueError as error:
-        raise CommandError(_plain(error)) from error
-
-
-def _plain(error: ValueError) -> str:
-    """The first message of a validation error, without its framing."""
-    text = str(error.errors()[0]["msg"]) if isinstance(error, ValidationError) else str(error)
-    return text.removeprefix("Value error, ").capitalize() + "."

@@ -6,24 +6,71 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from fernbrook.core.mix.control import CONTROLS, Control
+from fernbrook.core.mix.curve import MIN_GAP
+from fernbrook.core.mix.effects import Effects
+from fernbrook.core.mix.law import Law, gain_of
+from fernbrook.core.mix.mix import Crossovers
 from fernbrook.core.mix.transition import SideCurves
 from fernbrook.core.plan.time_map import Segment, TimeMap
 from fernbrook.core.track.grid import FloatArray
 
+STEP_S = 0.004
+"""Over so long a control that steps does so."""
+
 
 @dataclass(frozen=True)
 class Automation:
-    """Curves over a span of the mix. Before the span their first value holds, after it their last."""
+    """Curves over a span of the mix. Before the span their first value holds, after it their last.
+
+    ``slowest_bpm`` is the slowest tempo of the mix while its echoes are heard.
+    """
 
     start_beat: float
     end_beat: float
     start_s: float
     end_s: float
     curves: SideCurves
+    volume_law: Law
+    effects: Effects
+    slowest_bpm: float
 
     def places(self, beats: FloatArray) -> FloatArray:
         """Places in the span, 0 at its start and 1 at its end, for beats of the mix; same shape."""
         return np.asarray((beats - self.start_beat) / (self.end_beat - self.start_beat))
+
+    def positions(self, control: Control, places: FloatArray) -> FloatArray:
+        """The positions of a control at places in the span, which rise; same shape."""
+        curve = self.curves.curve(control)
+        level = curve.level_between(float(places[0]), float(places[-1]))
+        if level is not None:
+            return np.full(places.shape, level)
+        return curve.value_at(places, max(MIN_GAP, STEP_S / (self.end_s - self.start_s)))
+
+    def gains(self, control: Control, places: FloatArray) -> FloatArray:
+        """The linear gains of a fader at places in the span, which rise; exactly 1 where it is neutral at the top."""
+        law = self.volume_law if control is Control.VOLUME else CONTROLS[control].law
+        return gain_of(self.positions(control, places), law)
+
+    def moves(self, control: Control) -> bool:
+        """Whether a control has something to do."""
+        return control in self.curves.moving
+
+    @property
+    def tail_s(self) -> float:
+        """For how long its effects ring on after the span."""
+        echo_s = self.effects.echoes(self.slowest_bpm) * self.effects.echo_beats * 60.0 / self.slowest_bpm
+        tails = ((Control.ECHO, echo_s), (Control.REVERB, self.effects.reverb_s))
+        return max((length for control, length in tails if self.moves(control)), default=0.0)
+
+
+@dataclass(frozen=True)
+class Silence:
+    """A span of the mix, in seconds, in which a part is not heard; what it sent to its effects ``rings`` on, or not."""
+
+    start_s: float
+    end_s: float
+    rings: bool
 
 
 @dataclass(frozen=True)
@@ -45,5 +92,12 @@ class Part:
     gain_db: float
     pitch: float
     automations: tuple[Automation, ...]
+    silences: tuple[Silence, ...]
+    crossovers: Crossovers
     comes_in: bool
     goes: bool
+
+    @property
+    def silent_s(self) -> float:
+        """When nothing of it is heard any more, its echoes included."""
+        return max((a.end_s + a.tail_s for a in self.automations if a.tail_s), default=self.end_s)

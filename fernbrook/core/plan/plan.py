@@ -6,14 +6,17 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
+from fernbrook.core.mix.effects import LONGEST_TAIL_S
 from fernbrook.core.mix.entry import Entry
 from fernbrook.core.mix.levels import Level, levels_of
-from fernbrook.core.mix.mix import Mix
+from fernbrook.core.mix.meeting import breath_of
+from fernbrook.core.mix.mix import Crossovers, Mix
 from fernbrook.core.mix.placing import Placed, Room, Span, facts_of, placed
 from fernbrook.core.mix.played import Played
-from fernbrook.core.mix.transition import Kind, Side, TempoPolicy, Transition
+from fernbrook.core.mix.transition import Kind, Side, Transition
 from fernbrook.core.plan.bars import Bars, BarSpan
-from fernbrook.core.plan.part import Automation, Part
+from fernbrook.core.plan.clocks import Clocks, Lane, clocks_of
+from fernbrook.core.plan.part import Automation, Part, Silence
 from fernbrook.core.plan.snag import (
     Snag,
     snags_of_clear_by,
@@ -23,7 +26,7 @@ from fernbrook.core.plan.snag import (
     snags_of_transition,
     snags_of_voices,
 )
-from fernbrook.core.plan.tempo_map import TempoMap, TempoPoint
+from fernbrook.core.plan.tempo_map import TempoMap
 from fernbrook.core.plan.time_map import Mode, Segment, TimeMap, segments_of
 from fernbrook.core.track.cue import CueRole, chosen
 from fernbrook.core.track.facts import TrackFacts
@@ -36,8 +39,24 @@ STAND_IN_BAR = 4.0
 
 
 @dataclass(frozen=True)
+class PlannedSide:
+    """The span over which the curves of one side of a transition run, by the clock of that side's entry."""
+
+    start_beat: float
+    end_beat: float
+    start_s: float
+    end_s: float
+    slowest_bpm: float
+    silence: Silence | None
+
+
+@dataclass(frozen=True)
 class PlannedTransition:
-    """A transition in its place. ``shaped`` tells whether the user has touched it."""
+    """A transition in its place, by the clock of the mix. ``shaped`` tells whether the user has touched it.
+
+    A fade begins and ends at moments; its two sides' spans are by clocks of their own. Where the two are apart it lies
+    from the end of the one to the start of the other.
+    """
 
     index: int
     transition: Transition
@@ -47,10 +66,28 @@ class PlannedTransition:
     end_beat: float
     start_s: float
     end_s: float
+    outgoing: PlannedSide
+    incoming: PlannedSide
 
-    def automation(self, side: Side) -> Automation:
-        """The curves of one side over the span of the transition."""
-        return Automation(self.start_beat, self.end_beat, self.start_s, self.end_s, self.transition.curves(side))
+    def side(self, side: Side) -> PlannedSide:
+        """The span of one side."""
+        return self.outgoing if side is Side.OUTGOING else self.incoming
+
+    def automation(self, side: Side) -> Automation | None:
+        """The curves of one side over its span; None where it has none."""
+        span, t = self.side(side), self.transition
+        if span.end_beat <= span.start_beat:
+            return None
+        return Automation(
+            start_beat=span.start_beat,
+            end_beat=span.end_beat,
+            start_s=span.start_s,
+            end_s=span.end_s,
+            curves=t.curves(side),
+            volume_law=t.volume_law,
+            effects=t.effects,
+            slowest_bpm=span.slowest_bpm,
+        )
 
 
 @dataclass(frozen=True)
@@ -71,6 +108,7 @@ class PlannedEntry:
     end_s: float
     time_map: TimeMap
     segments: tuple[Segment, ...]
+    crossovers: Crossovers
     arrival: PlannedTransition | None
     departure: PlannedTransition | None
 
@@ -80,6 +118,11 @@ class PlannedEntry:
         return self.level.gain_db
 
     @property
+    def tempo(self) -> TempoMap:
+        """The clock by which it goes."""
+        return self.time_map.tempo
+
+    @property
     def voice(self) -> tuple[VoiceSpan, ...]:
         """Where somebody sings, in the entry's beats."""
         return self.played.voice(self.track)
@@ -87,7 +130,9 @@ class PlannedEntry:
     @property
     def part(self) -> Part:
         """The entry as the renderer plays it."""
-        sides = ((self.arrival, Side.INCOMING), (self.departure, Side.OUTGOING))
+        sides = [(t, side) for t, side in ((self.arrival, Side.INCOMING), (self.departure, Side.OUTGOING)) if t]
+        automations = (t.automation(side) for t, side in sides)
+        silences = (t.side(side).silence for t, side in sides)
         return Part(
             owner=self.entry.id,
             source=self.track.id,
@@ -98,7 +143,9 @@ class PlannedEntry:
             segments=self.segments,
             gain_db=self.gain_db,
             pitch=2.0 ** (self.entry.key_shift / 12.0),
-            automations=tuple(t.automation(side) for t, side in sides if t and t.transition.kind is Kind.BLEND),
+            automations=tuple(a for a in automations if a is not None),
+            silences=tuple(s for s in silences if s is not None),
+            crossovers=self.crossovers,
             comes_in=self.arrival is not None,
             goes=self.departure is not None,
         )
@@ -134,9 +181,11 @@ class Plan:
 
 
 def _leads_from(entry: PlannedEntry) -> float:
-    """The beat from which an entry's bars are those of the mix."""
+    """The beat from which an entry's bars are those of the mix: the middle of an overlap, or where a pause is over."""
     arrival = entry.arrival
-    return (arrival.start_beat + arrival.end_beat) / 2 if arrival else entry.start_beat
+    if arrival is None:
+        return entry.start_beat
+    return arrival.end_beat if arrival.transition.kind is Kind.APART else (arrival.start_beat + arrival.end_beat) / 2
 
 
 def plan(mix: Mix, tracks: Mapping[str, TrackFacts]) -> Plan:
@@ -151,27 +200,27 @@ def plan(mix: Mix, tracks: Mapping[str, TrackFacts]) -> Plan:
         return Plan(mix, (), (), TempoMap.of([(0.0, STAND_IN_BPM)]), 0.0, ())
     facts = facts_of(mix, tracks)
     spans = [Span.of(entry, track) for entry, track in zip(mix.entries, facts, strict=True)]
-    homes = [entry.home_bpm(track) for entry, track in zip(mix.entries, facts, strict=True)]
+    lanes = [_lane(entry, track) for entry, track in zip(mix.entries, facts, strict=True)]
     resolved = placed(mix, spans)
-    offsets = _offsets(resolved)
     origin = _first_beat(mix.entries[0], facts[0])
-    tempo = _tempo_map(homes, resolved, offsets, origin)
+    clocks = clocks_of(mix, lanes, resolved, origin)
     levels = levels_of(mix, facts)
-    transitions = tuple(_clocked(i, p, offsets[i], tempo) for i, p in enumerate(resolved))
+    transitions = tuple(_clocked(i, p, clocks) for i, p in enumerate(resolved))
     entries = tuple(
-        _planned_entry(i, mix, facts[i], spans[i], offsets[i], homes[i], tempo, transitions, origin, levels.entries[i])
+        _planned_entry(i, mix, facts[i], spans[i], lanes[i], clocks, transitions, origin, levels.entries[i])
         for i in range(len(mix.entries))
     )
     snags = [s for e in entries for s in snags_of_entry(e.index, e.track)]
     snags += snags_of_levels(mix, facts, levels)
     for here, there in zip(resolved, transitions, strict=True):
         out, into = entries[there.index], entries[there.index + 1]
-        snags += snags_of_transition(there.index, here.asked, there.transition, *(_bend(e, there) for e in (out, into)))
+        bends = (_bend(e, there.side(side)) for e, side in ((out, Side.OUTGOING), (into, Side.INCOMING)))
+        snags += snags_of_transition(there.index, here.asked, there.transition, *bends)
         keys = (e.entry.key_of(e.track) for e in (out, into))
         snags += snags_of_keys(there.index, there.transition, *keys)
         snags += snags_of_clear_by(there.index, there.transition, into.track, into.played)
         snags += snags_of_voices(there.index, there.transition, out.voice, into.voice, out.span.bar)
-    return Plan(mix, entries, transitions, tempo, entries[-1].end_s, tuple(snags))
+    return Plan(mix, entries, transitions, clocks.mix, entries[-1].end_s, tuple(snags))
 
 
 def _first_beat(entry: Entry, track: TrackFacts) -> float:
@@ -182,42 +231,46 @@ def _first_beat(entry: Entry, track: TrackFacts) -> float:
     return max(file_start, played.of_grid(start.at)) if start else file_start
 
 
-def _offsets(resolved: list[Placed]) -> list[float]:
-    """The mix beat of each entry's beat 0; that of the first is 0."""
-    offsets = [0.0]
-    for p in resolved:
-        offsets.append(offsets[-1] + p.transition.out_at - p.transition.in_at)
-    return offsets
+def _lane(entry: Entry, track: TrackFacts) -> Lane:
+    played = Played.of(entry, track)
+    return Lane(played, entry.home_bpm(track), as_recorded=entry.tempo is None and not played.grid.is_constant)
 
 
-def _tempo_map(homes: list[float], resolved: list[Placed], offsets: list[float], origin: float) -> TempoMap:
-    points = [TempoPoint(min(origin, 0.0), homes[0])]
-    for i, p in enumerate(resolved):
-        start = offsets[i] + p.transition.out_at
-        end = start + p.transition.beats
-        leave, arrive = {
-            TempoPolicy.RAMP: (start, end),
-            TempoPolicy.SWITCH_AT_START: (start, start),
-            TempoPolicy.SWITCH_AT_END: (end, end),
-        }[p.transition.tempo]
-        points += [TempoPoint(leave, homes[i]), TempoPoint(arrive, homes[i + 1])]
-    return TempoMap(_in_order(points), origin)
+def _clocked(index: int, place: Placed, clocks: Clocks) -> PlannedTransition:
+    t = place.transition
+    out, into = clocks.tempi[index], clocks.tempi[index + 1]
+    leaves = clocks.offsets[index] + t.out_at
+    arrives = leaves if t.is_locked else clocks.offsets[index + 1] + t.in_at
+    leaves_s, arrives_s = float(out.time_at(leaves)), float(into.time_at(arrives))
+    sounding = 0.0 if t.kind is Kind.APART else t.seconds
+    goes, comes = leaves + t.beats, arrives + t.beats
+    if t.kind is Kind.FADE:
+        goes, comes = float(out.beat_at(leaves_s + sounding)), float(into.beat_at(arrives_s + sounding))
+    start_s, end_s = leaves_s, arrives_s if t.kind is Kind.APART else float(out.time_at(goes))
+    start, end = (float(b) for b in clocks.mix.beat_at([start_s, end_s])) if not t.is_locked else (leaves, goes)
+    return PlannedTransition(
+        index=index,
+        transition=t,
+        room=place.room,
+        shaped=place.shaped,
+        start_beat=start,
+        end_beat=end,
+        start_s=start_s,
+        end_s=end_s,
+        outgoing=_side(Side.OUTGOING, t, out, leaves - t.lead, goes),
+        incoming=_side(Side.INCOMING, t, into, arrives, comes),
+    )
 
 
-def _in_order(points: list[TempoPoint]) -> tuple[TempoPoint, ...]:
-    """Points that never go back: where rounding puts one a hair before its forerunner, it is moved onto it."""
-    result: list[TempoPoint] = []
-    for point in points:
-        floor = result[-1].beat if result else point.beat
-        result.append(TempoPoint(max(point.beat, floor), point.bpm))
-    return tuple(result)
-
-
-def _clocked(index: int, place: Placed, offset: float, tempo: TempoMap) -> PlannedTransition:
-    start = offset + place.transition.out_at
-    end = start + place.transition.beats
-    start_s, end_s = (float(t) for t in tempo.time_at([start, end]))
-    return PlannedTransition(index, place.transition, place.room, place.shaped, start, end, start_s, end_s)
+def _side(side: Side, t: Transition, tempo: TempoMap, start: float, end: float) -> PlannedSide:
+    start_s, end_s = (float(x) for x in tempo.time_at([start, end]))
+    last = float(tempo.beat_at(end_s + LONGEST_TAIL_S))
+    left_out = breath_of(t, side)
+    silence = None
+    if left_out is not None and t.breath is not None:
+        begins_s, ends_s = (float(x) for x in tempo.time_at([start + t.lead + beat for beat in left_out]))
+        silence = Silence(begins_s, ends_s, t.breath.rings)
+    return PlannedSide(start, end, start_s, end_s, tempo.slowest(start, last), silence)
 
 
 def _planned_entry(
@@ -225,28 +278,26 @@ def _planned_entry(
     mix: Mix,
     track: TrackFacts,
     span: Span,
-    offset: float,
-    home: float,
-    tempo: TempoMap,
+    lane: Lane,
+    clocks: Clocks,
     transitions: tuple[PlannedTransition, ...],
     mix_start: float,
     level: Level,
 ) -> PlannedEntry:
-    entry = mix.entries[index]
+    entry, tempo, offset, played = mix.entries[index], clocks.tempi[index], clocks.offsets[index], lane.played
     arrival = transitions[index - 1] if index > 0 else None
     departure = transitions[index] if index < len(transitions) else None
-    played = Played.of(entry, track)
     file_end = float(played.beat_at(track.duration_s)) + offset
-    start_beat = arrival.start_beat if arrival else mix_start
-    end_beat = departure.end_beat if departure else max(file_end, start_beat)
+    start_beat = arrival.incoming.start_beat if arrival else mix_start
+    end_beat = departure.outgoing.end_beat if departure else max(file_end, start_beat)
     start_s, end_s = (float(t) for t in tempo.time_at([start_beat, end_beat]))
     time_map = TimeMap(played, offset, tempo, start_beat, end_beat)
-    borders = [
-        start_beat,
-        arrival.end_beat if arrival else start_beat,
-        departure.start_beat if departure else end_beat,
-        end_beat,
+    turns = [
+        *(p.beat for p in tempo.points),
+        *([arrival.incoming.end_beat] if arrival else []),
+        *([departure.outgoing.start_beat] if departure else []),
     ]
+    borders = [start_beat, *sorted(b for b in turns if start_beat < b < end_beat), end_beat]
     segments = segments_of(time_map, borders, entry.keeps_pitch, shifted=entry.key_shift != 0)
     copied = next((s for s in segments if s.mode is Mode.COPY), None)
     if copied is not None:
@@ -258,7 +309,7 @@ def _planned_entry(
         played=played,
         span=span,
         offset=offset,
-        home_bpm=home,
+        home_bpm=lane.home_bpm,
         level=level,
         start_beat=start_beat,
         end_beat=end_beat,
@@ -266,11 +317,12 @@ def _planned_entry(
         end_s=end_s,
         time_map=time_map,
         segments=segments,
+        crossovers=mix.crossovers,
         arrival=arrival,
         departure=departure,
     )
 
 
-def _bend(entry: PlannedEntry, at: PlannedTransition) -> float:
-    """The speed within a transition that is farthest from the entry's own."""
-    return entry.time_map.farthest_speed(at.start_beat, at.end_beat)
+def _bend(entry: PlannedEntry, side: PlannedSide) -> float:
+    """The speed within its side of a transition that is farthest from the entry's own."""
+    return entry.time_map.farthest_speed(side.start_beat, side.end_beat)

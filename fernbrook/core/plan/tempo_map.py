@@ -107,6 +107,11 @@ class TempoMap:
         stretch = self._stretch_of(b)
         return np.asarray(self._bpm[stretch] + self._slope[stretch] * (b - self._beats[stretch]))
 
+    def slowest(self, start_beat: float, end_beat: float) -> float:
+        """The lowest tempo in a span of beats."""
+        inside = (p.bpm for p in self.points if start_beat < p.beat < end_beat)
+        return min(*(float(bpm) for bpm in self.bpm_at([start_beat, end_beat])), *inside)
+
     def is_steady(self, start_beat: float, end_beat: float) -> bool:
         """Whether the tempo stays the same throughout a span of beats."""
         inside = [p.bpm for p in self.points if start_beat < p.beat < end_beat]

@@ -44,6 +44,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/hand-overs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Hand Overs
+         * @description All hand-overs.
+         */
+        get: operations["list_hand_overs"];
+        put?: never;
+        /**
+         * Save Hand Over
+         * @description Save the shape of a transition under a name; one of the same name is replaced.
+         */
+        post: operations["save_hand_over"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hand-overs/{hand_over_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Rename Hand Over
+         * @description Give a saved hand-over another name.
+         */
+        put: operations["rename_hand_over"];
+        post?: never;
+        /**
+         * Delete Hand Over
+         * @description Forget a saved hand-over; transitions that were shaped by it stay as they are.
+         */
+        delete: operations["delete_hand_over"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/cancel": {
         parameters: {
             query?: never;
@@ -1472,10 +1520,28 @@ export interface components {
         };
         /**
          * ApplyHandOver
-         * @description Start the transition over from a ready-made shape; it stays where it is.
+         * @description Start the transition over from a shape; it stays where it is.
          */
-        ApplyHandOver: {
-            hand_over: components["schemas"]["HandOver"];
+        "ApplyHandOver-Input": {
+            /** Hand Over */
+            hand_over: components["schemas"]["HandOver"] | components["schemas"]["SavedHandOver-Input"];
+            /** In Id */
+            in_id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "apply_hand_over";
+            /** Out Id */
+            out_id: string;
+        };
+        /**
+         * ApplyHandOver
+         * @description Start the transition over from a shape; it stays where it is.
+         */
+        "ApplyHandOver-Output": {
+            /** Hand Over */
+            hand_over: components["schemas"]["HandOver"] | components["schemas"]["SavedHandOver-Output"];
             /** In Id */
             in_id: string;
             /**
@@ -1559,6 +1625,58 @@ export interface components {
             tempo_low: number;
         };
         /**
+         * Breath
+         * @description So many beats of one or both sides are left out. ``rings`` lets their echo and reverb go on through it.
+         */
+        "Breath-Input": {
+            /**
+             * Beats
+             * @default 2
+             */
+            beats: number;
+            /** @default hand_over */
+            before: components["schemas"]["BreathBefore"];
+            /**
+             * Rings
+             * @default true
+             */
+            rings: boolean;
+            /** @default both */
+            side: components["schemas"]["Breather"];
+        };
+        /**
+         * Breath
+         * @description So many beats of one or both sides are left out. ``rings`` lets their echo and reverb go on through it.
+         */
+        "Breath-Output": {
+            /**
+             * Beats
+             * @default 2
+             */
+            beats: number;
+            /** @default hand_over */
+            before: components["schemas"]["BreathBefore"];
+            /**
+             * Rings
+             * @default true
+             */
+            rings: boolean;
+            /** @default both */
+            side: components["schemas"]["Breather"];
+        };
+        /**
+         * BreathBefore
+         * @description What a breath is taken before: the hand-over within the overlap, or the end of the overlap.
+         * @enum {string}
+         */
+        BreathBefore: "hand_over" | "end";
+        /**
+         * Breather
+         * @description Which side leaves out its beats.
+         * @enum {string}
+         */
+        Breather: "outgoing" | "incoming" | "both";
+        /**
          * BridgeOut
          * @description A track for a gap, and the steps to it and from it.
          */
@@ -1582,21 +1700,37 @@ export interface components {
          */
         Change: {
             /** Command */
-            command: components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Input"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Input"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Input"] | components["schemas"]["UseOrder-Input"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PlaceTransition-Input"] | components["schemas"]["SetTempoPolicy"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver"] | components["schemas"]["ResetTransition"];
+            command: components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Input"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Input"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Input"] | components["schemas"]["UseOrder-Input"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PlaceTransition-Input"] | components["schemas"]["SetTempoPolicy-Input"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver-Input"] | components["schemas"]["ResetTransition"] | components["schemas"]["SetCrossovers-Input"] | components["schemas"]["SetUntouched-Input"] | components["schemas"]["RecordRide"] | components["schemas"]["SetBreath-Input"] | components["schemas"]["SetCurves"] | components["schemas"]["SetEffects-Input"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["ShapeTransitions-Input"] | components["schemas"]["DescribeTake-Input"] | components["schemas"]["DropTake"] | components["schemas"]["KeepTake-Input"] | components["schemas"]["UseTake"] | components["schemas"]["HoldTempo-Input"] | components["schemas"]["SetTempoMarks-Input"] | components["schemas"]["SetKind"] | components["schemas"]["SetNudge"];
             /** Version */
             version: number;
+        };
+        /**
+         * ClockOut
+         * @description A clock. It is zero at ``origin_beat``; tempo is linear in beats between the points.
+         */
+        ClockOut: {
+            /** Origin Beat */
+            origin_beat: number;
+            /** Tempo */
+            tempo: components["schemas"]["TempoPointOut"][];
         };
         /**
          * Control
          * @description What a curve turns.
          * @enum {string}
          */
-        Control: "volume" | "low" | "mid" | "high";
+        Control: "volume" | "low" | "mid" | "high" | "filter" | "echo" | "reverb";
         /**
          * ControlSpec
          * @description One row of the table. Positions go from ``low`` to ``high`` and leave the sound alone at ``neutral``.
          */
         ControlSpec: {
+            /**
+             * Always
+             * @description Whether its lane is shown where it is not used, too.
+             * @default false
+             */
+            always: boolean;
             control: components["schemas"]["Control"];
             /**
              * High
@@ -1670,6 +1804,38 @@ export interface components {
              * @description Where that is too much.
              */
             snags: components["schemas"]["Snag"][];
+        };
+        /**
+         * Crossovers
+         * @description Where the three bands of the mix's equaliser meet, in Hz.
+         */
+        "Crossovers-Input": {
+            /**
+             * High Hz
+             * @default 2500
+             */
+            high_hz: number;
+            /**
+             * Low Hz
+             * @default 250
+             */
+            low_hz: number;
+        };
+        /**
+         * Crossovers
+         * @description Where the three bands of the mix's equaliser meet, in Hz.
+         */
+        "Crossovers-Output": {
+            /**
+             * High Hz
+             * @default 2500
+             */
+            high_hz: number;
+            /**
+             * Low Hz
+             * @default 250
+             */
+            low_hz: number;
         };
         /**
          * Cue
@@ -1760,22 +1926,65 @@ export interface components {
          */
         CureOut: {
             /** Command */
-            command: components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Output"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Output"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Output"] | components["schemas"]["UseOrder-Output"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PlaceTransition-Output"] | components["schemas"]["SetTempoPolicy"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver"] | components["schemas"]["ResetTransition"];
+            command: components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Output"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Output"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Output"] | components["schemas"]["UseOrder-Output"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PlaceTransition-Output"] | components["schemas"]["SetTempoPolicy-Output"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver-Output"] | components["schemas"]["ResetTransition"] | components["schemas"]["SetCrossovers-Output"] | components["schemas"]["SetUntouched-Output"] | components["schemas"]["RecordRide"] | components["schemas"]["SetBreath-Output"] | components["schemas"]["SetCurves"] | components["schemas"]["SetEffects-Output"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["ShapeTransitions-Output"] | components["schemas"]["DescribeTake-Output"] | components["schemas"]["DropTake"] | components["schemas"]["KeepTake-Output"] | components["schemas"]["UseTake"] | components["schemas"]["HoldTempo-Output"] | components["schemas"]["SetTempoMarks-Output"] | components["schemas"]["SetKind"] | components["schemas"]["SetNudge"];
             kind: components["schemas"]["CureKind"];
             /** Words */
             words: string;
         };
         /**
          * Curve
-         * @description Straight lines through points that rise in place; level before the first and after the last.
+         * @description Lines through points that rise in place; level before the first and after the last.
          *
-         *     In JSON a list of pairs, for a long mix holds thousands: ``[[0.0, 1.0], [1.0, 0.0]]``.
+         *     In JSON a list of lists, for a long mix holds thousands: ``[[0.0, 1.0, "smooth"], [1.0, 0.0]]``.
          */
         Curve: components["schemas"]["CurvePoint"][];
         CurvePoint: [
             number,
-            number
+            number,
+            components["schemas"]["Onward"]
         ];
+        /**
+         * DescribeTake
+         * @description Name a take, or note something about it. What is None stays.
+         */
+        "DescribeTake-Input": {
+            /** In Id */
+            in_id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "describe_take";
+            /** Name */
+            name?: string | null;
+            /** Note */
+            note?: string | null;
+            /** Number */
+            number: number;
+            /** Out Id */
+            out_id: string;
+        };
+        /**
+         * DescribeTake
+         * @description Name a take, or note something about it. What is None stays.
+         */
+        "DescribeTake-Output": {
+            /** In Id */
+            in_id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "describe_take";
+            /** Name */
+            name: string | null;
+            /** Note */
+            note: string | null;
+            /** Number */
+            number: number;
+            /** Out Id */
+            out_id: string;
+        };
         /**
          * Doubt
          * @description A plain reason to look at a track; ``bpm`` is the other tempo, ``at_s`` the place, where there is one.
@@ -1796,6 +2005,23 @@ export interface components {
          */
         DoubtKind: "no_beat" | "octave" | "phase" | "bar" | "unsteady" | "drift" | "gap" | "key";
         /**
+         * DropTake
+         * @description Forget a take.
+         */
+        DropTake: {
+            /** In Id */
+            in_id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "drop_take";
+            /** Number */
+            number: number;
+            /** Out Id */
+            out_id: string;
+        };
+        /**
          * DuplicateEntries
          * @description Put each entry's track in once more, right after it.
          */
@@ -1809,6 +2035,86 @@ export interface components {
             kind: "duplicate_entries";
         };
         /**
+         * Effects
+         * @description The settings of a transition's effects, the same for both of its sides.
+         *
+         *     ``resonance`` lifts what lies at the cut-off of the filter. An echo comes back after ``echo_beats`` beats of the
+         *     mix, each time by ``echo_feedback`` of the last and duller by ``echo_damping``. A reverb falls by 60 dB in
+         *     ``reverb_s`` seconds and is from dark (0) to bright (1) by ``reverb_colour``.
+         */
+        "Effects-Input": {
+            /**
+             * Echo Beats
+             * @default 0.75
+             */
+            echo_beats: number;
+            /**
+             * Echo Damping
+             * @default 0.4
+             */
+            echo_damping: number;
+            /**
+             * Echo Feedback
+             * @default 0.5
+             */
+            echo_feedback: number;
+            /**
+             * Resonance
+             * @default 0.2
+             */
+            resonance: number;
+            /**
+             * Reverb Colour
+             * @default 0.5
+             */
+            reverb_colour: number;
+            /**
+             * Reverb S
+             * @default 2.5
+             */
+            reverb_s: number;
+        };
+        /**
+         * Effects
+         * @description The settings of a transition's effects, the same for both of its sides.
+         *
+         *     ``resonance`` lifts what lies at the cut-off of the filter. An echo comes back after ``echo_beats`` beats of the
+         *     mix, each time by ``echo_feedback`` of the last and duller by ``echo_damping``. A reverb falls by 60 dB in
+         *     ``reverb_s`` seconds and is from dark (0) to bright (1) by ``reverb_colour``.
+         */
+        "Effects-Output": {
+            /**
+             * Echo Beats
+             * @default 0.75
+             */
+            echo_beats: number;
+            /**
+             * Echo Damping
+             * @default 0.4
+             */
+            echo_damping: number;
+            /**
+             * Echo Feedback
+             * @default 0.5
+             */
+            echo_feedback: number;
+            /**
+             * Resonance
+             * @default 0.2
+             */
+            resonance: number;
+            /**
+             * Reverb Colour
+             * @default 0.5
+             */
+            reverb_colour: number;
+            /**
+             * Reverb S
+             * @default 2.5
+             */
+            reverb_s: number;
+        };
+        /**
          * EntryOut
          * @description An entry in its place. Beats are as played in the mix: ``count`` of them are one of the track's grid.
          */
@@ -1820,6 +2126,11 @@ export interface components {
              * @description Beats as played in a bar.
              */
             bar: number;
+            /**
+             * Clock
+             * @description The place, in the plan's ``clocks``, of the clock by which it goes.
+             */
+            clock: number;
             /** Count */
             count: number;
             /** End S */
@@ -1862,7 +2173,7 @@ export interface components {
             key_wheel: string | null;
             /**
              * Offset
-             * @description The mix beat of the entry's beat 0.
+             * @description The beat of its clock on which its beat 0 lies.
              */
             offset: number;
             /**
@@ -1899,6 +2210,14 @@ export interface components {
          * @enum {string}
          */
         Facet: "grid" | "sections" | "voice";
+        /**
+         * Fading
+         * @description Every transition that nobody has shaped is a fade of so many seconds.
+         */
+        Fading: {
+            /** Seconds */
+            seconds: number;
+        };
         /**
          * FieldChangeOut
          * @description A field that would be, or was, changed; None where it is not there.
@@ -2126,7 +2445,47 @@ export interface components {
          * @description The ready-made shapes.
          * @enum {string}
          */
-        HandOver: "even_blend" | "bass" | "clean_cut";
+        HandOver: "even_blend" | "bass" | "double_blend" | "filter_sweep" | "echo_out" | "breath_and_drop" | "rise_to_cut" | "clean_cut";
+        /**
+         * HandOversOut
+         * @description All hand-overs there are.
+         */
+        HandOversOut: {
+            /** Ready */
+            ready: components["schemas"]["ReadyHandOver"][];
+            /** Saved */
+            saved: components["schemas"]["SavedOut"][];
+        };
+        /**
+         * HoldTempo
+         * @description Play some entries, or all where ``entry_ids`` is None, at one tempo; without one, each at its own again.
+         */
+        "HoldTempo-Input": {
+            /** Bpm */
+            bpm: number | null;
+            /** Entry Ids */
+            entry_ids?: string[] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hold_tempo";
+        };
+        /**
+         * HoldTempo
+         * @description Play some entries, or all where ``entry_ids`` is None, at one tempo; without one, each at its own again.
+         */
+        "HoldTempo-Output": {
+            /** Bpm */
+            bpm: number | null;
+            /** Entry Ids */
+            entry_ids: string[] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hold_tempo";
+        };
         /**
          * ImportedListOut
          * @description What came of a list that was read.
@@ -2185,6 +2544,48 @@ export interface components {
          */
         JobState: "waiting" | "running" | "done" | "failed" | "cancelled" | "interrupted";
         /**
+         * KeepTake
+         * @description Keep the transition as it is now. With the first take of a transition that was shaped by hand, the one that it
+         *     would be by itself is kept too, so that there is something to compare it with.
+         */
+        "KeepTake-Input": {
+            /** In Id */
+            in_id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "keep_take";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Out Id */
+            out_id: string;
+        };
+        /**
+         * KeepTake
+         * @description Keep the transition as it is now. With the first take of a transition that was shaped by hand, the one that it
+         *     would be by itself is kept too, so that there is something to compare it with.
+         */
+        "KeepTake-Output": {
+            /** In Id */
+            in_id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "keep_take";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Out Id */
+            out_id: string;
+        };
+        /**
          * KeepTogether
          * @description Keep entries together, those that are apart behind the first of them; or let go all that these are kept with.
          */
@@ -2233,15 +2634,26 @@ export interface components {
         /**
          * Kind
          * @description A blend locks the beats of both tracks; a cut switches from one to the other on a beat.
+         *
+         *     In a fade each goes at its own tempo, from one moment to another; apart, one ends before the other begins.
          * @enum {string}
          */
-        Kind: "blend" | "cut";
+        Kind: "blend" | "cut" | "fade" | "apart";
+        /**
+         * LaneCurve
+         * @description A curve, and whose it is.
+         */
+        LaneCurve: {
+            control: components["schemas"]["Control"];
+            curve: components["schemas"]["Curve"];
+            side: components["schemas"]["Side"];
+        };
         /**
          * Law
-         * @description What a position means. A fader's gain is sin(pi v / 2), see ``curve.py``.
+         * @description What a position means: a fader of even power, a linear one, a filter swept from its middle both ways.
          * @enum {string}
          */
-        Law: "fader";
+        Law: "fader" | "linear" | "filter";
         /**
          * LibrarySearch
          * @description The tracks of the library that may come in: those that a search means, of a list where one is named.
@@ -2255,6 +2667,12 @@ export interface components {
              */
             search: string;
         };
+        /**
+         * Line
+         * @description What a point of a saved curve is placed by.
+         * @enum {string}
+         */
+        Line: "start" | "middle" | "end" | "first_half" | "second_half";
         /**
          * ListChange
          * @description What is to be changed of a list; what is None stays.
@@ -2347,6 +2765,88 @@ export interface components {
         Made: {
             /** Id */
             id: string;
+        };
+        /**
+         * Manner
+         * @description How a transition is made, but for its curves and its place: as the fields of the same names in a transition.
+         */
+        "Manner-Input": {
+            breath?: components["schemas"]["Breath-Input"] | null;
+            /**
+             * @default {
+             *       "echo_beats": 0.75,
+             *       "echo_damping": 0.4,
+             *       "echo_feedback": 0.5,
+             *       "resonance": 0.2,
+             *       "reverb_colour": 0.5,
+             *       "reverb_s": 2.5
+             *     }
+             */
+            effects: components["schemas"]["Effects-Input"];
+            kind: components["schemas"]["Kind"];
+            /**
+             * Lead
+             * @default 0
+             */
+            lead: number;
+            /**
+             * Seconds
+             * @default 0
+             */
+            seconds: number;
+            tempo: components["schemas"]["TempoPolicy"];
+            /** @default fader */
+            volume_law: components["schemas"]["Law"];
+            /**
+             * @default {
+             *       "after": 0,
+             *       "before": 0,
+             *       "step_bars": 4,
+             *       "step_bpm": 5
+             *     }
+             */
+            way: components["schemas"]["TempoWay-Input"];
+        };
+        /**
+         * Manner
+         * @description How a transition is made, but for its curves and its place: as the fields of the same names in a transition.
+         */
+        "Manner-Output": {
+            breath: components["schemas"]["Breath-Output"] | null;
+            /**
+             * @default {
+             *       "echo_beats": 0.75,
+             *       "echo_damping": 0.4,
+             *       "echo_feedback": 0.5,
+             *       "resonance": 0.2,
+             *       "reverb_colour": 0.5,
+             *       "reverb_s": 2.5
+             *     }
+             */
+            effects: components["schemas"]["Effects-Output"];
+            kind: components["schemas"]["Kind"];
+            /**
+             * Lead
+             * @default 0
+             */
+            lead: number;
+            /**
+             * Seconds
+             * @default 0
+             */
+            seconds: number;
+            tempo: components["schemas"]["TempoPolicy"];
+            /** @default fader */
+            volume_law: components["schemas"]["Law"];
+            /**
+             * @default {
+             *       "after": 0,
+             *       "before": 0,
+             *       "step_bars": 4,
+             *       "step_bpm": 5
+             *     }
+             */
+            way: components["schemas"]["TempoWay-Output"];
         };
         /**
          * MarkChecked
@@ -2442,6 +2942,7 @@ export interface components {
          * @description A mix as it stands. ``undo`` and ``redo`` say what they would do, or are None.
          */
         MixOut: {
+            crossovers: components["schemas"]["Crossovers-Output"];
             /** Id */
             id: string;
             /** Limiting Db */
@@ -2454,8 +2955,12 @@ export interface components {
             redo: string | null;
             /** Target Lufs */
             target_lufs: number | null;
+            /** Tempo Marks */
+            tempo_marks: components["schemas"]["TempoMark-Output"][];
             /** Undo */
             undo: string | null;
+            /** Untouched */
+            untouched: components["schemas"]["HandOver"] | components["schemas"]["SavedHandOver-Output"] | components["schemas"]["Fading"];
             /** Version */
             version: number;
         };
@@ -2478,6 +2983,10 @@ export interface components {
             /** Name */
             name: string;
         };
+        Move: [
+            number,
+            number
+        ];
         /**
          * MoveEntries
          * @description Put entries, in their order, before the place ``to``, counted without them. What is kept together goes along.
@@ -2520,6 +3029,18 @@ export interface components {
             artist: string;
             /** Title */
             title: string;
+        };
+        /**
+         * NewHandOver
+         * @description The name for the shape of a transition, by its place in a mix.
+         */
+        NewHandOver: {
+            /** Mix Id */
+            mix_id: string;
+            /** Name */
+            name: string;
+            /** Transition */
+            transition: number;
         };
         /**
          * NewMix
@@ -2600,6 +3121,12 @@ export interface components {
             version: number;
         };
         /**
+         * Onward
+         * @description How a curve goes on from a point to the next: in a straight line, in an S, or it stays and then steps.
+         * @enum {string}
+         */
+        Onward: "straight" | "smooth" | "step";
+        /**
          * OpenTrackOut
          * @description A track's markup as it stands. ``undo`` and ``redo`` say what they would do, or are None.
          */
@@ -2657,6 +3184,10 @@ export interface components {
          * @enum {string}
          */
         OutputFormat: "wav16" | "wav24" | "wav32f" | "flac16" | "flac24";
+        Pair: [
+            string,
+            string
+        ];
         /**
          * PairingIn
          * @description What is to be noted of two tracks.
@@ -2700,7 +3231,7 @@ export interface components {
         };
         /**
          * PlaceTransition
-         * @description Move or resize an overlap. What is None stays as it is.
+         * @description Move or resize an overlap. What is None stays as it is; ``seconds`` is the length of a fade or of a pause.
          */
         "PlaceTransition-Input": {
             /** Beats */
@@ -2714,14 +3245,18 @@ export interface components {
              * @enum {string}
              */
             kind: "place_transition";
+            /** Lead */
+            lead?: number | null;
             /** Out At */
             out_at?: number | null;
             /** Out Id */
             out_id: string;
+            /** Seconds */
+            seconds?: number | null;
         };
         /**
          * PlaceTransition
-         * @description Move or resize an overlap. What is None stays as it is.
+         * @description Move or resize an overlap. What is None stays as it is; ``seconds`` is the length of a fade or of a pause.
          */
         "PlaceTransition-Output": {
             /** Beats */
@@ -2735,34 +3270,39 @@ export interface components {
              * @enum {string}
              */
             kind: "place_transition";
+            /** Lead */
+            lead: number | null;
             /** Out At */
             out_at: number | null;
             /** Out Id */
             out_id: string;
+            /** Seconds */
+            seconds: number | null;
         };
         /**
          * PlanOut
-         * @description The resolved mix. The clock is zero at ``origin_beat``; tempo is linear in beats between the points.
+         * @description The resolved mix. ``clocks`` are that of the mix as a whole first, then those of its entries, each once.
          *
-         *     ``sides`` are the curves of the transitions' sides, each once: most of a mix is handed over in few ways.
+         *     ``sides`` are the curves of the transitions' sides, and ``manners`` how they are made, each once: most of a mix is
+         *     handed over in few ways.
          */
         PlanOut: {
+            /** Clocks */
+            clocks: components["schemas"]["ClockOut"][];
             /** Duration S */
             duration_s: number;
             /** Entries */
             entries: components["schemas"]["EntryOut"][];
             /** Frames */
             frames: number;
-            /** Origin Beat */
-            origin_beat: number;
+            /** Manners */
+            manners: components["schemas"]["Manner-Output"][];
             /** Rate */
             rate: number;
             /** Sides */
             sides: components["schemas"]["SideCurves"][];
             /** Snags */
             snags: components["schemas"]["Snag"][];
-            /** Tempo */
-            tempo: components["schemas"]["TempoPointOut"][];
             /** Transitions */
             transitions: components["schemas"]["TransitionOut"][];
         };
@@ -2793,7 +3333,7 @@ export interface components {
          * @description What turns the positions into sound; what one hears of it, and for how long, is the renderer's to know.
          * @enum {string}
          */
-        Processor: "level" | "equaliser";
+        Processor: "level" | "equaliser" | "filter" | "echo" | "reverb";
         /**
          * ProposalOut
          * @description An order, what it is good at, what is left out, and how it weighs.
@@ -2905,6 +3445,36 @@ export interface components {
             why: string;
         };
         /**
+         * ReadyHandOver
+         * @description What a ready-made shape is called, and what it does.
+         */
+        ReadyHandOver: {
+            /** About */
+            about: string;
+            hand_over: components["schemas"]["HandOver"];
+            /** Label */
+            label: string;
+        };
+        /**
+         * RecordRide
+         * @description Keep the moves of a control that were made while listening as its curve, between the first and the last.
+         */
+        RecordRide: {
+            control: components["schemas"]["Control"];
+            /** In Id */
+            in_id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "record_ride";
+            /** Moves */
+            moves: components["schemas"]["Move"][];
+            /** Out Id */
+            out_id: string;
+            side: components["schemas"]["Side"];
+        };
+        /**
          * Relation
          * @description From the same notes to none that agree.
          * @enum {string}
@@ -2972,6 +3542,14 @@ export interface components {
              * @enum {string}
              */
             kind: "rename_mix";
+            /** Name */
+            name: string;
+        };
+        /**
+         * Renamed
+         * @description Another name.
+         */
+        Renamed: {
             /** Name */
             name: string;
         };
@@ -3066,6 +3644,67 @@ export interface components {
              */
             kind: "round_tempo";
         };
+        /**
+         * SavedHandOver
+         * @description A shape under a name. ``length`` is that of the overlap, or of a cut's lead, that it was made in, in beats.
+         *
+         *     ``manner`` holds what does not depend on the length; its curves are in ``lanes``.
+         */
+        "SavedHandOver-Input": {
+            /**
+             * Lanes
+             * @default []
+             */
+            lanes: components["schemas"]["SavedLane"][];
+            /** Length */
+            length: number;
+            manner: components["schemas"]["Manner-Input"];
+            /** Name */
+            name: string;
+        };
+        /**
+         * SavedHandOver
+         * @description A shape under a name. ``length`` is that of the overlap, or of a cut's lead, that it was made in, in beats.
+         *
+         *     ``manner`` holds what does not depend on the length; its curves are in ``lanes``.
+         */
+        "SavedHandOver-Output": {
+            /**
+             * Lanes
+             * @default []
+             */
+            lanes: components["schemas"]["SavedLane"][];
+            /** Length */
+            length: number;
+            manner: components["schemas"]["Manner-Output"];
+            /** Name */
+            name: string;
+        };
+        /**
+         * SavedLane
+         * @description A curve of a saved shape, and whose it is.
+         */
+        SavedLane: {
+            control: components["schemas"]["Control"];
+            /** Points */
+            points: components["schemas"]["SavedPoint"][];
+            side: components["schemas"]["Side"];
+        };
+        /**
+         * SavedOut
+         * @description A hand-over that was saved.
+         */
+        SavedOut: {
+            hand_over: components["schemas"]["SavedHandOver-Output"];
+            /** Id */
+            id: string;
+        };
+        SavedPoint: [
+            components["schemas"]["Line"],
+            number,
+            number,
+            components["schemas"]["Onward"]
+        ];
         /**
          * ScaleTempo
          * @description Halve or double the tempo, or change it by another simple ratio.
@@ -3204,6 +3843,38 @@ export interface components {
             kind: "set_beats_per_bar";
         };
         /**
+         * SetBreath
+         * @description Leave out the last beats before the hand-over or the end; None takes that back.
+         */
+        "SetBreath-Input": {
+            breath: components["schemas"]["Breath-Input"] | null;
+            /** In Id */
+            in_id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_breath";
+            /** Out Id */
+            out_id: string;
+        };
+        /**
+         * SetBreath
+         * @description Leave out the last beats before the hand-over or the end; None takes that back.
+         */
+        "SetBreath-Output": {
+            breath: components["schemas"]["Breath-Output"] | null;
+            /** In Id */
+            in_id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_breath";
+            /** Out Id */
+            out_id: string;
+        };
+        /**
          * SetCount
          * @description Set how many beats of the mix one beat of the entry's grid is.
          */
@@ -3217,6 +3888,30 @@ export interface components {
              * @enum {string}
              */
             kind: "set_count";
+        };
+        /**
+         * SetCrossovers
+         * @description Set where the bands of the mix's equaliser meet.
+         */
+        "SetCrossovers-Input": {
+            crossovers: components["schemas"]["Crossovers-Input"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_crossovers";
+        };
+        /**
+         * SetCrossovers
+         * @description Set where the bands of the mix's equaliser meet.
+         */
+        "SetCrossovers-Output": {
+            crossovers: components["schemas"]["Crossovers-Output"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_crossovers";
         };
         /**
          * SetCurve
@@ -3235,6 +3930,55 @@ export interface components {
             /** Out Id */
             out_id: string;
             side: components["schemas"]["Side"];
+        };
+        /**
+         * SetCurves
+         * @description Replace several curves at once, as when points of several are moved, copied or mirrored.
+         */
+        SetCurves: {
+            /** Curves */
+            curves: components["schemas"]["LaneCurve"][];
+            /** In Id */
+            in_id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_curves";
+            /** Out Id */
+            out_id: string;
+        };
+        /**
+         * SetEffects
+         * @description Set what the filter, the echo and the reverb are like.
+         */
+        "SetEffects-Input": {
+            effects: components["schemas"]["Effects-Input"];
+            /** In Id */
+            in_id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_effects";
+            /** Out Id */
+            out_id: string;
+        };
+        /**
+         * SetEffects
+         * @description Set what the filter, the echo and the reverb are like.
+         */
+        "SetEffects-Output": {
+            effects: components["schemas"]["Effects-Output"];
+            /** In Id */
+            in_id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_effects";
+            /** Out Id */
+            out_id: string;
         };
         /**
          * SetGain
@@ -3297,6 +4041,22 @@ export interface components {
             semitones: number;
         };
         /**
+         * SetKind
+         * @description Make a transition a blend, a cut, a fade or a pause; it stays where it is as far as that is possible.
+         */
+        SetKind: {
+            /** In Id */
+            in_id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_kind";
+            /** Out Id */
+            out_id: string;
+            to: components["schemas"]["Kind"];
+        };
+        /**
          * SetLimiting
          * @description Allow the limiter so many dB of each track's peaks.
          */
@@ -3320,6 +4080,23 @@ export interface components {
              */
             kind: "set_loudness";
             loudness: components["schemas"]["Loudness"];
+        };
+        /**
+         * SetNudge
+         * @description Move the sound of the incoming by milliseconds, later where above 0.
+         */
+        SetNudge: {
+            /** In Id */
+            in_id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_nudge";
+            /** Ms */
+            ms: number;
+            /** Out Id */
+            out_id: string;
         };
         /**
          * SetTarget
@@ -3353,10 +4130,36 @@ export interface components {
             kind: "set_tempo";
         };
         /**
-         * SetTempoPolicy
-         * @description Choose how the tempo moves over the transition.
+         * SetTempoMarks
+         * @description Set the tempo by hand at some beats; all marks that there were are replaced.
          */
-        SetTempoPolicy: {
+        "SetTempoMarks-Input": {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_tempo_marks";
+            /** Marks */
+            marks: components["schemas"]["TempoMark-Input"][];
+        };
+        /**
+         * SetTempoMarks
+         * @description Set the tempo by hand at some beats; all marks that there were are replaced.
+         */
+        "SetTempoMarks-Output": {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_tempo_marks";
+            /** Marks */
+            marks: components["schemas"]["TempoMark-Output"][];
+        };
+        /**
+         * SetTempoPolicy
+         * @description Choose how the tempo moves over the transition, and how long that takes; None leaves the latter as it is.
+         */
+        "SetTempoPolicy-Input": {
             /** In Id */
             in_id: string;
             /**
@@ -3367,6 +4170,24 @@ export interface components {
             /** Out Id */
             out_id: string;
             tempo: components["schemas"]["TempoPolicy"];
+            way?: components["schemas"]["TempoWay-Input"] | null;
+        };
+        /**
+         * SetTempoPolicy
+         * @description Choose how the tempo moves over the transition, and how long that takes; None leaves the latter as it is.
+         */
+        "SetTempoPolicy-Output": {
+            /** In Id */
+            in_id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_tempo_policy";
+            /** Out Id */
+            out_id: string;
+            tempo: components["schemas"]["TempoPolicy"];
+            way: components["schemas"]["TempoWay-Output"] | null;
         };
         /**
          * SetTrim
@@ -3380,6 +4201,52 @@ export interface components {
              * @enum {string}
              */
             kind: "set_trim";
+        };
+        /**
+         * SetUntouched
+         * @description Choose what a transition is that nobody has shaped.
+         */
+        "SetUntouched-Input": {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_untouched";
+            /** Untouched */
+            untouched: components["schemas"]["HandOver"] | components["schemas"]["SavedHandOver-Input"] | components["schemas"]["Fading"];
+        };
+        /**
+         * SetUntouched
+         * @description Choose what a transition is that nobody has shaped.
+         */
+        "SetUntouched-Output": {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_untouched";
+            /** Untouched */
+            untouched: components["schemas"]["HandOver"] | components["schemas"]["SavedHandOver-Output"] | components["schemas"]["Fading"];
+        };
+        /**
+         * SetVolumeLaw
+         * @description Let the volume faders fade at even power, or in a straight line.
+         */
+        SetVolumeLaw: {
+            /** In Id */
+            in_id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_volume_law";
+            /**
+             * Law
+             * @enum {string}
+             */
+            law: "fader" | "linear";
+            /** Out Id */
+            out_id: string;
         };
         /**
          * Shape
@@ -3398,8 +4265,39 @@ export interface components {
             level: number;
         };
         /**
+         * ShapeTransitions
+         * @description Start several transitions over from one shape, or all of the mix where ``pairs`` is None.
+         */
+        "ShapeTransitions-Input": {
+            /** Hand Over */
+            hand_over: components["schemas"]["HandOver"] | components["schemas"]["SavedHandOver-Input"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "shape_transitions";
+            /** Pairs */
+            pairs?: components["schemas"]["Pair"][] | null;
+        };
+        /**
+         * ShapeTransitions
+         * @description Start several transitions over from one shape, or all of the mix where ``pairs`` is None.
+         */
+        "ShapeTransitions-Output": {
+            /** Hand Over */
+            hand_over: components["schemas"]["HandOver"] | components["schemas"]["SavedHandOver-Output"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "shape_transitions";
+            /** Pairs */
+            pairs: components["schemas"]["Pair"][] | null;
+        };
+        /**
          * ShapedOut
-         * @description A transition as it fits. ``outgoing`` and ``incoming`` are places in the plan's ``sides``.
+         * @description A transition as it fits. ``outgoing`` and ``incoming`` are places in the plan's ``sides``, ``manner`` is one in
+         *     its ``manners``.
          */
         ShapedOut: {
             /** Beats */
@@ -3410,14 +4308,16 @@ export interface components {
             in_id: string;
             /** Incoming */
             incoming: number;
-            kind: components["schemas"]["Kind"];
+            /** Manner */
+            manner: number;
+            /** Nudge Ms */
+            nudge_ms: number;
             /** Out At */
             out_at: number;
             /** Out Id */
             out_id: string;
             /** Outgoing */
             outgoing: number;
-            tempo: components["schemas"]["TempoPolicy"];
         };
         /**
          * Side
@@ -3507,6 +4407,25 @@ export interface components {
             kind: "sort_entries";
         };
         /**
+         * SpanOut
+         * @description Where the curves of one side of a transition run, by the clock of its entry; ``breath`` is what it leaves out.
+         */
+        SpanOut: {
+            /** Breath S */
+            breath_s: [
+                number,
+                number
+            ] | null;
+            /** End Beat */
+            end_beat: number;
+            /** End S */
+            end_s: number;
+            /** Start Beat */
+            start_beat: number;
+            /** Start S */
+            start_s: number;
+        };
+        /**
          * StepOut
          * @description What lies between two neighbours, in numbers and words.
          */
@@ -3576,6 +4495,20 @@ export interface components {
             track_ids: string[];
         };
         /**
+         * TakeOut
+         * @description A version of a transition that was kept. ``is_this`` tells whether the transition is as it was then.
+         */
+        TakeOut: {
+            /** Is This */
+            is_this: boolean;
+            /** Name */
+            name: string;
+            /** Note */
+            note: string;
+            /** Number */
+            number: number;
+        };
+        /**
          * Taps
          * @description Moments of the audio that were tapped.
          */
@@ -3600,6 +4533,34 @@ export interface components {
              */
             kind: "tempo_from";
         };
+        /**
+         * TempoMark
+         * @description A tempo set by hand at a beat of an entry, and how it goes on to the next mark.
+         */
+        "TempoMark-Input": {
+            /** Beat */
+            beat: number;
+            /** Bpm */
+            bpm: number;
+            /** Entry Id */
+            entry_id: string;
+            /** @default straight */
+            onward: components["schemas"]["Onward"];
+        };
+        /**
+         * TempoMark
+         * @description A tempo set by hand at a beat of an entry, and how it goes on to the next mark.
+         */
+        "TempoMark-Output": {
+            /** Beat */
+            beat: number;
+            /** Bpm */
+            bpm: number;
+            /** Entry Id */
+            entry_id: string;
+            /** @default straight */
+            onward: components["schemas"]["Onward"];
+        };
         TempoPointOut: [
             number,
             number
@@ -3609,7 +4570,7 @@ export interface components {
          * @description How the mix moves from the tempo of the outgoing entry to that of the incoming.
          * @enum {string}
          */
-        TempoPolicy: "ramp" | "switch_at_start" | "switch_at_end";
+        TempoPolicy: "ramp" | "steps" | "switch_at_start" | "switch_at_end";
         /**
          * TempoRange
          * @description The slowest and the fastest tempo that a beat may have.
@@ -3619,6 +4580,62 @@ export interface components {
             high: number;
             /** Low */
             low: number;
+        };
+        /**
+         * TempoWay
+         * @description How long the tempo takes: from ``before`` beats before the overlap to ``after`` beats after it.
+         *
+         *     Steps are of ``step_bpm`` each, one every ``step_bars`` bars from where the way begins, until the tempo is there.
+         */
+        "TempoWay-Input": {
+            /**
+             * After
+             * @default 0
+             */
+            after: number;
+            /**
+             * Before
+             * @default 0
+             */
+            before: number;
+            /**
+             * Step Bars
+             * @default 4
+             */
+            step_bars: number;
+            /**
+             * Step Bpm
+             * @default 5
+             */
+            step_bpm: number;
+        };
+        /**
+         * TempoWay
+         * @description How long the tempo takes: from ``before`` beats before the overlap to ``after`` beats after it.
+         *
+         *     Steps are of ``step_bpm`` each, one every ``step_bars`` bars from where the way begins, until the tempo is there.
+         */
+        "TempoWay-Output": {
+            /**
+             * After
+             * @default 0
+             */
+            after: number;
+            /**
+             * Before
+             * @default 0
+             */
+            before: number;
+            /**
+             * Step Bars
+             * @default 4
+             */
+            step_bars: number;
+            /**
+             * Step Bpm
+             * @default 5
+             */
+            step_bpm: number;
         };
         /**
          * TrackOut
@@ -3808,8 +4825,17 @@ export interface components {
             end_beat: number;
             /** End S */
             end_s: number;
+            /**
+             * Hand Over Beat
+             * @description The beat of the mix on which the incoming takes over.
+             */
+            hand_over_beat: number;
+            /** @description None where it is the span of the transition. */
+            in_span: components["schemas"]["SpanOut"] | null;
             /** Index */
             index: number;
+            /** @description None where it is the span of the transition. */
+            out_span: components["schemas"]["SpanOut"] | null;
             room: components["schemas"]["RoomOut"];
             /** Shaped */
             shaped: boolean;
@@ -3818,6 +4844,8 @@ export interface components {
             /** Start S */
             start_s: number;
             step: components["schemas"]["StepOut"];
+            /** Takes */
+            takes: components["schemas"]["TakeOut"][];
             transition: components["schemas"]["ShapedOut"];
         };
         /**
@@ -3854,6 +4882,23 @@ export interface components {
             kind: "use_order";
             /** Seats */
             seats: components["schemas"]["Seat-Output"][];
+        };
+        /**
+         * UseTake
+         * @description Put a take in the place of the transition. What that is now is kept as a take first, unless it is one.
+         */
+        UseTake: {
+            /** In Id */
+            in_id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "use_take";
+            /** Number */
+            number: number;
+            /** Out Id */
+            out_id: string;
         };
         /**
          * VoiceSpan
@@ -4176,6 +5221,348 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["FormatOut"][];
                 };
+            };
+            /** @description The request cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from this machine's own page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Newer requests of the same kind were served first. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_hand_overs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandOversOut"];
+                };
+            };
+            /** @description The request cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from this machine's own page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Newer requests of the same kind were served first. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    save_hand_over: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewHandOver"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedOut"];
+                };
+            };
+            /** @description The request cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from this machine's own page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Newer requests of the same kind were served first. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rename_hand_over: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                hand_over_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Renamed"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedOut"];
+                };
+            };
+            /** @description The request cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from this machine's own page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Newer requests of the same kind were served first. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_hand_over: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                hand_over_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description The request cannot be read. */
             400: {
@@ -7167,7 +8554,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Input"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Input"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Input"] | components["schemas"]["UseOrder-Input"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PlaceTransition-Input"] | components["schemas"]["SetTempoPolicy"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver"] | components["schemas"]["ResetTransition"];
+                "application/json": components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Input"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Input"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Input"] | components["schemas"]["UseOrder-Input"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PlaceTransition-Input"] | components["schemas"]["SetTempoPolicy-Input"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver-Input"] | components["schemas"]["ResetTransition"] | components["schemas"]["SetCrossovers-Input"] | components["schemas"]["SetUntouched-Input"] | components["schemas"]["RecordRide"] | components["schemas"]["SetBreath-Input"] | components["schemas"]["SetCurves"] | components["schemas"]["SetEffects-Input"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["ShapeTransitions-Input"] | components["schemas"]["DescribeTake-Input"] | components["schemas"]["DropTake"] | components["schemas"]["KeepTake-Input"] | components["schemas"]["UseTake"] | components["schemas"]["HoldTempo-Input"] | components["schemas"]["SetTempoMarks-Input"] | components["schemas"]["SetKind"] | components["schemas"]["SetNudge"];
             };
         };
         responses: {

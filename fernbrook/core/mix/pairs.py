@@ -1,0 +1,63 @@
+"""What all commands on the transition between two neighbours have in common."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+from pydantic import ValidationError
+
+from fernbrook.core.mix.changing import CommandError, Id, Tracks, index_of
+from fernbrook.core.mix.mix import Mix
+from fernbrook.core.mix.placing import Placed, Span, placed, spans_of
+from fernbrook.core.mix.transition import Transition
+from fernbrook.core.value import Command
+
+
+class PairCommand(Command):
+    """A command on the transition between two neighbours."""
+
+    out_id: Id
+    in_id: Id
+
+
+def resolved(mix: Mix, pair: tuple[str, str], tracks: Tracks) -> tuple[Placed, Span, Span]:
+    """The transition between two neighbours where it lies, and the sounding spans of both.
+
+    Raises
+    ------
+    CommandError
+        When the two are no neighbours.
+    """
+    index = index_of(mix, pair[0])
+    if index + 1 >= len(mix.entries) or mix.entries[index + 1].id != pair[1]:
+        raise CommandError("Those two entries are not neighbours any more: the order has changed.")
+    spans = spans_of(mix, tracks)
+    return placed(mix, spans)[index], spans[index], spans[index + 1]
+
+
+def pair_of(command: PairCommand) -> tuple[str, str]:
+    """The ids of the two entries that a command names."""
+    return (command.out_id, command.in_id)
+
+
+def checked(old: Transition, **update: object) -> Transition:
+    """The transition with some fields replaced, validated as a whole."""
+    fields = {name: getattr(old, name) for name in Transition.model_fields} | update
+    with refused():
+        return Transition.model_validate(fields)
+
+
+@contextmanager
+def refused() -> Iterator[None]:
+    """What is no sound value is a command that cannot be done, in the words of the value."""
+    try:
+        yield
+    except ValueError as error:
+        raise CommandError(_plain(error)) from error
+
+
+def _plain(error: ValueError) -> str:
+    """The first message of a validation error, without its framing."""
+    text = str(error.errors()[0]["msg"]) if isinstance(error, ValidationError) else str(error)
+    return text.removeprefix("Value error, ").capitalize() + "."

@@ -1,0 +1,201 @@
+"""Commands on the shape of a transition: its curves, its effects, and where both come from."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+from typing import Annotated, Literal, NamedTuple
+
+from pydantic import Field
+
+from fernbrook.core.mix.breath import Breath
+from fernbrook.core.mix.changing import CommandError, Id, Tracks, rule
+from fernbrook.core.mix.control import CONTROLS, Control
+from fernbrook.core.mix.curve import Curve, Share
+from fernbrook.core.mix.effects import Effects
+from fernbrook.core.mix.hand_over import HandOver
+from fernbrook.core.mix.law import Law
+from fernbrook.core.mix.mix import Mix
+from fernbrook.core.mix.pairs import PairCommand, checked, pair_of, refused, resolved
+from fernbrook.core.mix.placing import Placed, Span
+from fernbrook.core.mix.ride import ridden
+from fernbrook.core.mix.saved_hand_over import SavedHandOver
+from fernbrook.core.mix.shaping import reshaped, shape_for
+from fernbrook.core.mix.transition import Kind, Side, SideCurves, Transition
+from fernbrook.core.value import Command, Value
+
+BLEND_BARS = 16
+"""How long a blend is that takes the place of something without beats, where there is room."""
+MOST_MOVES = 100_000
+"""A ride of a quarter of an hour, a hundred moves a second."""
+
+
+class SetCurve(PairCommand):
+    """Replace one curve of one side."""
+
+    kind: Literal["set_curve"] = "set_curve"
+    side: Side
+    control: Control
+    curve: Curve
+
+
+class LaneCurve(Value):
+    """A curve, and whose it is."""
+
+    side: Side
+    control: Control
+    curve: Curve
+
+
+class SetCurves(PairCommand):
+    """Replace several curves at once, as when points of several are moved, copied or mirrored."""
+
+    kind: Literal["set_curves"] = "set_curves"
+    curves: tuple[LaneCurve, ...] = Field(min_length=1, max_length=2 * len(Control))
+
+
+class Move(NamedTuple):
+    """A position of a control at a place in the overlap; a pair of numbers in JSON."""
+
+    at: Share
+    value: Share
+
+
+class RecordRide(PairCommand):
+    """Keep the moves of a control that were made while listening as its curve, between the first and the last."""
+
+    kind: Literal["record_ride"] = "record_ride"
+    side: Side
+    control: Control
+    moves: Annotated[tuple[Move, ...], Field(min_length=2, max_length=MOST_MOVES)]
+
+
+class SetVolumeLaw(PairCommand):
+    """Let the volume faders fade at even power, or in a straight line."""
+
+    kind: Literal["set_volume_law"] = "set_volume_law"
+    law: Literal[Law.FADER, Law.LINEAR]
+
+
+class SetEffects(PairCommand):
+    """Set what the filter, the echo and the reverb are like."""
+
+    kind: Literal["set_effects"] = "set_effects"
+    effects: Effects
+
+
+class SetBreath(PairCommand):
+    """Leave out the last beats before the hand-over or the end; None takes that back."""
+
+    kind: Literal["set_breath"] = "set_breath"
+    breath: Breath | None
+
+
+class ApplyHandOver(PairCommand):
+    """Start the transition over from a shape; it stays where it is."""
+
+    kind: Literal["apply_hand_over"] = "apply_hand_over"
+    hand_over: HandOver | SavedHandOver
+
+
+class Pair(NamedTuple):
+    """Two entries that meet; a pair of ids in JSON."""
+
+    out_id: Id
+    in_id: Id
+
+
+class ShapeTransitions(Command):
+    """Start several transitions over from one shape, or all of the mix where ``pairs`` is None."""
+
+    kind: Literal["shape_transitions"] = "shape_transitions"
+    hand_over: HandOver | SavedHandOver
+    pairs: Annotated[tuple[Pair, ...], Field(min_length=1, max_length=1000)] | None = None
+
+
+@rule.register
+def _(command: SetCurve, mix: Mix, tracks: Tracks) -> Mix:
+    old = resolved(mix, pair_of(command), tracks)[0].transition
+    return mix.with_transition(_with_curve(old, command.side, command.control, command.curve))
+
+
+@rule.register
+def _(command: SetCurves, mix: Mix, tracks: Tracks) -> Mix:
+    made = resolved(mix, pair_of(command), tracks)[0].transition
+    for lane in command.curves:
+        made = _with_curve(made, lane.side, lane.control, lane.curve)
+    return mix.with_transition(made)
+
+
+@rule.register
+def _(command: RecordRide, mix: Mix, tracks: Tracks) -> Mix:
+    here, out, into = resolved(mix, pair_of(command), tracks)
+    old, span = here.transition, out if command.side is Side.OUTGOING else into
+    length_s = old.beats_on(command.side, span.home_bpm) * 60.0 / span.home_bpm
+    if length_s <= 0:
+        raise CommandError("There is no overlap to ride over here. Give the cut a lead, or choose a blend.")
+    if any(later.at < earlier.at for earlier, later in pairwise(command.moves)):
+        raise CommandError("The moves of a ride must go forwards.")
+    before = old.curves(command.side).curve(command.control)
+    curve = ridden(before, command.moves, CONTROLS[command.control], command.side, length_s)
+    return mix.with_transition(_with_curve(old, command.side, command.control, curve))
+
+
+def _with_curve(old: Transition, side: Side, control: Control, curve: Curve) -> Transition:
+    curves: SideCurves = old.curves(side).with_curve(control, curve)
+    return checked(old, **{side.value: curves})
+
+
+@rule.register
+def _(command: SetVolumeLaw, mix: Mix, tracks: Tracks) -> Mix:
+    old = resolved(mix, pair_of(command), tracks)[0].transition
+    return mix.with_transition(checked(old, volume_law=command.law))
+
+
+@rule.register
+def _(command: SetEffects, mix: Mix, tracks: Tracks) -> Mix:
+    old = resolved(mix, pair_of(command), tracks)[0].transition
+    return mix.with_transition(checked(old, effects=command.effects))
+
+
+@rule.register
+def _(command: SetBreath, mix: Mix, tracks: Tracks) -> Mix:
+    old = resolved(mix, pair_of(command), tracks)[0].transition
+    if command.breath is not None and not old.is_locked:
+        raise CommandError("A breath is counted in beats that both tracks share. Choose a blend or a cut first.")
+    return mix.with_transition(checked(old, breath=command.breath))
+
+
+@rule.register
+def _(command: ApplyHandOver, mix: Mix, tracks: Tracks) -> Mix:
+    here, out, into = resolved(mix, pair_of(command), tracks)
+    return mix.with_transition(_handed_over(command.hand_over, here, out, into))
+
+
+def _handed_over(hand_over: HandOver | SavedHandOver, here: Placed, out: Span, into: Span) -> Transition:
+    """The transition with another shape. A blend takes the length that it wishes for, or there is, if it fits."""
+    with refused():
+        return _reshaped(hand_over, here, out, into)
+
+
+def _reshaped(hand_over: HandOver | SavedHandOver, here: Placed, out: Span, into: Span) -> Transition:
+    old, bar = here.transition, out.bar
+    most = min(here.room.out_to - old.out_at, here.room.in_to - old.in_at)
+    beats = old.beats or min(BLEND_BARS * bar, most)
+    wished = shape_for(hand_over, max(beats, bar), bar)
+    if wished.kind is Kind.BLEND:
+        beats = beats if wished.beats is None else min(wished.beats, most)
+        if beats <= 0:
+            raise CommandError("There is no room for a blend here. Move the mix-out cue earlier first.")
+        return reshaped(old, shape_for(hand_over, beats, bar), beats)
+    if wished.kind is Kind.CUT:
+        lead = min(wished.lead, max(0.0, old.out_at - here.room.out_from))
+        return reshaped(old, wished.model_copy(update={"lead": lead}), 0.0)
+    return reshaped(old, wished, 0.0)
+
+
+@rule.register
+def _(command: ShapeTransitions, mix: Mix, tracks: Tracks) -> Mix:
+    every = [Pair(a.id, b.id) for a, b in pairwise(mix.entries)]
+    for pair in every if command.pairs is None else command.pairs:
+        mix = mix.with_transition(_handed_over(command.hand_over, *resolved(mix, pair, tracks)))
+    return mix

@@ -1,0 +1,100 @@
+"""Commands on the takes of a transition: versions of it that are kept side by side."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field
+
+from fernbrook.core.mix.changing import CommandError, Tracks, rule
+from fernbrook.core.mix.mix import Mix
+from fernbrook.core.mix.pairs import PairCommand, pair_of, resolved
+from fernbrook.core.mix.take import MOST_TAKES, Take
+from fernbrook.core.mix.transition import Transition
+
+
+class KeepTake(PairCommand):
+    """Keep the transition as it is now. With the first take of a transition that was shaped by hand, the one that it
+    would be by itself is kept too, so that there is something to compare it with."""
+
+    kind: Literal["keep_take"] = "keep_take"
+    name: str = Field(default="", max_length=60)
+
+
+class UseTake(PairCommand):
+    """Put a take in the place of the transition. What that is now is kept as a take first, unless it is one."""
+
+    kind: Literal["use_take"] = "use_take"
+    number: int = Field(ge=1)
+
+
+class DescribeTake(PairCommand):
+    """Name a take, or note something about it. What is None stays."""
+
+    kind: Literal["describe_take"] = "describe_take"
+    number: int = Field(ge=1)
+    name: str | None = Field(default=None, max_length=60)
+    note: str | None = Field(default=None, max_length=500)
+
+
+class DropTake(PairCommand):
+    """Forget a take."""
+
+    kind: Literal["drop_take"] = "drop_take"
+    number: int = Field(ge=1)
+
+
+BY_ITSELF = "As placed by itself"
+
+
+@rule.register
+def _(command: KeepTake, mix: Mix, tracks: Tracks) -> Mix:
+    here = resolved(mix, pair_of(command), tracks)[0]
+    if here.shaped and not mix.takes_of(pair_of(command)):
+        others = tuple(t for t in mix.transitions if t.pair != pair_of(command))
+        untouched = resolved(mix.model_copy(update={"transitions": others}), pair_of(command), tracks)[0]
+        mix = _kept(mix, untouched.transition, BY_ITSELF)
+    return _kept(mix, here.transition, command.name.strip())
+
+
+@rule.register
+def _(command: UseTake, mix: Mix, tracks: Tracks) -> Mix:
+    here = resolved(mix, pair_of(command), tracks)[0]
+    take = _take(mix, command, command.number)
+    if all(t.transition != here.transition for t in mix.takes_of(pair_of(command))):
+        mix = _kept(mix, here.transition, "")
+    return mix.with_transition(take.transition)
+
+
+@rule.register
+def _(command: DescribeTake, mix: Mix, tracks: Tracks) -> Mix:
+    old = _take(mix, command, command.number)
+    told = {n: value.strip() for n in ("name", "note") if (value := getattr(command, n)) is not None}
+    new = old.model_copy(update=told)
+    return mix.model_copy(update={"takes": tuple(new if t is old else t for t in mix.takes)})
+
+
+@rule.register
+def _(command: DropTake, mix: Mix, tracks: Tracks) -> Mix:
+    dropped = _take(mix, command, command.number)
+    return mix.model_copy(update={"takes": tuple(t for t in mix.takes if t is not dropped)})
+
+
+def _kept(mix: Mix, transition: Transition, name: str) -> Mix:
+    """The mix with a transition among its takes; one that is among them already only gets the name."""
+    takes = mix.takes_of(transition.pair)
+    same = next((t for t in takes if t.transition == transition), None)
+    if same is not None:
+        named = same.model_copy(update={"name": name or same.name})
+        return mix.model_copy(update={"takes": tuple(named if t is same else t for t in mix.takes)})
+    if len(takes) >= MOST_TAKES:
+        raise CommandError(f"There are {MOST_TAKES} takes of this transition already. Forget one first.")
+    number = max((t.number for t in takes), default=0) + 1
+    return mix.model_copy(update={"takes": (*mix.takes, Take(number=number, name=name, transition=transition))})
+
+
+def _take(mix: Mix, command: PairCommand, number: int) -> Take:
+    take = next((t for t in mix.takes_of(pair_of(command)) if t.number == number), None)
+    if take is None:
+        raise CommandError(f"There is no take {number} of this transition any more.")
+    return take

@@ -1,0 +1,213 @@
+"""The clocks of a mix: which beats its entries' beats fall on, at what tempo, and when.
+
+Entries whose beats are locked to each other, by blends and cuts, go by one tempo map; they are a **chain**. A fade, or
+a pause, ends one chain and begins the next: its first entry starts at a moment, with a clock of its own. The clock of
+the mix as a whole is that of one chain after the other; it changes in the middle of a fade, and its beats are counted
+on.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+
+from fernbrook.core.mix.curve import Onward
+from fernbrook.core.mix.mix import Mix, TempoMark
+from fernbrook.core.mix.placing import Placed
+from fernbrook.core.mix.played import Played
+from fernbrook.core.mix.transition import Kind, TempoPolicy, Transition
+from fernbrook.core.plan.tempo_map import TempoMap, TempoPoint
+
+SMOOTH_PIECES = 16
+"""Straight pieces that an S between two marks is made of; the tempo is then within 0.1 % of the step of it."""
+
+
+@dataclass(frozen=True)
+class Lane:
+    """An entry as its clock sees it: how its beats lie in its track, and its tempo in the mix. Where the former wander,
+    it may play ``as_recorded`` while no other's beats are locked to it."""
+
+    played: Played
+    home_bpm: float
+    as_recorded: bool
+
+
+@dataclass(frozen=True)
+class Clocks:
+    """The clock of each entry, the mix beat of its beat 0, and the clock of the mix."""
+
+    tempi: tuple[TempoMap, ...]
+    offsets: tuple[float, ...]
+    mix: TempoMap
+
+
+def clocks_of(mix: Mix, lanes: Sequence[Lane], resolved: Sequence[Placed], origin: float) -> Clocks:
+    """The clocks of a mix whose transitions have been placed; it begins at beat ``origin`` of its first entry."""
+    transitions = [p.transition for p in resolved]
+    tempi: list[TempoMap] = []
+    offsets: list[float] = []
+    of_chains: list[TempoMap] = []
+    begins: list[float] = []
+    for chain in _chains(transitions, len(lanes)):
+        local = _offsets(chain, transitions, lanes)
+        before = transitions[chain.start - 1] if chain.start else None
+        begin = min(origin, 0.0) if before is None else before.in_at
+        loose = len(chain) == 1 and len(lanes) > 1 and lanes[chain.start].as_recorded
+        itself = (
+            _as_recorded(begin, lanes[chain.start].played) if loose else _led(begin, chain, local, transitions, lanes)
+        )
+        points = _marked(itself, _marks_of(mix, chain, local))
+        if before is None:
+            tempo, base = TempoMap(tuple(points), origin), 0.0
+        else:
+            start_s, switch_s = _start_of(before, tempi[-1], offsets[-1])
+            switch = float(tempi[-1].beat_at(switch_s))
+            own = TempoMap(tuple(points), begin)
+            base = switch - float(own.beat_at(switch_s - start_s))
+            moved = tuple(TempoPoint(p.beat + base, p.bpm) for p in points)
+            tempo = TempoMap(moved, float(own.beat_at(-start_s)) + base)
+            begins.append(switch)
+        of_chains.append(tempo)
+        tempi += [tempo] * len(chain)
+        offsets += [offset + base for offset in local]
+    return Clocks(tuple(tempi), tuple(offsets), _joined(of_chains, begins))
+
+
+def _marks_of(mix: Mix, chain: range, offsets: Sequence[float]) -> list[tuple[float, TempoMark]]:
+    """The tempo marks of a chain's entries, by the chain's beats, in order; of two on one beat the later one."""
+    places = {mix.entries[i].id: offset for i, offset in zip(chain, offsets, strict=True)}
+    found = {places[m.entry_id] + m.beat: m for m in mix.tempo_marks if m.entry_id in places}
+    return sorted(found.items(), key=lambda item: item[0])
+
+
+def _chains(transitions: Sequence[Transition], count: int) -> list[range]:
+    """The runs of entries whose beats are locked."""
+    starts = [0, *(i + 1 for i, t in enumerate(transitions) if not t.is_locked)]
+    return [range(a, b) for a, b in pairwise([*starts, count])]
+
+
+def _offsets(chain: range, transitions: Sequence[Transition], lanes: Sequence[Lane]) -> list[float]:
+    """The beat of each entry's beat 0, counted from that of the first of its chain."""
+    offsets = [0.0]
+    for i in chain[:-1]:
+        t = transitions[i]
+        bpm = lanes[i + 1 if t.tempo is TempoPolicy.SWITCH_AT_START else i].home_bpm
+        offsets.append(offsets[-1] + t.out_at - t.in_at + t.nudge_ms * bpm / 60_000.0)
+    return offsets
+
+
+def _start_of(fade: Transition, out: TempoMap, out_offset: float) -> tuple[float, float]:
+    """When the incoming of a fade or after a pause starts, and when the mix goes over to its clock."""
+    leaves_s = float(out.time_at(out_offset + fade.out_at))
+    late_s = fade.nudge_ms / 1000.0
+    if fade.kind is Kind.FADE:
+        return leaves_s + late_s, leaves_s + fade.seconds / 2.0
+    start_s = leaves_s + fade.seconds + max(late_s, 0.0)
+    return start_s, start_s
+
+
+def _led(
+    begin: float, chain: range, offsets: Sequence[float], transitions: Sequence[Transition], lanes: Sequence[Lane]
+) -> list[TempoPoint]:
+    """The tempo over a chain as its entries and transitions have it, from a beat of its first entry on."""
+    points = [TempoPoint(begin, lanes[chain.start].home_bpm)]
+    over = begin
+    for offset, i in zip(offsets, chain[:-1], strict=False):
+        t = transitions[i]
+        start = offset + t.out_at
+        follows = transitions[i + 1] if i + 1 < len(transitions) else None
+        latest = offsets[i + 1 - chain.start] + follows.out_at - follows.lead if follows else np.inf
+        points += _way(t, start, (over, max(latest, start + t.beats)), lanes[i], lanes[i + 1])
+        over = start + t.beats
+    return _in_order(points)
+
+
+def _as_recorded(begin: float, played: Played) -> list[TempoPoint]:
+    """The tempo of a track's own grid: a step at each anchor."""
+    points = [TempoPoint(begin, float(played.bpm_at(begin)))]
+    for anchor in played.grid.anchors:
+        beat = anchor.beat * played.count
+        if beat > begin:
+            points += [TempoPoint(beat, points[-1].bpm), TempoPoint(beat, float(played.bpm_at(beat)))]
+    return points
+
+
+def _way(t: Transition, start: float, within: tuple[float, float], out: Lane, into: Lane) -> list[TempoPoint]:
+    """How the tempo goes from that of one entry to that of the next: about an overlap from beat ``start`` on, and no
+    farther than to the overlaps before and after it."""
+    end = start + t.beats
+    match t.tempo:
+        case TempoPolicy.SWITCH_AT_START:
+            leave = arrive = start
+        case TempoPolicy.SWITCH_AT_END:
+            leave = arrive = end
+        case TempoPolicy.RAMP | TempoPolicy.STEPS:
+            leave, arrive = max(start - t.way.before, within[0]), min(end + t.way.after, within[1])
+    if t.tempo is not TempoPolicy.STEPS:
+        return [TempoPoint(leave, out.home_bpm), TempoPoint(arrive, into.home_bpm)]
+    rise = into.home_bpm - out.home_bpm
+    steps = [*np.arange(t.way.step_bpm, abs(rise), t.way.step_bpm), abs(rise)]
+    points = [TempoPoint(leave, out.home_bpm)]
+    for n, step in enumerate(steps):
+        beat = min(leave + n * t.way.step_bars * out.played.bar, within[1])
+        points += [TempoPoint(beat, points[-1].bpm), TempoPoint(beat, out.home_bpm + float(np.copysign(step, rise)))]
+    return points
+
+
+def _in_order(points: list[TempoPoint]) -> list[TempoPoint]:
+    """Points that never go back: where rounding puts one a hair before its forerunner, it is moved onto it."""
+    result: list[TempoPoint] = []
+    for point in points:
+        floor = result[-1].beat if result else point.beat
+        result.append(TempoPoint(max(point.beat, floor), point.bpm))
+    return result
+
+
+def _marked(points: list[TempoPoint], marks: Sequence[tuple[float, TempoMark]]) -> list[TempoPoint]:
+    """Tempo points with those set by hand in the place of all between the first and the last of these."""
+    if not marks:
+        return points
+    itself = TempoMap(tuple(points), points[0].beat)
+    first, last = marks[0][0], marks[-1][0]
+    before, after = float(itself.bpm_at(np.nextafter(first, -np.inf))), float(itself.bpm_at(last))
+    made = [TempoPoint(first, before), TempoPoint(first, marks[0][1].bpm)]
+    for (a, here), (b, there) in pairwise(marks):
+        made += _between(a, b, here, there)
+    return [
+        *(p for p in points if p.beat < first),
+        *made,
+        TempoPoint(last, after),
+        *(p for p in points if p.beat > last),
+    ]
+
+
+def _between(a: float, b: float, here: TempoMark, there: TempoMark) -> list[TempoPoint]:
+    """From one mark to the next, which is the last of the points."""
+    match here.onward:
+        case Onward.STEP:
+            return [TempoPoint(b, here.bpm), TempoPoint(b, there.bpm)]
+        case Onward.STRAIGHT:
+            return [TempoPoint(b, there.bpm)]
+        case Onward.SMOOTH:
+            t = np.arange(1, SMOOTH_PIECES + 1) / SMOOTH_PIECES
+            way = t * t * (3.0 - 2.0 * t)
+            return [
+                TempoPoint(a + float(x) * (b - a), here.bpm + float(y) * (there.bpm - here.bpm))
+                for x, y in zip(t, way, strict=True)
+            ]
+
+
+def _joined(tempi: Sequence[TempoMap], begins: Sequence[float]) -> TempoMap:
+    """The clock of the mix: each chain's own from the beat on at which the mix goes over to it."""
+    points: list[TempoPoint] = []
+    edges = [-np.inf, *begins, np.inf]
+    for tempo, (first, last) in zip(tempi, pairwise(edges), strict=True):
+        if np.isfinite(first):
+            points.append(TempoPoint(first, float(tempo.bpm_at(first))))
+        points += [p for p in tempo.points if first < p.beat < last]
+        if np.isfinite(last):
+            points.append(TempoPoint(last, float(tempo.bpm_at(np.nextafter(last, -np.inf)))))
+    return TempoMap(tuple(points), tempi[0].origin_beat)

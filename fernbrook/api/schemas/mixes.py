@@ -179,13 +179,15 @@ class StepOut(Shape):
 
 
 class SpanOut(Shape):
-    """Where the curves of one side of a transition run, by the clock of its entry; ``breath`` is what it leaves out."""
+    """Where the curves of one side of a transition run, by the clock of its entry; what it leaves out lies from
+    ``breath_start_s`` to ``breath_end_s``."""
 
     start_beat: float
     end_beat: float
     start_s: float
     end_s: float
-    breath_s: tuple[float, float] | None
+    breath_start_s: float | None
+    breath_end_s: float | None
 
     @classmethod
     def of(cls, side: PlannedSide, planned: PlannedTransition) -> SpanOut | None:
@@ -198,7 +200,8 @@ class SpanOut(Shape):
             end_beat=rounded(side.end_beat),
             start_s=rounded(side.start_s),
             end_s=rounded(side.end_s),
-            breath_s=None if left_out is None else (rounded(left_out.start_s), rounded(left_out.end_s)),
+            breath_start_s=None if left_out is None else rounded(left_out.start_s),
+            breath_end_s=None if left_out is None else rounded(left_out.end_s),
         )
 
 

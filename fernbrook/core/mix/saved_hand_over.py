@@ -8,7 +8,7 @@ before the phrase line does so in an overlap of any length.
 from __future__ import annotations
 
 from enum import StrEnum
-from typing import Annotated, NamedTuple
+from typing import Annotated
 
 from pydantic import Field
 
@@ -32,11 +32,11 @@ class Line(StrEnum):
     SECOND_HALF = "second_half"
 
 
-class SavedPoint(NamedTuple):
+class SavedPoint(Value):
     """A position ``by`` beats after a line, or by a share of the way through the overlap before or after its middle."""
 
     line: Line
-    by: Annotated[float, Field(ge=-NEAR_BEATS, le=NEAR_BEATS)]
+    by: float = Field(ge=-NEAR_BEATS, le=NEAR_BEATS)
     value: Share
     onward: Onward = Onward.STRAIGHT
 
@@ -100,18 +100,20 @@ def _length(transition: Transition) -> float:
 def _saved(curve: Curve, beats: float, bar: float) -> SavedCurve:
     middle = middle_phrase(beats, bar)
     lines = {Line.START: 0.0, Line.MIDDLE: middle, Line.END: beats}
-    found = []
-    for point in curve.points:
+    middle_share = _middle_share(beats, bar)
+
+    def saved(point: CurvePoint) -> SavedPoint:
         beat = point.at * beats
         near = min(lines, key=lambda line: abs(beat - lines[line]))
         if beats > 0 and abs(beat - lines[near]) <= min(NEAR_BEATS, beats / 8):
-            found.append(SavedPoint(near, beat - lines[near], point.value, point.onward))
-        elif point.at < _middle_share(beats, bar):
-            found.append(SavedPoint(Line.FIRST_HALF, point.at / _middle_share(beats, bar), point.value, point.onward))
+            line, by = near, beat - lines[near]
+        elif point.at < middle_share:
+            line, by = Line.FIRST_HALF, point.at / middle_share
         else:
-            share = (point.at - _middle_share(beats, bar)) / (1.0 - _middle_share(beats, bar))
-            found.append(SavedPoint(Line.SECOND_HALF, share, point.value, point.onward))
-    return tuple(found)
+            line, by = Line.SECOND_HALF, (point.at - middle_share) / (1.0 - middle_share)
+        return SavedPoint(line=line, by=by, value=point.value, onward=point.onward)
+
+    return tuple(saved(point) for point in curve.points)
 
 
 def _restored(points: SavedCurve, beats: float, bar: float) -> Curve:

@@ -97,8 +97,8 @@ class ApplyHandOver(PairCommand):
     hand_over: HandOver | SavedHandOver
 
 
-class Pair(NamedTuple):
-    """Two entries that meet; a pair of ids in JSON."""
+class Pair(Value):
+    """Two entries that meet."""
 
     out_id: Id
     in_id: Id
@@ -195,7 +195,7 @@ def _reshaped(hand_over: HandOver | SavedHandOver, here: Placed, out: Span, into
 
 @rule.register
 def _(command: ShapeTransitions, mix: Mix, tracks: Tracks) -> Mix:
-    every = [Pair(a.id, b.id) for a, b in pairwise(mix.entries)]
-    for pair in every if command.pairs is None else command.pairs:
+    every = [(a.id, b.id) for a, b in pairwise(mix.entries)]
+    for pair in every if command.pairs is None else [(p.out_id, p.in_id) for p in command.pairs]:
         mix = mix.with_transition(_handed_over(command.hand_over, *resolved(mix, pair, tracks)))
     return mix

@@ -1,6 +1,6 @@
 import createClient from 'openapi-fetch'
 import type { paths } from './schema'
-import type { Problem } from './types'
+import type { CurvePoint, Onward, Problem } from './types'
 
 export const api = createClient<paths>({ baseUrl: '/' })
 
@@ -18,14 +18,16 @@ export class ApiError extends Error {
 const UNREACHABLE =
   'Fernbrook does not answer. Is it still running in its window? Your work so far is stored.'
 
-/** The client takes pairs of numbers, which curves and tempi are made of, for lists of any length: back to pairs. */
+/** The client takes what curves and tempi are made of for lists of any length: back to points and to pairs. */
 type WithPairs<T> = T extends number[][]
   ? [number, number][]
-  : T extends (infer E)[]
-    ? WithPairs<E>[]
-    : T extends object
-      ? { [K in keyof T]: WithPairs<T[K]> }
-      : T
+  : T extends (number | Onward)[][]
+    ? CurvePoint[]
+    : T extends (infer E)[]
+      ? WithPairs<E>[]
+      : T extends object
+        ? { [K in keyof T]: WithPairs<T[K]> }
+        : T
 
 /** The data of an answer; throws what the problem says. */
 export async function data<T>(

@@ -6,16 +6,21 @@ export function mixOf(answer: MixAnswer): Mix {
   return { ...answer, plan: planOf(answer.plan) }
 }
 
-/** A plan as the page works with it: each transition has its curves, which an answer holds once for all alike. */
+/** A plan as the page works with it: each transition has its curves and its manner, held once for all alike. */
 export function planOf(answer: components['schemas']['PlanOut']): Plan {
-  const { sides, transitions, ...plan } = answer
+  const { sides, manners, transitions, ...plan } = answer
   return {
     ...plan,
     transitions: transitions.map((planned) => {
-      const { outgoing, incoming, ...placed } = planned.transition
+      const { outgoing, incoming, manner, ...placed } = planned.transition
       return {
         ...planned,
-        transition: { ...placed, outgoing: sides[outgoing]!, incoming: sides[incoming]! },
+        transition: {
+          ...placed,
+          ...manners[manner]!,
+          outgoing: sides[outgoing]!,
+          incoming: sides[incoming]!,
+        },
       }
     }),
   }

@@ -3184,10 +3184,16 @@ export interface components {
          * @enum {string}
          */
         OutputFormat: "wav16" | "wav24" | "wav32f" | "flac16" | "flac24";
-        Pair: [
-            string,
-            string
-        ];
+        /**
+         * Pair
+         * @description Two entries that meet.
+         */
+        Pair: {
+            /** In Id */
+            in_id: string;
+            /** Out Id */
+            out_id: string;
+        };
         /**
          * PairingIn
          * @description What is to be noted of two tracks.
@@ -3655,7 +3661,7 @@ export interface components {
              * Lanes
              * @default []
              */
-            lanes: components["schemas"]["SavedLane"][];
+            lanes: components["schemas"]["SavedLane-Input"][];
             /** Length */
             length: number;
             manner: components["schemas"]["Manner-Input"];
@@ -3673,7 +3679,7 @@ export interface components {
              * Lanes
              * @default []
              */
-            lanes: components["schemas"]["SavedLane"][];
+            lanes: components["schemas"]["SavedLane-Output"][];
             /** Length */
             length: number;
             manner: components["schemas"]["Manner-Output"];
@@ -3684,10 +3690,20 @@ export interface components {
          * SavedLane
          * @description A curve of a saved shape, and whose it is.
          */
-        SavedLane: {
+        "SavedLane-Input": {
             control: components["schemas"]["Control"];
             /** Points */
-            points: components["schemas"]["SavedPoint"][];
+            points: components["schemas"]["SavedPoint-Input"][];
+            side: components["schemas"]["Side"];
+        };
+        /**
+         * SavedLane
+         * @description A curve of a saved shape, and whose it is.
+         */
+        "SavedLane-Output": {
+            control: components["schemas"]["Control"];
+            /** Points */
+            points: components["schemas"]["SavedPoint-Output"][];
             side: components["schemas"]["Side"];
         };
         /**
@@ -3699,12 +3715,32 @@ export interface components {
             /** Id */
             id: string;
         };
-        SavedPoint: [
-            components["schemas"]["Line"],
-            number,
-            number,
-            components["schemas"]["Onward"]
-        ];
+        /**
+         * SavedPoint
+         * @description A position ``by`` beats after a line, or by a share of the way through the overlap before or after its middle.
+         */
+        "SavedPoint-Input": {
+            /** By */
+            by: number;
+            line: components["schemas"]["Line"];
+            /** @default straight */
+            onward: components["schemas"]["Onward"];
+            /** Value */
+            value: number;
+        };
+        /**
+         * SavedPoint
+         * @description A position ``by`` beats after a line, or by a share of the way through the overlap before or after its middle.
+         */
+        "SavedPoint-Output": {
+            /** By */
+            by: number;
+            line: components["schemas"]["Line"];
+            /** @default straight */
+            onward: components["schemas"]["Onward"];
+            /** Value */
+            value: number;
+        };
         /**
          * ScaleTempo
          * @description Halve or double the tempo, or change it by another simple ratio.
@@ -4408,14 +4444,14 @@ export interface components {
         };
         /**
          * SpanOut
-         * @description Where the curves of one side of a transition run, by the clock of its entry; ``breath`` is what it leaves out.
+         * @description Where the curves of one side of a transition run, by the clock of its entry; what it leaves out lies from
+         *     ``breath_start_s`` to ``breath_end_s``.
          */
         SpanOut: {
-            /** Breath S */
-            breath_s: [
-                number,
-                number
-            ] | null;
+            /** Breath End S */
+            breath_end_s: number | null;
+            /** Breath Start S */
+            breath_start_s: number | null;
             /** End Beat */
             end_beat: number;
             /** End S */

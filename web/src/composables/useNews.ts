@@ -9,6 +9,7 @@ type News =
   | { type: 'hello' }
   | { type: 'tracks' }
   | { type: 'mixes' }
+  | { type: 'hand_overs' }
   | { type: 'library' }
   | { type: 'track'; id: string; version: number }
   | { type: 'mix'; id: string; version: number | null }
@@ -57,6 +58,9 @@ export function useNews() {
         break
       case 'mixes':
         look(['mixes'])
+        break
+      case 'hand_overs':
+        look(['hand-overs'])
         break
       case 'mix':
         look(['mixes'])

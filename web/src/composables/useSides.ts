@@ -1,5 +1,6 @@
 import { computed, type Ref } from 'vue'
-import type { Cue, Entry, PencilledCue, VoiceSpan } from '../api/types'
+import type { Cue, Entry, PencilledCue, PlannedTransition, VoiceSpan } from '../api/types'
+import type { Clock } from '../time/clock'
 import { nameOf } from '../time/cues'
 import { EntryClock } from '../time/entryClock'
 import { useGrids } from './useGrids'
@@ -22,11 +23,20 @@ export interface TransitionSide {
   catches: Catch[]
 }
 
-/** Both sides of a transition. They are there at once; what needs their grids follows when these have come. */
-export function useSides(outgoing: Ref<Entry | undefined>, incoming: Ref<Entry | undefined>) {
+/**
+ * Both sides of a transition, drawn by the clock of the outgoing. They are there at once; what needs their grids follows
+ * when these have come.
+ */
+export function useSides(
+  outgoing: Ref<Entry | undefined>,
+  incoming: Ref<Entry | undefined>,
+  planned: Ref<PlannedTransition | undefined>,
+  clocks: Ref<Clock[]>,
+) {
   const grids = useGrids(computed(() => [outgoing.value, incoming.value]))
+  const axis = computed(() => clocks.value[outgoing.value?.clock ?? 0])
 
-  function sideOf(entry: Entry | undefined): TransitionSide | undefined {
+  function sideOf(entry: Entry | undefined, offset?: number, scale?: number): TransitionSide | undefined {
     if (!entry) return undefined
     const track = grids.value.get(entry.track_id)
     const cues = track?.cues ?? []
@@ -36,7 +46,7 @@ export function useSides(outgoing: Ref<Entry | undefined>, incoming: Ref<Entry |
     ]
     return {
       entry,
-      clock: EntryClock.of(entry, track?.grid),
+      clock: EntryClock.of(entry, track?.grid, offset, scale),
       voice: track?.voice ?? [],
       cues,
       pencilled: (track?.pencilled_cues ?? []).filter((p) => p.cue.role !== 'plain'),
@@ -44,8 +54,14 @@ export function useSides(outgoing: Ref<Entry | undefined>, incoming: Ref<Entry |
     }
   }
 
-  return {
-    outgoing: computed(() => sideOf(outgoing.value)),
-    incoming: computed(() => sideOf(incoming.value)),
+  /** An incoming whose beats are not locked lies at the moment at which it starts, at its own pace. */
+  function arriving(): TransitionSide | undefined {
+    const [out, into, here] = [outgoing.value, incoming.value, planned.value]
+    if (!out || !into || !here || !axis.value || out.clock === into.clock) return sideOf(into)
+    const scale = out.home_bpm / into.home_bpm
+    const starts = axis.value.beatAt(here.in_span?.start_s ?? here.start_s)
+    return sideOf(into, starts - here.transition.in_at * scale, scale)
   }
+
+  return { axis, outgoing: computed(() => sideOf(outgoing.value)), incoming: computed(arriving) }
 }

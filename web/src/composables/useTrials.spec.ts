@@ -20,16 +20,16 @@ const trial = (id: string) => ({
   id,
   plan: {
     frames: 10_000_000,
-    origin_beat: 0,
-    tempo: [[0, 120]],
+    clocks: [{ origin_beat: 0, tempo: [[0, 120]] }],
     entries: [{ title: 'A' }, { title: 'B' }, { title: 'C' }],
     transitions: [0, 1].map((index) => ({
       index,
       start_beat: 64 + 100 * index,
       end_beat: 80 + 100 * index,
-      transition: { outgoing: 0, incoming: 0 },
+      transition: { outgoing: 0, incoming: 0, manner: 0 },
     })),
     sides: [{}],
+    manners: [{}],
   },
 })
 

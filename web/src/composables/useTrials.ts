@@ -38,7 +38,9 @@ export function useTrials() {
       const { id, plan } = await trialOf(command)
       const transition = plan.transitions[place]
       if (!transition) return
-      listening.play(transitionPiece({ id: mixId, plan }, new Clock(plan), transition, 'both', undefined, id))
+      listening.play(
+        transitionPiece({ id: mixId, plan }, new Clock(plan.clocks[0]!), transition, 'both', undefined, id),
+      )
     })
   }
 

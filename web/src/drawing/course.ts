@@ -101,7 +101,7 @@ function drawTempo(
   clock: Clock,
   tokens: Tokens,
 ) {
-  const tempi = plan.tempo.map(([, bpm]) => bpm)
+  const tempi = plan.clocks[0]!.tempo.map(([, bpm]) => bpm)
   const low = Math.min(...tempi)
   const high = Math.max(...tempi, low + 1)
   context.beginPath()

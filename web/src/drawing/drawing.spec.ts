@@ -3,6 +3,7 @@ import type { Course, Plan } from '../api/types'
 import type { Peaks } from '../composables/useTrackPictures'
 import { hueOf } from '../theme/hues'
 import type { Tokens } from '../theme/tokens'
+import { point } from '../time/curve'
 import { Clock } from '../time/clock'
 import { BeatGrid } from '../time/grid'
 import { drawCourse } from './course'
@@ -90,13 +91,16 @@ describe('the seam', () => {
   const side = (offset: number): SeamSide => ({
     wave: undefined,
     offset,
-    volume: [[0, 1], [1, 0]], // prettier-ignore
+    scale: 1,
+    span: { start: 32, end: 64 },
+    volume: [point(0, 1), point(1, 0)],
+    law: 'fader',
+    leftOut: undefined,
     beatsPerBar: 4,
   })
   const picture = (perBeat: number, from = 0): SeamPicture => ({
     from,
     perBeat,
-    overlap: { start: 32, end: 64 },
     outgoing: side(0),
     incoming: side(2),
     tokens,
@@ -129,6 +133,15 @@ describe('the seam', () => {
     expect(veils).toContainEqual({ x: 0, y: 100, width: 320, height: 100, style: 'veil' })
   })
 
+  it('draws a side that goes by another clock at its own pace, and veils what is left out', () => {
+    const { context, rects } = recordingContext()
+    const incoming = { ...side(2), scale: 0.5, leftOut: { start: 40, end: 44 } }
+    drawSeam(context, 800, 200, 1, { ...picture(20), incoming })
+    const bars = rects.filter((r) => r.style === 'bar' && r.y === 100).map((r) => r.x)
+    expect(bars[2]! - bars[1]!).toBe(40)
+    expect(rects).toContainEqual({ x: 800, y: 100, width: 80, height: 100, style: 'veil' })
+  })
+
   it('lets the veil follow the volume', () => {
     const { context, path } = recordingContext()
     drawSeam(context, 800, 200, 1, picture(10))
@@ -149,12 +162,16 @@ describe('small pictures', () => {
   })
 
   it('of the mix interlace the hues where two entries overlap', () => {
-    const plan = { entries: [{}, {}], duration_s: 100, origin_beat: 0, tempo: [[0, 60]] } as unknown as Plan
+    const plan = {
+      entries: [{}, {}],
+      duration_s: 100,
+      clocks: [{ origin_beat: 0, tempo: [[0, 60]] }],
+    } as unknown as Plan
     const levels = (columns: number) => Array.from({ length: columns }, () => 100)
     const entry = (first: number, columns: number) => ({ first, columns, low: levels(columns), full: levels(columns) }) // prettier-ignore
     const course: Course = { columns: 100, entries: [entry(0, 60), entry(40, 60)], limiting: [], snags: [] }
     const { context, rects } = recordingContext()
-    drawCourse(context, 100, 60, plan, course, new Clock(plan), tokens)
+    drawCourse(context, 100, 60, plan, course, new Clock(plan.clocks[0]!), tokens)
     const colours = (from: number, to: number) =>
       new Set(rects.filter((r) => r.x >= from && r.x < to && Object.values(hueOf(0)).concat(Object.values(hueOf(1))).includes(r.style)).map((r) => r.style)) // prettier-ignore
     expect(colours(0, 39)).toEqual(new Set([hueOf(0).strong, hueOf(0).middle]))

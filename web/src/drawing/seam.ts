@@ -1,4 +1,4 @@
-import type { Curve } from '../api/types'
+import type { Curve, Law } from '../api/types'
 import type { Tokens } from '../theme/tokens'
 import { gainOf, valueAt } from '../time/curve'
 import { drawWave, type WaveSpec } from './waveTiles'
@@ -6,11 +6,24 @@ import { drawWave, type WaveSpec } from './waveTiles'
 const PHRASE_BARS = 8
 const CLOSEST_LINES = 7
 
-/** One side of the seam: its waveform, where its beat 0 lies on the mix's beats, and its volume over the overlap. */
+/** A span of beats as they are drawn. */
+export interface Span {
+  start: number
+  end: number
+}
+
+/**
+ * One side of the seam: its waveform, where its beat 0 lies and how many drawn beats each of its own takes, its volume
+ * and the span over which that runs, and what it leaves out.
+ */
 export interface SeamSide {
   wave: WaveSpec | undefined
   offset: number
+  scale: number
+  span: Span
   volume: Curve
+  law: Law
+  leftOut: Span | undefined
   beatsPerBar: number
 }
 
@@ -18,7 +31,6 @@ export interface SeamPicture {
   /** The mix's beat at the left edge, and CSS pixels for a beat. */
   from: number
   perBeat: number
-  overlap: { start: number; end: number }
   outgoing: SeamSide
   incoming: SeamSide
   tokens: Tokens
@@ -43,7 +55,16 @@ export function drawSeam(
   for (const half of halves) {
     const zeroX = (half.side.offset - picture.from) * picture.perBeat
     if (half.side.wave)
-      drawWave(context, half.side.wave, zeroX, picture.perBeat, width, half.top, half.height, ratio)
+      drawWave(
+        context,
+        half.side.wave,
+        zeroX,
+        picture.perBeat * half.side.scale,
+        width,
+        half.top,
+        half.height,
+        ratio,
+      )
     veil(context, width, picture, half.side, half.top, half.height, half.hangs)
     beatLines(context, width, picture, half.side, half.top, half.height)
   }
@@ -61,11 +82,13 @@ function veil(
   height: number,
   hangs: boolean,
 ) {
-  const { from, perBeat, overlap } = picture
+  const { from, perBeat } = picture
   const x = (beat: number) => (beat - from) * perBeat
-  const start = x(overlap.start)
-  const end = x(overlap.end)
+  const start = x(side.span.start)
+  const end = x(side.span.end)
   context.fillStyle = picture.tokens.veil
+  if (side.leftOut)
+    context.fillRect(x(side.leftOut.start), top, x(side.leftOut.end) - x(side.leftOut.start), height)
   if (hangs) context.fillRect(0, top, Math.max(0, Math.min(start, width)), height)
   else context.fillRect(Math.max(0, end), top, Math.max(0, width - end), height)
   if (end <= start) return
@@ -76,7 +99,7 @@ function veil(
   const steps = Math.min(200, Math.max(8, Math.round((end - start) / 4)))
   for (let i = 0; i <= steps; i++) {
     const place = i / steps
-    context.lineTo(start + (end - start) * place, y(gainOf(valueAt(side.volume, place))))
+    context.lineTo(start + (end - start) * place, y(gainOf(valueAt(side.volume, place), side.law)))
   }
   context.lineTo(end, far)
   context.closePath()
@@ -92,17 +115,18 @@ function beatLines(
   top: number,
   height: number,
 ) {
-  const { from, perBeat, tokens } = picture
+  const { from, tokens } = picture
+  const perBeat = picture.perBeat * side.scale
   const bar = side.beatsPerBar
   const phrase = bar * PHRASE_BARS
   const unit = perBeat >= CLOSEST_LINES ? 1 : perBeat * bar >= CLOSEST_LINES ? bar : phrase
-  const first = Math.ceil((from - side.offset) / unit) * unit
-  const last = from - side.offset + width / perBeat
+  const first = Math.ceil((from - side.offset) / side.scale / unit) * unit
+  const last = (from - side.offset) / side.scale + width / perBeat
   for (let beat = first; beat <= last; beat += unit) {
     const isPhrase = beat % phrase === 0
     const isBar = beat % bar === 0
     context.fillStyle = isPhrase ? tokens.phrase : isBar ? tokens.bar : tokens.beat
-    const x = Math.round((beat + side.offset - from) * perBeat)
+    const x = Math.round((side.offset - from) * picture.perBeat + beat * perBeat)
     context.fillRect(isPhrase ? x - 0.5 : x, top, isPhrase ? 1.5 : 1, height)
   }
 }

@@ -1,22 +1,24 @@
-import type { Curve, Side } from '../api/types'
+import type { Kind, PlannedTransition, Side } from '../api/types'
 import type { TransitionSide } from '../composables/useSides'
 import { bucketFor, peaksOf } from '../composables/useTrackPictures'
 import { hueOf } from '../theme/hues'
-import type { SeamSide } from './seam'
+import type { Clock } from '../time/clock'
+import type { SeamSide, Span } from './seam'
 
 /** Peaks of this resolution are drawn while finer ones are fetched: a long track has few bytes of them. */
 const MEANWHILE = 4096
 
-/** One side of a transition as the seam draws it, so many pixels for a beat; ‘offset’ is where its beat 0 lies. */
+/** One side of a transition as the seam draws it, so many pixels for a beat, over the span of its curves. */
 export function seamSideOf(
   { entry, clock }: TransitionSide,
   side: Side,
   perBeat: number,
-  volume: Curve,
+  shown: Pick<SeamSide, 'volume' | 'law' | 'span' | 'leftOut'>,
   offset = clock.offset,
 ): SeamSide {
+  const pixels = perBeat * clock.scale
   const peaks =
-    peaksOf(entry.track_id, bucketFor(60 / entry.own_bpm / perBeat)) ?? peaksOf(entry.track_id, MEANWHILE)
+    peaksOf(entry.track_id, bucketFor(60 / entry.own_bpm / pixels)) ?? peaksOf(entry.track_id, MEANWHILE)
   return {
     wave: peaks &&
       clock.grid && {
@@ -29,7 +31,21 @@ export function seamSideOf(
         hangs: side === 'incoming',
       },
     offset,
-    volume,
+    scale: clock.scale,
     beatsPerBar: clock.bar,
+    ...shown,
   }
+}
+
+/** Where the curves of a side run while its transition lies from one beat to another, a cut with its lead. */
+export function spanOf(kind: Kind, side: Side, start: number, end: number, lead: number): Span {
+  if (side === 'outgoing') return { start: start - lead, end: kind === 'apart' ? start : end }
+  return { start: kind === 'apart' ? end : start, end }
+}
+
+/** What a side leaves out, by a clock. */
+export function leftOutOf(planned: PlannedTransition, side: Side, axis: Clock): Span | undefined {
+  const { breath_start_s: start, breath_end_s: end } =
+    (side === 'outgoing' ? planned.out_span : planned.in_span) ?? {}
+  return start == null || end == null ? undefined : { start: axis.beatAt(start), end: axis.beatAt(end) }
 }

@@ -16,12 +16,12 @@ function mix(version: number, order: string, shaped: readonly string[] = []): Mi
   const ids = [...order]
   const transitions = ids.slice(1).map((into, i) => ({
     shaped: shaped.includes(ids[i]! + into),
-    transition: { out_id: ids[i], in_id: into, outgoing: 0, incoming: 0 },
+    transition: { out_id: ids[i], in_id: into, outgoing: 0, incoming: 0, manner: 0 },
   }))
   return {
     id: 'm',
     version,
-    plan: { entries: ids.map((id) => ({ id })), transitions, sides: [{}] },
+    plan: { entries: ids.map((id) => ({ id })), transitions, sides: [{}], manners: [{}] },
   } as unknown as MixAnswer
 }
 

@@ -19,7 +19,7 @@ function mix(version: number, name = 'Night'): MixAnswer {
     undo: null,
     redo: null,
     target_lufs: -14,
-    plan: { entries: [], transitions: [], sides: [] },
+    plan: { entries: [], transitions: [], sides: [], manners: [] },
   } as unknown as MixAnswer
 }
 
@@ -40,12 +40,17 @@ describe('the mix that is open', () => {
   it('gives each transition its curves, which come once for all that are alike', async () => {
     const rising = { volume: [[0, 0], [1, 1]] } // prettier-ignore
     const falling = { volume: [[0, 1], [1, 0]] } // prettier-ignore
-    const between = (at: number) => ({ transition: { out_at: at, outgoing: 1, incoming: 0 } })
-    const plan = { entries: [], transitions: [between(8), between(16)], sides: [rising, falling] }
+    const between = (at: number) => ({ transition: { out_at: at, outgoing: 1, incoming: 0, manner: 0 } })
+    const plan = {
+      entries: [],
+      transitions: [between(8), between(16)],
+      sides: [rising, falling],
+      manners: [{ kind: 'blend' }],
+    }
     server.answers.push({ ...mix(1), plan })
     const store = useMix()
     await store.open('m')
-    const resolved = (at: number) => ({ out_at: at, outgoing: falling, incoming: rising })
+    const resolved = (at: number) => ({ out_at: at, kind: 'blend', outgoing: falling, incoming: rising })
     expect(store.plan?.transitions.map((t) => t.transition)).toEqual([resolved(8), resolved(16)])
   })
 

@@ -22,7 +22,9 @@ export const useMix = defineStore('mix', () => {
   )
 
   const plan = computed(() => mix.value?.plan)
-  const clock = computed(() => (plan.value ? new Clock(plan.value) : undefined))
+  /** The clock of the mix first, then those by which its entries go. */
+  const clocks = computed(() => plan.value?.clocks.map((points) => new Clock(points)) ?? [])
+  const clock = computed(() => clocks.value[0])
 
   /** Open a mix, or look at it again. */
   async function open(id: string) {
@@ -78,5 +80,5 @@ export const useMix = defineStore('mix', () => {
     return { params: { path: { mix_id: mix.value!.id } } }
   }
 
-  return { mix, plan, clock, missing, failure, open, heard, heardOfTrack, send, undo, redo }
+  return { mix, plan, clock, clocks, missing, failure, open, heard, heardOfTrack, send, undo, redo }
 })

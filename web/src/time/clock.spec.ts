@@ -1,12 +1,12 @@
 import { describe, expect, it } from 'vitest'
-import type { Plan } from '../api/types'
+import type { ClockPoints } from '../api/types'
 import fixture from './clock.fixture.json'
 import { Clock } from './clock'
 import { BeatGrid, lastNotAfter } from './grid'
 
 /** The fixture is written by the core (tests/core/test_page_fixture.py), so that the page and the renderer agree. */
 describe('the page counts beats and seconds as the core does', () => {
-  const clock = new Clock(fixture.map as Pick<Plan, 'tempo' | 'origin_beat'>)
+  const clock = new Clock(fixture.map as ClockPoints)
   const grid = new BeatGrid(fixture.grid, fixture.count)
 
   it.each(fixture.clock)('the mix is at beat $beat after $time s', ({ beat, time, bpm }) => {

@@ -1,4 +1,4 @@
-import type { Plan } from '../api/types'
+import type { ClockPoints } from '../api/types'
 import { lastNotAfter } from './grid'
 
 interface Stretch {
@@ -8,13 +8,12 @@ interface Stretch {
   time: number
 }
 
-/** The mix's clock for drawing: beats and seconds through the tempo map, as `core/tempo_map.py` has it. */
+/** A clock of the mix for drawing: beats and seconds through the tempo map, as `core/tempo_map.py` has it. */
 export class Clock {
   private readonly stretches: Stretch[] = []
   private starts: Record<'beat' | 'time', number[]>
 
-  constructor(plan: Pick<Plan, 'tempo' | 'origin_beat'>) {
-    const points = plan.tempo
+  constructor({ tempo: points, origin_beat }: ClockPoints) {
     const [firstBeat, firstBpm] = points[0]!
     this.stretches.push({ beat: firstBeat, bpm: firstBpm, slope: 0, time: 0 })
     points.forEach((point, i) => {
@@ -26,7 +25,7 @@ export class Clock {
       this.stretches.push({ beat, bpm, slope, time })
     })
     this.starts = this.startsOfStretches()
-    const origin = this.timeAt(plan.origin_beat)
+    const origin = this.timeAt(origin_beat)
     for (const stretch of this.stretches) stretch.time -= origin
     this.starts = this.startsOfStretches()
   }

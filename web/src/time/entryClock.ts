@@ -13,17 +13,19 @@ export class EntryClock {
     private readonly beats: BeatGrid | undefined,
     /** The mix beat of the entry's beat 0. */
     readonly offset = entry.offset,
+    /** Beats of what it is drawn on for each of its own: 1 but where it goes by another clock. */
+    readonly scale = 1,
   ) {
     this.bar = entry.bar
   }
 
-  static of(entry: Entry, grid: Grid | undefined): EntryClock {
-    return new EntryClock(entry, grid && new BeatGrid(grid, entry.count))
+  static of(entry: Entry, grid: Grid | undefined, offset = entry.offset, scale = 1): EntryClock {
+    return new EntryClock(entry, grid && new BeatGrid(grid, entry.count), offset, scale)
   }
 
   /** The same entry lying elsewhere in the mix, while it is dragged. */
   at(offset: number): EntryClock {
-    return new EntryClock(this.entry, this.beats, offset)
+    return new EntryClock(this.entry, this.beats, offset, this.scale)
   }
 
   /** The grid in beats as played, once it is here. */
@@ -32,11 +34,11 @@ export class EntryClock {
   }
 
   mixBeat(entryBeat: number): number {
-    return entryBeat + this.offset
+    return entryBeat * this.scale + this.offset
   }
 
   entryBeat(mixBeat: number): number {
-    return mixBeat - this.offset
+    return (mixBeat - this.offset) / this.scale
   }
 
   /** Seconds of the entry's audio at one of its beats; undefined before its grid is here. */

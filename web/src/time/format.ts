@@ -21,6 +21,11 @@ export function barBeat(beat: number, beatsPerBar: number): string {
   return `${bar + 1}.${Number.isInteger(within) ? within : within.toFixed(2)}`
 }
 
+/** A length in seconds: 12 s, 2.5 s. */
+export function secondsLong(seconds: number): string {
+  return `${Math.round(seconds * 10) / 10} s`
+}
+
 /** A length in bars and beats: 16 bars, 2 bars 3 beats. */
 export function barsLong(beats: number, beatsPerBar: number): string {
   const bars = Math.floor(beats / beatsPerBar + 1e-6)

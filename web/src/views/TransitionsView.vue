@@ -6,9 +6,8 @@ import CourseRibbon from '../components/shared/CourseRibbon.vue'
 import GlyphIcon from '../components/shared/GlyphIcon.vue'
 import MixStates from '../components/shell/MixStates.vue'
 import SeamStage from '../components/transitions/SeamStage.vue'
-import TransitionPanel from '../components/transitions/TransitionPanel.vue'
+import TransitionPanel from '../components/transitions/panel/TransitionPanel.vue'
 import { mixPiece, transitionPiece, type Heard } from '../sound/pieces'
-import type { PickedPoint } from '../time/curveEdit'
 import { useKeys } from '../composables/useKeys'
 import { useSides } from '../composables/useSides'
 import type { Place, Snap } from '../composables/usePlacing'
@@ -39,18 +38,18 @@ const stage = useTemplateRef('stage')
 const snap = ref<Snap>('bar')
 /** Where the transition lies as it is drawn, a drag under way included. */
 const place = ref<Place>()
-const point = ref<PickedPoint>()
 const click = ref(false)
 const clicks = computed(() => (click.value ? CLICK_DB : undefined))
 const count = computed(() => mix.plan?.transitions.length ?? 0)
 const index = computed(() =>
   Math.min(Math.max(Number(route.params.number || 1) - 1, 0), Math.max(0, count.value - 1)),
 )
-watch(index, () => (point.value = undefined))
 const planned = computed(() => mix.plan?.transitions[index.value])
-const { outgoing, incoming } = useSides(
+const { axis, outgoing, incoming } = useSides(
   computed(() => mix.plan?.entries[index.value]),
   computed(() => mix.plan?.entries[index.value + 1]),
+  planned,
+  computed(() => mix.clocks),
 )
 const playhead = computed(() => (mix.mix ? listening.secondsIn('mix', mix.mix.id) : undefined))
 
@@ -83,6 +82,12 @@ function hearFrom(seconds: number) {
   listening.play(frame >= piece.start && frame < piece.end ? piece : mixPiece(mix.mix), frame)
 }
 
+function useTake(number: number) {
+  if (!planned.value) return
+  const { out_id, in_id } = planned.value.transition
+  void mix.send({ kind: 'use_take', out_id, in_id, number })
+}
+
 function hearMix(seconds: number) {
   if (mix.mix) listening.play(mixPiece(mix.mix), Math.round(seconds * RATE))
 }
@@ -101,7 +106,7 @@ useKeys('Transitions', [
 
 <template>
   <MixStates>
-    <div v-if="!planned || !outgoing || !incoming" class="few">
+    <div v-if="!planned || !outgoing || !incoming || !axis" class="few">
       <h2>A transition needs two tracks</h2>
       <p>
         This mix has {{ mix.plan?.entries.length === 1 ? 'one' : 'none' }} so far. Put tracks into the
@@ -167,13 +172,13 @@ useKeys('Transitions', [
           ref="stage"
           class="stage"
           :planned="planned"
+          :axis="axis"
           :outgoing="outgoing"
           :incoming="incoming"
           :snap="snap"
           :playhead="playhead"
           @listen="hearFrom"
           @draft="(p) => (place = p)"
-          @pick="(p) => (point = p)"
         />
       </div>
       <TransitionPanel
@@ -182,7 +187,8 @@ useKeys('Transitions', [
         :outgoing="outgoing"
         :incoming="incoming"
         :place="place"
-        :point="point"
+        :editing="stage?.editing"
+        @use="useTake"
       />
     </div>
   </MixStates>

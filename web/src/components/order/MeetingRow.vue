@@ -8,7 +8,7 @@ import { transitionPiece } from '../../sound/pieces'
 import { RATE } from '../../sound/player'
 import { useListening } from '../../stores/listening'
 import { useMix } from '../../stores/mix'
-import { barsLong } from '../../time/format'
+import { barsLong, secondsLong } from '../../time/format'
 import { isGap, nearnessOf } from '../../time/steps'
 import GlyphIcon from '../shared/GlyphIcon.vue'
 import KeyDots from './KeyDots.vue'
@@ -32,7 +32,10 @@ const route = useRoute()
 const step = computed(() => props.planned.step)
 const how = computed(() => {
   const t = props.planned.transition
-  return t.kind === 'cut' ? 'Clean cut' : `${barsLong(t.beats, props.out.bar)} overlap`
+  if (t.kind === 'cut') return t.lead ? `Cut, led into by ${barsLong(t.lead, props.out.bar)}` : 'Clean cut'
+  if (t.kind === 'fade') return `Fade of ${secondsLong(t.seconds)}`
+  if (t.kind === 'apart') return `Apart by ${secondsLong(t.seconds)}`
+  return `${barsLong(t.beats, props.out.bar)} overlap`
 })
 const all = useSnags()
 const snags = computed(() =>

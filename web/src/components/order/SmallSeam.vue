@@ -6,7 +6,7 @@ import { useCanvas } from '../../composables/useCanvas'
 import { useCurves } from '../../composables/useCurves'
 import { useSides, type TransitionSide } from '../../composables/useSides'
 import { drawSeam } from '../../drawing/seam'
-import { seamSideOf } from '../../drawing/seamSide'
+import { leftOutOf, seamSideOf, spanOf } from '../../drawing/seamSide'
 import { useMix } from '../../stores/mix'
 import { useTokens } from '../../theme/tokens'
 
@@ -21,23 +21,31 @@ const mix = useMix()
 const tokens = useTokens()
 const { curveOf } = useCurves()
 const canvas = useTemplateRef<HTMLCanvasElement>('canvas')
-const { outgoing, incoming } = useSides(
+const { axis, outgoing, incoming } = useSides(
   computed(() => mix.plan?.entries[props.planned.index]),
   computed(() => mix.plan?.entries[props.planned.index + 1]),
+  computed(() => props.planned),
+  computed(() => mix.clocks),
 )
 const { width } = useElementSize(canvas)
-const from = computed(() => props.planned.start_beat - AROUND)
-const perBeat = computed(
-  () => Math.max(1, width.value) / (props.planned.end_beat - props.planned.start_beat + 2 * AROUND),
-)
+const start = computed(() => axis.value?.beatAt(props.planned.start_s) ?? props.planned.start_beat)
+const end = computed(() => axis.value?.beatAt(props.planned.end_s) ?? props.planned.end_beat)
+const from = computed(() => start.value - AROUND)
+const perBeat = computed(() => Math.max(1, width.value) / (end.value - start.value + 2 * AROUND))
 const headX = computed(() => {
-  if (props.playhead === undefined || !mix.clock) return undefined
-  const x = (mix.clock.beatAt(props.playhead) - from.value) * perBeat.value
+  if (props.playhead === undefined || !axis.value) return undefined
+  const x = (axis.value.beatAt(props.playhead) - from.value) * perBeat.value
   return x >= 0 && x <= width.value ? x : undefined
 })
 
 function sideOf(side: TransitionSide, name: Side) {
-  return seamSideOf(side, name, perBeat.value, curveOf(props.planned.transition, name, 'volume'))
+  const t = props.planned.transition
+  return seamSideOf(side, name, perBeat.value, {
+    volume: curveOf(t, name, 'volume'),
+    law: t.volume_law,
+    span: spanOf(t.kind, name, start.value, end.value, t.lead),
+    leftOut: axis.value && leftOutOf(props.planned, name, axis.value),
+  })
 }
 
 useCanvas(canvas, ({ context, width: wide, height, ratio }) => {
@@ -45,7 +53,6 @@ useCanvas(canvas, ({ context, width: wide, height, ratio }) => {
   drawSeam(context, wide, height, ratio, {
     from: from.value,
     perBeat: perBeat.value,
-    overlap: { start: props.planned.start_beat, end: props.planned.end_beat },
     outgoing: sideOf(outgoing.value, 'outgoing'),
     incoming: sideOf(incoming.value, 'incoming'),
     tokens: tokens.value,
@@ -55,7 +62,7 @@ useCanvas(canvas, ({ context, width: wide, height, ratio }) => {
 function go(event: MouseEvent) {
   const left = (event.currentTarget as HTMLElement).getBoundingClientRect().left
   const x = event.detail ? event.clientX - left : 0
-  if (mix.clock) emit('listen', Math.max(0, mix.clock.timeAt(from.value + x / perBeat.value)))
+  if (axis.value) emit('listen', Math.max(0, axis.value.timeAt(from.value + x / perBeat.value)))
 }
 </script>
 

@@ -45,7 +45,7 @@ const marks = computed(() =>
   })),
 )
 const tempi = computed(() => {
-  const all = mix.plan?.tempo.map(([, tempo]) => tempo) ?? []
+  const all = mix.plan?.clocks[0]?.tempo.map(([, tempo]) => tempo) ?? []
   const low = Math.min(...all)
   const high = Math.max(...all)
   return low === high ? `${bpm(low)} BPM` : `${bpm(low)}–${bpm(high)} BPM`

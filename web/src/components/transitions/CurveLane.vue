@@ -1,175 +1,265 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
-import type { Control, Curve, Side } from '../../api/types'
-import { withAdded, withEnds, withMoved, withRemoved, isFixed } from '../../time/curveEdit'
+import { computed, ref } from 'vue'
+import type { ControlSpec, Curve, Law, Side } from '../../api/types'
+import type { CurveEditing } from '../../composables/useCurveEditing'
+import type { LaneSpan } from '../../composables/useLanes'
 import { startDrag } from '../../composables/useDrag'
 import type { Hue } from '../../theme/hues'
-import { levelText, valueAt } from '../../time/curve'
+import { positionText, valueAt } from '../../time/curve'
+import { isFixed, withRemoved, type PickedPoint } from '../../time/curveEdit'
 
-const SIDES: Side[] = ['outgoing', 'incoming']
 const INSET = 7
+/** Pixels between the places at which a curve that is not straight is drawn. */
+const FINE = 3
+const ONWARD = ['straight', 'smooth', 'step'] as const
 
 const props = defineProps<{
-  control: Control
-  label: string
-  curves: Record<Side, Curve>
+  spec: ControlSpec
+  /** What the volume's faders mean in this transition. */
+  volumeLaw: Law
+  editing: CurveEditing
   hues: Record<Side, Hue>
-  /** Pixels of the overlap's edges. */
-  startX: number
-  endX: number
+  /** A side without a span has no curve here. */
+  spans: Record<Side, LaneSpan | undefined>
   width: number
   height: number
-  /** Fader positions at the playhead, if it is in the overlap. */
-  place: number | undefined
+  /** Pixels of the playhead, if it is in the overlap. */
+  playX: number | undefined
 }>()
-const emit = defineEmits<{ change: [side: Side, curve: Curve]; pick: [side: Side, index: number] }>()
 
-const draft = ref<{ side: Side; curve: Curve }>()
-const held = ref<{ side: Side; index: number }>()
-watch(
-  () => props.curves,
-  () => (draft.value = undefined),
+const held = ref<PickedPoint>()
+/** A rectangle that is being drawn about points. */
+const frame = ref<{ x: number; y: number; width: number; height: number }>()
+
+const spec = computed(() =>
+  props.spec.control === 'volume' ? { ...props.spec, law: props.volumeLaw } : props.spec,
 )
-
+const isFilter = computed(() => props.spec.law === 'filter')
+const rules = computed(() => (isFilter.value ? [1, 0.5, 0] : [1, 0]))
+const sides = computed(() =>
+  (['outgoing', 'incoming'] as const).flatMap((side) => {
+    const span = props.spans[side]
+    return span ? [{ side, span }] : []
+  }),
+)
 const shown = computed(() =>
-  SIDES.map((side) => {
-    const curve = withEnds(draft.value?.side === side ? draft.value.curve : props.curves[side])
-    const points = curve.map(([at, value]) => ({ value, x: xOf(at), y: yOf(value) }))
-    const line = points.map((p) => `${p.x},${p.y}`).join(' ')
-    const before = side === 'outgoing' ? `0,${yOf(1)} ` : ''
-    const after = side === 'incoming' ? ` ${props.width},${yOf(1)}` : ''
-    return { side, curve, points, line: before + line + after }
+  sides.value.map(({ side, span }) => {
+    const curve = props.editing.shown(side, props.spec.control)
+    const points = curve.map(([at, value], index) => ({
+      value,
+      x: xOf(span, at),
+      y: yOf(value),
+      point: { side, control: props.spec.control, index },
+    }))
+    const before = side === 'outgoing' ? `0,${yOf(props.spec.neutral)} ` : ''
+    const after = side === 'incoming' ? ` ${props.width},${yOf(props.spec.neutral)}` : ''
+    return { side, span, curve, points, line: before + lineOf(curve, span) + after }
   }),
 )
 const reading = computed(() => {
   const at = held.value
   if (at) {
     const point = shown.value.find((s) => s.side === at.side)?.curve[at.index]
-    return point ? levelText(point[1]) : ''
+    return point ? positionText(spec.value, point[1]) : ''
   }
-  if (props.place === undefined) return ''
-  return SIDES.map((s) => levelText(valueAt(props.curves[s], props.place!))).join(' / ')
+  const x = props.playX
+  if (x === undefined) return ''
+  return shown.value
+    .map((s) => positionText(spec.value, valueAt(s.curve, (x - s.span.startX) / length(s.span))))
+    .join(' / ')
 })
 
-function xOf(at: number) {
-  return props.startX + at * (props.endX - props.startX)
-}
-function yOf(value: number) {
-  return INSET + (1 - value) * (props.height - 2 * INSET)
+const length = (span: LaneSpan) => Math.max(1, span.endX - span.startX)
+const xOf = (span: LaneSpan, at: number) => span.startX + at * (span.endX - span.startX)
+const yOf = (value: number) => INSET + (1 - value) * (props.height - 2 * INSET)
+const riseOf = (dy: number) => -dy / (props.height - 2 * INSET)
+
+function lineOf(curve: Curve, span: LaneSpan): string {
+  const steps = Math.max(8, Math.round(length(span) / FINE))
+  return curve
+    .flatMap(([at, value, onward], i) => {
+      const next = curve[i + 1]
+      const places = [`${xOf(span, at)},${yOf(value)}`]
+      if (next && onward === 'step') places.push(`${xOf(span, next[0])},${yOf(value)}`)
+      else if (next && onward === 'smooth') {
+        const pieces = Math.max(4, Math.round(steps * (next[0] - at)))
+        for (let k = 1; k < pieces; k++) {
+          const place = at + (k / pieces) * (next[0] - at)
+          places.push(`${xOf(span, place)},${yOf(valueAt(curve, place))}`)
+        }
+      }
+      return places
+    })
+    .join(' ')
 }
 
-function commit() {
-  const change = draft.value
-  if (change) emit('change', change.side, change.curve)
-}
-
-function dragPoint(event: PointerEvent, side: Side, curve: Curve, index: number) {
-  const [originAt, originValue] = curve[index]!
-  held.value = { side, index }
+function dragPoint(event: PointerEvent, span: LaneSpan, point: PickedPoint) {
+  const more = event.shiftKey
+  props.editing.pick(point, more)
+  if (more) return
+  held.value = point
+  const release = () => (held.value = undefined)
   startDrag(event, {
-    move: (dx, dy) => {
-      const at = originAt + dx / Math.max(1, props.endX - props.startX)
-      const value = originValue - dy / (props.height - 2 * INSET)
-      draft.value = { side, curve: withMoved(curve, index, at, value, side) }
-    },
+    move: (dx, dy) => props.editing.drag(point, dx / length(span), riseOf(dy)),
     drop: () => {
-      held.value = undefined
-      commit()
+      release()
+      void props.editing.commit()
     },
-    click: () => (held.value = undefined),
+    click: () => {
+      release()
+      props.editing.pickMany([point])
+    },
   })
 }
 
-/** A press on the lane adds a point to the nearer curve, and holds it. */
-function addPoint(event: PointerEvent) {
+/** A press on the lane adds a point to the nearer curve, and holds it; with shift it frames points. */
+function press(event: PointerEvent) {
   const box = (event.currentTarget as SVGElement).getBoundingClientRect()
-  const at = (event.clientX - box.left - props.startX) / (props.endX - props.startX)
-  if (!(at > 0 && at < 1)) return
-  const value = 1 - (event.clientY - box.top - INSET) / (props.height - 2 * INSET)
-  const nearest = [...shown.value].sort(
-    (a, b) => Math.abs(valueAt(a.curve, at) - value) - Math.abs(valueAt(b.curve, at) - value),
-  )[0]!
-  const added = withAdded(nearest.curve, at, value)
+  const x = event.clientX - box.left
+  const y = event.clientY - box.top
+  if (event.shiftKey) return framePoints(event, x, y)
+  const value = 1 - (y - INSET) / (props.height - 2 * INSET)
+  const near = shown.value
+    .map((s) => ({ ...s, at: (x - s.span.startX) / length(s.span) }))
+    .filter((s) => s.at > 0 && s.at < 1)
+    .sort((a, b) => Math.abs(valueAt(a.curve, a.at) - value) - Math.abs(valueAt(b.curve, b.at) - value))[0]
+  if (!near) return
+  const added = props.editing.add(near.side, props.spec.control, near.at, value)
   if (!added) return
-  draft.value = { side: nearest.side, curve: added.curve }
-  emit('pick', nearest.side, added.index)
+  const from = props.editing.shown(near.side, props.spec.control)
+  const commit = () => void props.editing.commit()
   startDrag(event, {
-    move: (dx, dy) => {
-      const moved = withMoved(
-        added.curve,
-        added.index,
-        at + dx / (props.endX - props.startX),
-        value - dy / (props.height - 2 * INSET),
-        nearest.side,
-      )
-      draft.value = { side: nearest.side, curve: moved }
-    },
+    move: (dx, dy) =>
+      props.editing.dragAdded(added, near.at + dx / length(near.span), value + riseOf(dy), from),
     drop: commit,
     click: commit,
   })
 }
 
-function remove(side: Side, curve: Curve, index: number) {
-  const less = withRemoved(curve, index)
-  if (less !== curve) emit('change', side, less)
+function framePoints(event: PointerEvent, x: number, y: number) {
+  startDrag(event, {
+    move: (dx, dy) => {
+      frame.value = {
+        x: Math.min(x, x + dx),
+        y: Math.min(y, y + dy),
+        width: Math.abs(dx),
+        height: Math.abs(dy),
+      }
+    },
+    drop: () => {
+      const f = frame.value
+      frame.value = undefined
+      if (!f) return
+      const inside = (p: { x: number; y: number }) =>
+        p.x >= f.x && p.x <= f.x + f.width && p.y >= f.y && p.y <= f.y + f.height
+      props.editing.pickMany(shown.value.flatMap((s) => s.points.filter(inside).map((p) => p.point)))
+    },
+    click: () => props.editing.pickMany([]),
+  })
 }
 
-function key(event: KeyboardEvent, side: Side, curve: Curve, index: number) {
-  const [at, value] = curve[index]!
+function remove(side: Side, curve: Curve, index: number) {
+  const less = withRemoved(curve, [index])
+  if (less !== curve) void props.editing.put(side, props.spec.control, less)
+}
+
+function key(event: KeyboardEvent, point: PickedPoint, curve: Curve) {
+  const { side, control, index } = point
+  if (!props.editing.isPicked(point)) props.editing.pick(point)
   const fine = event.shiftKey ? 0.2 : 1
+  const across = props.editing.unit.value ? props.editing.unit.value / props.editing.beats(side) : 0.02
   const steps: Record<string, [number, number]> = {
     ArrowUp: [0, 0.05],
     ArrowDown: [0, -0.05],
-    ArrowLeft: [-0.02, 0],
-    ArrowRight: [0.02, 0],
+    ArrowLeft: [-across, 0],
+    ArrowRight: [across, 0],
   }
   const step = steps[event.key]
-  if (step) {
-    event.preventDefault()
-    emit('change', side, withMoved(curve, index, at + step[0] * fine, value + step[1] * fine, side))
-  } else if (event.key === 'Delete' || event.key === 'Backspace') {
-    event.preventDefault()
-    remove(side, curve, index)
+  const chord = event.ctrlKey || event.metaKey
+  const acts: Record<string, () => unknown> = {
+    Delete: () => props.editing.remove(),
+    Backspace: () => props.editing.remove(),
+    s: () => props.editing.setOnward(ONWARD[(ONWARD.indexOf(curve[index]![2]) + 1) % ONWARD.length]!),
   }
+  const chords: Record<string, () => unknown> = {
+    a: () => props.editing.pickMany(curve.map((_, i) => ({ side, control, index: i }))),
+    c: () => props.editing.copy(side, control),
+    v: () => props.editing.paste(side, control),
+  }
+  const act = step
+    ? () => props.editing.nudge(step[0] * fine, step[1] * fine)
+    : (chord ? chords : acts)[event.key]
+  if (!act) return
+  event.preventDefault()
+  event.stopPropagation()
+  void act()
 }
 </script>
 
 <template>
   <div class="lane" :style="{ height: `${height}px` }">
-    <svg :width="width" :height="height" :aria-label="`${label} curves`" role="group" @pointerdown="addPoint">
-      <rect :x="startX" y="0" :width="Math.max(0, endX - startX)" :height="height" class="band" />
-      <line x1="0" :x2="width" :y1="yOf(1)" :y2="yOf(1)" class="rule" />
-      <line x1="0" :x2="width" :y1="yOf(0)" :y2="yOf(0)" class="rule" />
-      <g v-for="{ side, curve, points, line } in shown" :key="side">
+    <svg
+      :width="width"
+      :height="height"
+      :aria-label="`${spec.label} curves`"
+      role="group"
+      @pointerdown="press"
+    >
+      <rect
+        v-for="{ side, span } in sides"
+        :key="side"
+        :x="span.startX"
+        y="0"
+        :width="Math.max(0, span.endX - span.startX)"
+        :height="height"
+        class="band"
+      />
+      <line
+        v-for="value in rules"
+        :key="value"
+        x1="0"
+        :x2="width"
+        :y1="yOf(value)"
+        :y2="yOf(value)"
+        class="rule"
+      />
+      <g v-for="{ side, span, curve, points, line } in shown" :key="side">
         <polyline :points="line" class="curve" :class="side" :stroke="hues[side].strong" />
-        <template v-for="(point, i) in points" :key="i">
+        <template v-for="{ point, x, y, value } in points" :key="point.index">
+          <circle v-if="editing.isPicked(point)" class="ring" :cx="x" :cy="y" r="8.5" />
           <circle
             class="point"
-            :class="{ fixed: isFixed(curve, i, side) }"
-            :cx="point.x"
-            :cy="point.y"
+            :class="{ fixed: isFixed(curve, point.index, side) }"
+            :cx="x"
+            :cy="y"
             r="5"
             :fill="side === 'outgoing' ? hues[side].strong : 'var(--sheet)'"
             :stroke="hues[side].strong"
             role="slider"
             tabindex="0"
-            :aria-label="`${side} ${control} point ${i + 1}`"
+            :aria-label="`${side} ${spec.control} point ${point.index + 1}`"
             aria-valuemin="0"
             aria-valuemax="100"
-            :aria-valuenow="Math.round(point.value * 100)"
-            :aria-valuetext="levelText(point.value)"
-            @pointerdown="(e) => dragPoint(e, side, curve, i)"
-            @focus="emit('pick', side, i)"
-            @dblclick.stop="remove(side, curve, i)"
-            @keydown="(e) => key(e, side, curve, i)"
+            :aria-valuenow="Math.round(value * 100)"
+            :aria-valuetext="positionText(spec, value)"
+            @pointerdown.stop="(e) => dragPoint(e, span, point)"
+            @mousedown.prevent
+            @focus="editing.pick(point)"
+            @dblclick.stop="remove(side, curve, point.index)"
+            @keydown="(e) => key(e, point, curve)"
           >
             <title>
-              {{ levelText(point.value)
-              }}{{ isFixed(curve, i, side) ? ' (fixed, so that nothing jumps)' : ' · double click removes' }}
+              {{ positionText(spec, value)
+              }}{{
+                isFixed(curve, point.index, side)
+                  ? ' (fixed, so that nothing jumps)'
+                  : ' · double click removes · shift chooses more · S: straight, smooth, step'
+              }}
             </title>
           </circle>
         </template>
       </g>
+      <rect v-if="frame" class="frame" v-bind="frame" />
     </svg>
     <span v-if="reading" class="reading">{{ reading }}</span>
   </div>
@@ -212,6 +302,21 @@ svg {
 .point.fixed {
   cursor: default;
   opacity: 0.55;
+}
+
+.ring {
+  fill: none;
+  stroke: var(--ink-soft);
+  stroke-width: 1.25;
+  pointer-events: none;
+}
+
+.frame {
+  fill: var(--fern);
+  fill-opacity: 0.1;
+  stroke: var(--fern);
+  stroke-dasharray: 3 3;
+  pointer-events: none;
 }
 
 .reading {

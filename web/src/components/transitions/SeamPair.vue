@@ -10,10 +10,11 @@ import type { TransitionSide } from '../../composables/useSides'
 import type { Placing } from '../../composables/usePlacing'
 import type { SeamViewport } from '../../composables/useSeamView'
 import { drawSeam } from '../../drawing/seam'
-import { seamSideOf } from '../../drawing/seamSide'
-import { useMix } from '../../stores/mix'
+import { leftOutOf, seamSideOf, spanOf } from '../../drawing/seamSide'
 import { hueOf, inkOf } from '../../theme/hues'
 import { useTokens } from '../../theme/tokens'
+import type { Clock } from '../../time/clock'
+import type { EntryClock } from '../../time/entryClock'
 import { stakesOf } from '../../time/cues'
 import { barBeat } from '../../time/format'
 import CuePlates from '../cues/CuePlates.vue'
@@ -21,6 +22,8 @@ import CuePlates from '../cues/CuePlates.vue'
 /** Both tracks of a transition at the line where they meet, to be slid against each other and to be cut to length. */
 const props = defineProps<{
   planned: PlannedTransition
+  /** The clock by which it is drawn. */
+  axis: Clock
   outgoing: TransitionSide
   incoming: TransitionSide
   view: SeamViewport
@@ -28,7 +31,6 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ listen: [seconds: number] }>()
 
-const mix = useMix()
 const tokens = useTokens()
 const { curveOf } = useCurves()
 const box = useTemplateRef<HTMLElement>('box')
@@ -36,33 +38,53 @@ const canvas = useTemplateRef<HTMLCanvasElement>('canvas')
 const { width, height } = useElementSize(box)
 const { drag, key } = placingDrag(props.placing, props.view)
 
-const isCut = computed(() => props.planned.transition.kind === 'cut')
+const kind = computed(() => props.planned.transition.kind)
 const place = computed(() => props.placing.place.value)
 const startX = computed(() => props.view.xOf(props.placing.start.value))
 const endX = computed(() => props.view.xOf(props.placing.end.value))
-const handles = computed(() => [
-  { part: 'start' as const, x: startX.value, label: 'Start of the overlap', beat: place.value.outAt },
-  {
-    part: 'end' as const,
-    x: endX.value,
-    label: 'End of the overlap',
-    beat: place.value.outAt + place.value.beats,
-  },
-])
+const leadX = computed(() => props.view.xOf(props.placing.leads.value))
+const shaded = computed(() => {
+  if (kind.value === 'cut') return { x: leadX.value, width: startX.value - leadX.value }
+  return { x: startX.value, width: Math.max(0, endX.value - startX.value) }
+})
+const handles = computed(() => {
+  const { outAt, beats, lead } = place.value
+  const start = { part: 'start' as const, x: startX.value, beat: outAt, label: 'Start of the overlap' }
+  const end = { part: 'end' as const, x: endX.value, beat: outAt + beats, label: 'End of the overlap' }
+  switch (kind.value) {
+    case 'cut':
+      return [
+        { part: 'lead' as const, x: leadX.value, beat: outAt - lead, label: 'Start of the lead' },
+        { ...start, part: 'body' as const, label: 'The cut' },
+      ]
+    case 'apart':
+      return [
+        { ...start, label: 'End of the outgoing track' },
+        { ...end, label: 'Start of the incoming track' },
+      ]
+    default:
+      return [start, end]
+  }
+})
 
 function sideOf(side: Side) {
-  const volume = curveOf(props.planned.transition, side, 'volume')
-  const { view, placing } = props
+  const { view, placing, planned, axis } = props
+  const t = planned.transition
+  const shown = {
+    volume: curveOf(t, side, 'volume'),
+    law: t.volume_law,
+    span: spanOf(t.kind, side, placing.start.value, placing.end.value, place.value.lead),
+    leftOut: placing.dragging.value ? undefined : leftOutOf(planned, side, axis),
+  }
   return side === 'outgoing'
-    ? seamSideOf(props.outgoing, side, view.perBeat.value, volume)
-    : seamSideOf(props.incoming, side, view.perBeat.value, volume, placing.incomingOffset.value)
+    ? seamSideOf(props.outgoing, side, view.perBeat.value, shown)
+    : seamSideOf(props.incoming, side, view.perBeat.value, shown, placing.incomingOffset.value)
 }
 
 useCanvas(canvas, ({ context, width: w, height: h, ratio }) => {
   drawSeam(context, w, h, ratio, {
     from: props.view.from.value,
     perBeat: props.view.perBeat.value,
-    overlap: { start: props.placing.start.value, end: props.placing.end.value },
     outgoing: sideOf('outgoing'),
     incoming: sideOf('incoming'),
     tokens: tokens.value,
@@ -70,14 +92,16 @@ useCanvas(canvas, ({ context, width: w, height: h, ratio }) => {
 })
 
 /** Each side's cues; those of the incoming go along while it is dragged. */
-function stakesOfSide(side: TransitionSide, offset: number) {
-  return stakesOf(side.cues, side.pencilled, (at) => props.view.xOf(at * side.entry.count + offset))
+function stakesOfSide(side: TransitionSide, clock: EntryClock) {
+  return stakesOf(side.cues, side.pencilled, (at) => props.view.xOf(clock.mixBeat(at * side.entry.count)))
 }
-const leaving = computed(() => stakesOfSide(props.outgoing, props.outgoing.clock.offset))
-const arriving = computed(() => stakesOfSide(props.incoming, props.placing.incomingOffset.value))
+const leaving = computed(() => stakesOfSide(props.outgoing, props.outgoing.clock))
+const arriving = computed(() =>
+  stakesOfSide(props.incoming, props.incoming.clock.at(props.placing.incomingOffset.value)),
+)
 
 function listenFrom(side: TransitionSide, cue: Cue) {
-  if (mix.clock) emit('listen', Math.max(0, mix.clock.timeAt(side.clock.mixBeat(cue.at * side.entry.count))))
+  emit('listen', Math.max(0, props.axis.timeAt(side.clock.mixBeat(cue.at * side.entry.count))))
 }
 
 function panBy(event: PointerEvent) {
@@ -94,7 +118,7 @@ function panBy(event: PointerEvent) {
 
 function listenAt(event: PointerEvent) {
   const left = box.value!.getBoundingClientRect().left
-  if (mix.clock) emit('listen', Math.max(0, mix.clock.timeAt(props.view.beatOf(event.clientX - left))))
+  emit('listen', Math.max(0, props.axis.timeAt(props.view.beatOf(event.clientX - left))))
 }
 </script>
 
@@ -121,18 +145,10 @@ function listenAt(event: PointerEvent) {
       >
         <title>Drag to slide the incoming track along its beats</title>
       </rect>
-      <rect
-        v-if="!isCut"
-        class="overlap"
-        :x="startX"
-        y="0"
-        :width="Math.max(0, endX - startX)"
-        :height="height"
-      />
+      <rect class="overlap" :x="shaded.x" y="0" :width="shaded.width" :height="height" />
       <template v-for="handle in handles" :key="handle.part">
         <line class="edge" :x1="handle.x" :x2="handle.x" y1="0" :y2="height" />
         <rect
-          v-if="!isCut"
           class="handle"
           :x="handle.x - 6"
           y="0"

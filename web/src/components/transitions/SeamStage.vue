@@ -1,17 +1,19 @@
 <script setup lang="ts">
 import { useElementSize } from '@vueuse/core'
+import { Dropdown, Menu, MenuItem } from 'ant-design-vue'
 import { computed, ref, useTemplateRef, watch } from 'vue'
-import type { Control, Curve, ControlSpec, PlannedTransition, Side } from '../../api/types'
-import type { PickedPoint } from '../../time/curveEdit'
+import type { Kind, PlannedTransition } from '../../api/types'
 import { placingDrag } from '../../composables/placingDrag'
-import { useCurves } from '../../composables/useCurves'
+import { useKeys } from '../../composables/useKeys'
+import { useLanes } from '../../composables/useLanes'
 import type { TransitionSide } from '../../composables/useSides'
 import { usePlacing, type Place, type Snap } from '../../composables/usePlacing'
 import { useSeamView } from '../../composables/useSeamView'
 import { useMix } from '../../stores/mix'
 import { hueOf } from '../../theme/hues'
+import type { Clock } from '../../time/clock'
 import type { EntryClock } from '../../time/entryClock'
-import { barBeat, barsLong } from '../../time/format'
+import { barBeat, barsLong, secondsLong } from '../../time/format'
 import CurveLane from './CurveLane.vue'
 import OverlapRuler from './OverlapRuler.vue'
 import SeamPair from './SeamPair.vue'
@@ -24,22 +26,32 @@ const MARK_EVERY = 70
 
 const props = defineProps<{
   planned: PlannedTransition
+  /** The clock by which all of it is drawn. */
+  axis: Clock
   outgoing: TransitionSide
   incoming: TransitionSide
   snap: Snap
   /** Seconds of the mix at the playhead, if the mix is listened to. */
   playhead: number | undefined
 }>()
-const emit = defineEmits<{ listen: [seconds: number]; draft: [place: Place]; pick: [point: PickedPoint] }>()
+const emit = defineEmits<{ listen: [seconds: number]; draft: [place: Place] }>()
+
+const NO_LANES: Partial<Record<Kind, string>> = {
+  cut: 'A clean cut has no curves: the incoming takes over on the beat. Give it a lead to lead into it.',
+  apart: 'They do not overlap: one ends, then the other begins.',
+}
 
 const mix = useMix()
 const stage = useTemplateRef<HTMLElement>('stage')
 const { width } = useElementSize(stage)
 const view = useSeamView(stage, width)
-defineExpose({ zoom: view.zoom, fit: fitOverlap })
-
-const { controls, curveOf } = useCurves()
 const beatsPerBar = computed(() => props.outgoing.clock.bar)
+const kind = computed(() => props.planned.transition.kind)
+const isCut = computed(() => kind.value === 'cut')
+const pace = computed(() => ({
+  outBpm: props.outgoing.entry.home_bpm,
+  scale: props.incoming.clock.scale,
+}))
 const placing = usePlacing(
   computed(() => props.planned),
   computed(() => props.outgoing.clock),
@@ -47,10 +59,10 @@ const placing = usePlacing(
   computed(() => props.snap),
   mix.send,
   computed(() => ({ outgoing: props.outgoing.catches, incoming: props.incoming.catches })),
+  pace,
 )
 const { drag, key } = placingDrag(placing, view)
 watch(placing.place, (place) => emit('draft', place), { immediate: true })
-const isCut = computed(() => props.planned.transition.kind === 'cut')
 const sings = computed(() => props.outgoing.voice.length + props.incoming.voice.length > 0)
 const startX = computed(() => view.xOf(placing.start.value))
 const endX = computed(() => view.xOf(placing.end.value))
@@ -59,15 +71,22 @@ const hues = computed(() => ({
   incoming: hueOf(props.incoming.entry.index),
 }))
 const playBeat = computed(() =>
-  props.playhead === undefined || !mix.clock ? undefined : mix.clock.beatAt(props.playhead),
+  props.playhead === undefined ? undefined : props.axis.beatAt(props.playhead),
 )
-const playPlace = computed(() => {
-  const { start_beat: start, end_beat: end } = props.planned
+const playX = computed(() => {
   const beat = playBeat.value
-  return beat === undefined || beat < start || beat > end || end <= start
-    ? undefined
-    : (beat - start) / (end - start)
+  const from = Math.min(placing.leads.value, placing.start.value)
+  return beat === undefined || beat < from || beat > placing.end.value ? undefined : view.xOf(beat)
 })
+/** Over how many beats the curves of a side run, as they are drawn. */
+const { lanes, spans, editing, lanesLeft, openLane, foldLane } = useLanes(
+  computed(() => props.planned),
+  placing,
+  view,
+  computed(() => ({ bar: beatsPerBar.value, beat: 1, none: 0 })[props.snap]),
+  mix.send,
+)
+defineExpose({ zoom: view.zoom, fit: fitOverlap, editing })
 
 const shownOnce = ref('')
 watch(
@@ -81,17 +100,18 @@ watch(
 )
 
 function fitOverlap() {
-  view.fit(placing.start.value - AROUND, placing.end.value + AROUND)
+  view.fit(placing.leads.value - AROUND, placing.end.value + AROUND)
 }
 
 /** Bar numbers in view, no closer than they can be read. */
-function marks({ bar, ...clock }: Pick<EntryClock, 'bar' | 'offset'>) {
+function marks(clock: EntryClock) {
+  const { bar } = clock
   let unit = bar
-  while (unit * view.perBeat.value < MARK_EVERY) unit *= 2
+  while (unit * view.perBeat.value * clock.scale < MARK_EVERY) unit *= 2
   const found = []
-  const last = view.beatOf(width.value) - clock.offset
-  for (let b = Math.ceil((view.from.value - clock.offset) / unit) * unit; b <= last; b += unit)
-    found.push({ beat: b, x: view.xOf(b + clock.offset), text: `${Math.round(b / bar) + 1}` })
+  const last = clock.entryBeat(view.beatOf(width.value))
+  for (let b = Math.ceil(clock.entryBeat(view.from.value) / unit) * unit; b <= last; b += unit)
+    found.push({ beat: b, x: view.xOf(clock.mixBeat(b)), text: `${Math.round(b / bar) + 1}` })
   return found
 }
 const outMarks = computed(() => marks(props.outgoing.clock))
@@ -114,22 +134,22 @@ function stageKey(event: KeyboardEvent) {
   action()
 }
 
-function setCurve(control: Control, side: Side, curve: Curve) {
-  const { out_id, in_id } = props.planned.transition
-  void mix.send({ kind: 'set_curve', out_id, in_id, side, control, curve })
-}
+const lengthText = computed(() => {
+  const { beats, lead } = placing.place.value
+  const seconds = (beats * 60) / pace.value.outBpm
+  if (kind.value === 'cut') return lead ? `cut after ${barsLong(lead, beatsPerBar.value)}` : 'cut'
+  if (kind.value === 'fade') return `fade of ${secondsLong(seconds)}`
+  if (kind.value === 'apart') return seconds ? `${secondsLong(seconds)} apart` : 'one after the other'
+  return barsLong(beats, beatsPerBar.value)
+})
 
-function curvesOf(control: Control): Record<Side, Curve> {
-  const t = props.planned.transition
-  return { outgoing: curveOf(t, 'outgoing', control), incoming: curveOf(t, 'incoming', control) }
-}
-
-/** What is heard as loudness takes the taller lane. */
-const heightOf = (lane: ControlSpec) => (lane.processor === 'level' ? 56 : 44)
-
-const lengthText = computed(() =>
-  isCut.value ? 'cut' : barsLong(placing.place.value.beats, beatsPerBar.value),
-)
+useKeys('Curves', [
+  {
+    keys: ['l'],
+    label: 'Show one more lane',
+    run: () => lanesLeft.value[0] && openLane(lanesLeft.value[0].control),
+  },
+])
 </script>
 
 <template>
@@ -159,6 +179,7 @@ const lengthText = computed(() =>
       <SeamPair
         class="seam"
         :planned="planned"
+        :axis="axis"
         :outgoing="outgoing"
         :incoming="incoming"
         :view="view"
@@ -182,29 +203,23 @@ const lengthText = computed(() =>
         :width="width"
         :height="VOICE_HEIGHT"
       />
-      <template v-if="!isCut">
-        <CurveLane
-          v-for="lane in controls ?? []"
-          :key="lane.control"
-          class="lane"
-          :control="lane.control"
-          :label="lane.label"
-          :curves="curvesOf(lane.control)"
-          :hues="hues"
-          :start-x="startX"
-          :end-x="endX"
-          :width="width"
-          :height="heightOf(lane)"
-          :place="playPlace"
-          @change="(side, curve) => setCurve(lane.control, side, curve)"
-          @pick="(side, index) => emit('pick', { control: lane.control, side, index })"
-        />
-      </template>
-      <p v-else class="lane cut soft">A cut has no curves: the incoming takes over on the beat.</p>
-      <TempoLane
-        v-if="mix.clock"
+      <CurveLane
+        v-for="lane in lanes"
+        :key="lane.spec.control"
         class="lane"
-        :clock="mix.clock"
+        :spec="lane.spec"
+        :volume-law="planned.transition.volume_law"
+        :editing="editing"
+        :hues="hues"
+        :spans="spans"
+        :width="width"
+        :height="lane.height"
+        :play-x="playX"
+      />
+      <p v-if="!lanes.length" class="lane none soft">{{ NO_LANES[kind] }}</p>
+      <TempoLane
+        class="lane"
+        :clock="axis"
         :view="view"
         :outgoing="outgoing.entry"
         :incoming="incoming.entry"
@@ -224,17 +239,37 @@ const lengthText = computed(() =>
       <span class="seam-labels"><span>leaves</span><span>arrives</span></span>
       <span class="bar-below">bar</span>
       <span v-if="sings" class="lane" :style="{ height: `${VOICE_HEIGHT + 1}px` }">Voice</span>
-      <template v-if="!isCut">
-        <span
-          v-for="lane in controls ?? []"
-          :key="lane.control"
-          class="lane"
-          :style="{ height: `${heightOf(lane) + 1}px` }"
-          >{{ lane.label }}</span
+      <span
+        v-for="lane in lanes"
+        :key="lane.spec.control"
+        class="lane"
+        :style="{ height: `${lane.height + 1}px` }"
+      >
+        <button
+          v-if="lane.canFold"
+          type="button"
+          class="fold"
+          :title="`Fold the ${lane.spec.label.toLowerCase()} lane away`"
+          @click="foldLane(lane.spec.control)"
         >
-      </template>
-      <span v-else class="lane" style="height: 61px" />
-      <span class="lane" style="height: 53px">Tempo</span>
+          {{ lane.spec.label }} −
+        </button>
+        <template v-else>{{ lane.spec.label }}</template>
+      </span>
+      <span v-if="!lanes.length" class="lane" style="height: 61px" />
+      <span class="lane tempo-label" style="height: 53px">
+        <Dropdown v-if="lanesLeft.length" :trigger="['click']">
+          <button type="button" class="fold" title="Show one more lane (L)">+ lane</button>
+          <template #overlay>
+            <Menu>
+              <MenuItem v-for="spec in lanesLeft" :key="spec.control" @click="openLane(spec.control)">{{
+                spec.label
+              }}</MenuItem>
+            </Menu>
+          </template>
+        </Dropdown>
+        <span>Tempo</span>
+      </span>
     </div>
   </div>
 </template>
@@ -326,10 +361,33 @@ const lengthText = computed(() =>
   border-top: 1px solid var(--line);
 }
 
-.cut {
+.none {
   height: 60px;
   margin: 0;
   padding: 20px;
+}
+
+.fold {
+  padding: 0;
+  border: 0;
+  background: none;
+  color: var(--ink-soft);
+  cursor: pointer;
+}
+
+.fold:hover {
+  color: var(--ink);
+  text-decoration: underline;
+}
+
+.tempo-label {
+  flex-direction: column;
+  gap: 4px;
+}
+
+.tempo-label.lane {
+  align-items: flex-end;
+  justify-content: center;
 }
 
 .playhead {

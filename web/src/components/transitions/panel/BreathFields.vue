@@ -1,0 +1,80 @@
+<script setup lang="ts">
+import { Checkbox } from 'ant-design-vue'
+import { computed } from 'vue'
+import type { Breath, Transition } from '../../../api/types'
+import { useMix } from '../../../stores/mix'
+import FoldSection from '../../shared/FoldSection.vue'
+import PickField from '../../shared/PickField.vue'
+
+const NONE = 0
+const BEATS = [NONE, 0.5, 1, 2, 3, 4, 8].map((value) => ({
+  value,
+  label: value === NONE ? 'none' : value === 0.5 ? '½ beat' : `${value} ${value === 1 ? 'beat' : 'beats'}`,
+}))
+const BEFORE: { value: Breath['before']; label: string }[] = [
+  { value: 'hand_over', label: 'before the hand-over' },
+  { value: 'end', label: 'before the end' },
+]
+const SIDES: { value: Breath['side']; label: string }[] = [
+  { value: 'outgoing', label: 'of the outgoing' },
+  { value: 'incoming', label: 'of the incoming' },
+  { value: 'both', label: 'of both' },
+]
+const FIRST: Breath = { beats: 2, before: 'hand_over', side: 'both', rings: true }
+
+/** The last beats before the hand-over or the end, left out of one side or of both. */
+const props = defineProps<{ transition: Transition }>()
+const mix = useMix()
+
+const breath = computed(() => props.transition.breath)
+const summary = computed(() =>
+  breath.value
+    ? (BEATS.find((b) => b.value === breath.value?.beats)?.label ?? `${breath.value.beats} beats`)
+    : 'none',
+)
+
+function set(change: Partial<Breath>) {
+  const { out_id, in_id } = props.transition
+  const wanted = { ...(breath.value ?? FIRST), ...change }
+  return mix.send({ kind: 'set_breath', out_id, in_id, breath: wanted.beats === NONE ? null : wanted })
+}
+</script>
+
+<template>
+  <FoldSection name="breath" title="Breath" :summary="summary">
+    <div class="fields">
+      <PickField
+        label="Beats left out"
+        :value="breath?.beats ?? NONE"
+        :options="BEATS"
+        @update:value="(n) => set({ beats: Number(n) })"
+      />
+      <template v-if="breath">
+        <PickField
+          label="Whose beats"
+          :value="breath.side"
+          :options="SIDES"
+          @update:value="(side) => side && set({ side })"
+        />
+        <PickField
+          v-if="transition.kind === 'blend'"
+          label="Before what"
+          :value="breath.before"
+          :options="BEFORE"
+          @update:value="(before) => before && set({ before })"
+        />
+        <Checkbox :checked="breath.rings" @change="(e) => set({ rings: e.target.checked })"
+          >echo and reverb ring on through it</Checkbox
+        >
+      </template>
+    </div>
+  </FoldSection>
+</template>
+
+<style scoped>
+.fields {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 5px 8px;
+}
+</style>

@@ -1,0 +1,199 @@
+<script setup lang="ts">
+import { Button, Dropdown, Menu, MenuDivider, MenuItem, Modal, Segmented } from 'ant-design-vue'
+import { computed, ref } from 'vue'
+import type { HandOver, Kind, Mix, PlannedTransition, SavedHandOver } from '../../../api/types'
+import { useHandOvers } from '../../../composables/useHandOvers'
+import { useMix } from '../../../stores/mix'
+import TextField from '../../shared/TextField.vue'
+import GlyphIcon from '../../shared/GlyphIcon.vue'
+
+const KINDS: { value: Kind; label: string; title: string }[] = [
+  { value: 'blend', label: 'Blend', title: 'Both play together, their beats locked' },
+  { value: 'cut', label: 'Cut', title: 'A switch on a beat' },
+  { value: 'fade', label: 'Fade', title: 'So many seconds, each at its own tempo: for what has no beat' },
+  { value: 'apart', label: 'Apart', title: 'One ends, a pause, the other starts' },
+]
+
+/** What kind of transition it is, and which shape it starts from: ready-made, or saved by the user. */
+const props = defineProps<{ planned: PlannedTransition }>()
+const mix = useMix()
+const { handOvers, save, rename, remove } = useHandOvers()
+
+const t = computed(() => props.planned.transition)
+const pair = computed(() => ({ out_id: t.value.out_id, in_id: t.value.in_id }))
+const managing = ref(false)
+const naming = ref<string>()
+const untouched = computed(() => untouchedText(mix.mix?.untouched))
+
+type Choice = HandOver | SavedHandOver
+
+function apply(hand_over: Choice) {
+  void mix.send({ kind: 'apply_hand_over', ...pair.value, hand_over })
+}
+function applyToAll(hand_over: Choice) {
+  void mix.send({ kind: 'shape_transitions', hand_over, pairs: null })
+}
+function useForUntouched(choice: Mix['untouched']) {
+  void mix.send({ kind: 'set_untouched', untouched: choice })
+}
+
+function untouchedText(choice: Mix['untouched'] | undefined): string {
+  if (!choice) return ''
+  if (typeof choice !== 'string') return 'seconds' in choice ? `fade of ${choice.seconds} s` : choice.name
+  return handOvers.value?.ready.find((r) => r.hand_over === choice)?.label ?? choice
+}
+
+async function saveAs() {
+  const name = naming.value?.trim()
+  naming.value = undefined
+  if (name && mix.mix) await save(name, mix.mix.id, props.planned.index)
+}
+</script>
+
+<template>
+  <section class="picker" aria-label="Kind and hand-over">
+    <Segmented
+      block
+      size="small"
+      aria-label="Kind"
+      :value="t.kind"
+      :options="KINDS"
+      @change="(to) => mix.send({ kind: 'set_kind', ...pair, to: to as Kind })"
+    />
+    <div class="row">
+      <Dropdown :trigger="['click']" overlay-class-name="hand-over-menu">
+        <Button size="small" class="start"
+          >Start from a hand-over <GlyphIcon name="down" :size="12"
+        /></Button>
+        <template #overlay>
+          <Menu>
+            <MenuItem v-for="r in handOvers?.ready ?? []" :key="r.hand_over" @click="apply(r.hand_over)">
+              <strong>{{ r.label }}</strong>
+              <span class="about">{{ r.about }}</span>
+            </MenuItem>
+            <MenuDivider v-if="handOvers?.saved.length" />
+            <MenuItem v-for="s in handOvers?.saved ?? []" :key="s.id" @click="apply(s.hand_over)">
+              <strong>{{ s.hand_over.name }}</strong>
+              <span class="about">your own</span>
+            </MenuItem>
+          </Menu>
+        </template>
+      </Dropdown>
+      <Button
+        size="small"
+        title="Save this shape, or use one for several transitions"
+        @click="managing = true"
+        >Hand-overs…</Button
+      >
+    </div>
+
+    <Modal v-model:open="managing" title="Hand-overs" :footer="null" :width="560">
+      <p class="soft">
+        A hand-over is the shape of a transition under a name. It fits any length: what happens on the phrase
+        line stays on it.
+      </p>
+      <form class="save" @submit.prevent="saveAs">
+        <label for="hand-over-name">Save this shape as</label>
+        <input id="hand-over-name" v-model="naming" class="name" maxlength="60" placeholder="a name" />
+        <Button size="small" html-type="submit" type="primary" :disabled="!naming?.trim()">Save</Button>
+      </form>
+      <p class="now">
+        Transitions that nobody has shaped: <strong>{{ untouched }}</strong>
+        <Button type="link" size="small" @click="useForUntouched({ seconds: 12 })"
+          >fade 12 s everywhere</Button
+        >
+      </p>
+      <table class="all">
+        <tbody>
+          <tr v-for="s in handOvers?.saved ?? []" :key="s.id">
+            <td>
+              <TextField
+                :value="s.hand_over.name"
+                :label="`Name of ${s.hand_over.name}`"
+                @send="(text) => text && rename(s.id, text)"
+              />
+            </td>
+            <td class="acts">
+              <Button size="small" @click="apply(s.hand_over)">here</Button>
+              <Button size="small" @click="applyToAll(s.hand_over)">for all</Button>
+              <Button size="small" @click="useForUntouched(s.hand_over)">for untouched</Button>
+              <Button size="small" danger :aria-label="`Delete ${s.hand_over.name}`" @click="remove(s.id)"
+                >delete</Button
+              >
+            </td>
+          </tr>
+          <tr v-for="r in handOvers?.ready ?? []" :key="r.hand_over">
+            <td>
+              {{ r.label }}
+              <div class="about">{{ r.about }}</div>
+            </td>
+            <td class="acts">
+              <Button size="small" @click="apply(r.hand_over)">here</Button>
+              <Button size="small" @click="applyToAll(r.hand_over)">for all</Button>
+              <Button size="small" @click="useForUntouched(r.hand_over)">for untouched</Button>
+            </td>
+          </tr>
+        </tbody>
+      </table>
+    </Modal>
+  </section>
+</template>
+
+<style scoped>
+.row {
+  display: flex;
+  gap: 6px;
+  margin-top: 8px;
+}
+
+.start {
+  display: flex;
+  flex: 1;
+  align-items: center;
+  justify-content: space-between;
+  gap: 6px;
+}
+
+.about {
+  display: block;
+  color: var(--ink-soft);
+  font-size: 12px;
+}
+
+.save {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+}
+
+.name {
+  flex: 1;
+  height: 26px;
+  padding: 0 8px;
+  border: 1px solid var(--line-strong);
+  border-radius: var(--radius);
+  background: var(--sheet);
+  color: var(--ink);
+  font: inherit;
+}
+
+.now {
+  margin: 12px 0 6px;
+}
+
+.all {
+  width: 100%;
+  border-collapse: collapse;
+}
+
+.all td {
+  padding: 5px 0;
+  border-top: 1px solid var(--line);
+}
+
+.acts {
+  display: flex;
+  justify-content: flex-end;
+  gap: 4px;
+}
+</style>

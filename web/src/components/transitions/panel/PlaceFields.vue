@@ -1,0 +1,172 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Law, PlannedTransition } from '../../../api/types'
+import type { Place } from '../../../composables/usePlacing'
+import type { TransitionSide } from '../../../composables/useSides'
+import { useMix } from '../../../stores/mix'
+import { clockTenths } from '../../../time/format'
+import NumberField from '../../shared/NumberField.vue'
+import PickField from '../../shared/PickField.vue'
+
+const LAWS: { value: Law; label: string }[] = [
+  { value: 'fader', label: 'At even power' },
+  { value: 'linear', label: 'In a straight line' },
+]
+
+/** Where a transition lies and how long it is, in bars, beats or seconds, by its kind. */
+const props = defineProps<{
+  planned: PlannedTransition
+  outgoing: TransitionSide
+  incoming: TransitionSide
+  /** Where it lies as it is drawn, a drag under way included. */
+  place: Place
+}>()
+const mix = useMix()
+
+const t = computed(() => props.planned.transition)
+const pair = computed(() => ({ out_id: t.value.out_id, in_id: t.value.in_id }))
+const bar = computed(() => props.outgoing.clock.bar)
+const inBar = computed(() => props.incoming.clock.bar)
+const isLocked = computed(() => t.value.kind === 'blend' || t.value.kind === 'cut')
+const mostBars = computed(() => {
+  const room = props.planned.room
+  return Math.min(room.out_to - props.place.outAt, room.in_to - props.place.inAt) / bar.value
+})
+const seconds = computed(() => (props.place.beats * 60) / props.outgoing.entry.home_bpm)
+
+/** Bars as people count them, the first is 1; beats within as fractions. */
+const outBar = computed(() => round(props.place.outAt / bar.value + 1))
+const inBarNumber = computed(() => round(props.place.inAt / inBar.value + 1))
+
+function round(value: number) {
+  return Math.round(value * 100) / 100
+}
+
+function sourceTime({ clock }: TransitionSide, beat: number) {
+  const time = clock.audioAt(beat)
+  return time === undefined ? '' : clockTenths(time)
+}
+
+function put(change: { out_at?: number; in_at?: number; beats?: number; lead?: number; seconds?: number }) {
+  return mix.send({ kind: 'place_transition', ...pair.value, ...change })
+}
+</script>
+
+<template>
+  <section class="places" aria-label="Place">
+    <h3>Place</h3>
+    <label for="out-bar">Mix-out at bar</label>
+    <NumberField
+      id="out-bar"
+      :value="outBar"
+      :step="1"
+      :min="-99"
+      :send="(n) => put({ out_at: (n - 1) * bar })"
+    />
+    <span class="faint">{{ sourceTime(outgoing, place.outAt) }}</span>
+    <label for="in-bar">Mix-in at bar</label>
+    <NumberField
+      id="in-bar"
+      :value="inBarNumber"
+      :step="1"
+      :min="-99"
+      :send="(n) => put({ in_at: (n - 1) * inBar })"
+    />
+    <span class="faint">{{ sourceTime(incoming, place.inAt) }}</span>
+    <template v-if="t.kind === 'blend'">
+      <label for="length-bars">Length in bars</label>
+      <NumberField
+        id="length-bars"
+        :value="round(place.beats / bar)"
+        :step="1"
+        :min="0.25"
+        :send="(n) => put({ beats: n * bar })"
+      />
+      <span class="faint">of {{ Math.floor(mostBars) }}</span>
+    </template>
+    <template v-else-if="t.kind === 'cut'">
+      <label for="lead-bars" title="The outgoing's curves run over so many bars before the cut"
+        >Lead in bars</label
+      >
+      <NumberField
+        id="lead-bars"
+        :value="round(place.lead / bar)"
+        :step="1"
+        :min="0"
+        :send="(n) => put({ lead: n * bar })"
+      />
+      <span class="faint">{{ place.lead ? '' : 'none' }}</span>
+    </template>
+    <template v-else>
+      <label for="length-seconds">{{ t.kind === 'fade' ? 'Length in seconds' : 'Pause in seconds' }}</label>
+      <NumberField
+        id="length-seconds"
+        :value="round(seconds)"
+        :step="1"
+        :min="t.kind === 'fade' ? 0.1 : 0"
+        :max="300"
+        :send="(n) => put({ seconds: n })"
+      />
+      <span class="faint">s</span>
+    </template>
+    <template v-if="t.kind === 'fade'">
+      <label for="volume-law">Volume</label>
+      <PickField
+        id="volume-law"
+        class="law"
+        :value="t.volume_law"
+        :options="LAWS"
+        @update:value="
+          (law) =>
+            law &&
+            law !== 'filter' &&
+            mix.send({ kind: 'set_volume_law', ...pair, law: law as 'fader' | 'linear' })
+        "
+      />
+    </template>
+    <template v-if="t.kind !== 'apart'">
+      <label for="nudge-ms" title="The sound of the incoming, later where above 0">Fine, in ms</label>
+      <NumberField
+        id="nudge-ms"
+        :value="t.nudge_ms"
+        :step="1"
+        :min="-100"
+        :max="100"
+        :send="(n) => mix.send({ kind: 'set_nudge', ...pair, ms: n })"
+      />
+      <span class="faint">{{ t.nudge_ms > 0 ? 'later' : t.nudge_ms < 0 ? 'earlier' : '' }}</span>
+    </template>
+    <p v-if="!isLocked" class="whole faint">Each goes at its own tempo.</p>
+  </section>
+</template>
+
+<style scoped>
+.places {
+  display: grid;
+  grid-template-columns: 1fr 80px 54px;
+  align-items: center;
+  gap: 5px 8px;
+}
+
+.places h3,
+.whole {
+  grid-column: 1 / -1;
+  margin-bottom: 0;
+}
+
+.places :deep(.ant-input-number) {
+  width: 100%;
+}
+
+.law {
+  grid-column: 2 / -1;
+  min-width: 0;
+}
+
+@media (max-width: 1180px) {
+  .places {
+    grid-template-columns: 1fr 66px 50px;
+    gap: 5px 6px;
+  }
+}
+</style>

@@ -1,0 +1,149 @@
+<script setup lang="ts">
+import { Button, Segmented, Tooltip } from 'ant-design-vue'
+import { computed } from 'vue'
+import type { Onward, Transition } from '../../../api/types'
+import type { CurveEditing } from '../../../composables/useCurveEditing'
+import { cutoffOf, gainOf, positionOf, positionOfCutoff } from '../../../time/curve'
+import { isFixed, withMoved } from '../../../time/curveEdit'
+import NumberField from '../../shared/NumberField.vue'
+
+/** Shown for a closed fader, which no finite number of dB is. */
+const OFF_DB = -60
+const ONWARD: { value: Onward; label: string; title: string }[] = [
+  { value: 'straight', label: 'Straight', title: 'In a straight line to the next point' },
+  { value: 'smooth', label: 'Smooth', title: 'In an S to the next point' },
+  { value: 'step', label: 'Step', title: 'It stays, and steps at the next point' },
+]
+
+/** The numbers of the chosen point, or what can be done to several at once. */
+const props = defineProps<{ transition: Transition; editing: CurveEditing; bar: number }>()
+
+const points = computed(() => props.editing.picked.value)
+const point = computed(() => points.value[points.value.length - 1]!)
+const spec = computed(() => props.editing.controls.value?.find((c) => c.control === point.value.control))
+const law = computed(() =>
+  point.value.control === 'volume' ? props.transition.volume_law : (spec.value?.law ?? 'fader'),
+)
+const curve = computed(() => props.editing.stored(point.value.side, point.value.control))
+const chosen = computed(() => curve.value[point.value.index])
+const isEdge = computed(() => point.value.index === 0 || point.value.index === curve.value.length - 1)
+const fixed = computed(() => isFixed(curve.value, point.value.index, point.value.side))
+const beats = computed(() => props.editing.beats(point.value.side))
+const bars = computed(() => ((chosen.value?.[0] ?? 0) * beats.value) / props.bar)
+const db = computed(() => {
+  const gain = gainOf(chosen.value?.[1] ?? 0, law.value)
+  return gain > 0 ? Math.max(OFF_DB, Math.round(200 * Math.log10(gain)) / 10) : OFF_DB
+})
+const passesHigh = computed(() => (chosen.value?.[1] ?? 0.5) > 0.5)
+const isFilter = computed(() => law.value === 'filter')
+const isLast = computed(() => point.value.index === curve.value.length - 1)
+const title = computed(() =>
+  points.value.length > 1
+    ? `${points.value.length} points`
+    : `${point.value.side === 'outgoing' ? 'Outgoing' : 'Incoming'} ${point.value.control}, point ${point.value.index + 1}`,
+)
+
+function move(at: number, value: number) {
+  const { side, control, index } = point.value
+  return props.editing.put(side, control, withMoved(curve.value, index, at, value, side))
+}
+</script>
+
+<template>
+  <section v-if="chosen" class="point" aria-label="Chosen point">
+    <h3>{{ title }}</h3>
+    <template v-if="points.length === 1">
+      <label for="point-at">Bars in</label>
+      <NumberField
+        v-if="!isEdge"
+        id="point-at"
+        :value="bars"
+        :step="1"
+        :min="0"
+        :send="(n) => move((n * bar) / beats, chosen![1])"
+      />
+      <span v-else class="soft">{{ point.index === 0 ? 'at the start' : 'at the end' }}</span>
+      <Button v-if="!isEdge" type="link" size="small" class="remove" @click="editing.remove()">remove</Button>
+      <span v-else />
+      <label for="point-value">{{ isFilter ? (passesHigh ? 'Above' : 'Below') : 'Level' }}</label>
+      <span v-if="fixed" class="soft">neutral, fixed</span>
+      <NumberField
+        v-else-if="isFilter"
+        id="point-value"
+        :value="Math.round(cutoffOf(chosen[1]))"
+        :step="50"
+        :min="30"
+        :max="20000"
+        :send="(n) => move(chosen![0], positionOfCutoff(n, passesHigh))"
+      />
+      <NumberField
+        v-else
+        id="point-value"
+        :value="db"
+        :step="1"
+        :min="OFF_DB"
+        :max="0"
+        :send="(n) => move(chosen![0], n <= OFF_DB ? 0 : positionOf(n, law))"
+      />
+      <span class="faint">{{ fixed ? '' : isFilter ? 'Hz' : db <= OFF_DB ? 'off' : 'dB' }}</span>
+    </template>
+    <Button v-else size="small" class="wide" @click="editing.remove()">Remove them</Button>
+    <Segmented
+      v-if="points.length > 1 || !isLast"
+      class="wide"
+      block
+      size="small"
+      aria-label="How it goes on"
+      :value="chosen[2]"
+      :options="ONWARD"
+      @change="(onward) => editing.setOnward(onward as Onward)"
+    />
+    <div class="wide curve-acts">
+      <Tooltip title="Copy this curve (Ctrl C)"
+        ><Button size="small" @click="editing.copy(point.side, point.control)">Copy</Button></Tooltip
+      >
+      <Tooltip title="Put the copied curve here (Ctrl V)"
+        ><Button
+          size="small"
+          :disabled="!editing.copied.value"
+          @click="editing.paste(point.side, point.control)"
+          >Paste</Button
+        ></Tooltip
+      >
+      <Tooltip title="Give the other side its partner: where the one leaves, the other arrives"
+        ><Button size="small" @click="editing.mirror(point.side, point.control)">Mirror</Button></Tooltip
+      >
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.point {
+  display: grid;
+  grid-template-columns: 1fr 80px 54px;
+  align-items: center;
+  gap: 5px 8px;
+}
+
+h3,
+.wide {
+  grid-column: 1 / -1;
+}
+
+h3 {
+  margin-bottom: 0;
+}
+
+.point :deep(.ant-input-number) {
+  width: 100%;
+}
+
+.remove {
+  padding: 0;
+}
+
+.curve-acts {
+  display: flex;
+  gap: 5px;
+}
+</style>

@@ -1,0 +1,118 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { PlannedTransition, TempoPolicy, TempoWay } from '../../../api/types'
+import type { TransitionSide } from '../../../composables/useSides'
+import { useMix } from '../../../stores/mix'
+import { bpm } from '../../../time/format'
+import NumberField from '../../shared/NumberField.vue'
+import PickField from '../../shared/PickField.vue'
+
+const POLICIES: { value: TempoPolicy; label: string }[] = [
+  { value: 'ramp', label: 'Ramp across the overlap' },
+  { value: 'steps', label: 'In steps' },
+  { value: 'switch_at_start', label: 'Switch at its start' },
+  { value: 'switch_at_end', label: 'Switch at its end' },
+]
+
+/** How the tempo gets from that of the one to that of the other. */
+const props = defineProps<{
+  planned: PlannedTransition
+  outgoing: TransitionSide
+  incoming: TransitionSide
+}>()
+const mix = useMix()
+
+const t = computed(() => props.planned.transition)
+const bar = computed(() => props.outgoing.clock.bar)
+
+function set(tempo: TempoPolicy, change: Partial<TempoWay> = {}) {
+  const { out_id, in_id, way } = t.value
+  return mix.send({ kind: 'set_tempo_policy', out_id, in_id, tempo, way: { ...way, ...change } })
+}
+</script>
+
+<template>
+  <section>
+    <h3><label for="tempo-policy">Tempo</label></h3>
+    <PickField
+      id="tempo-policy"
+      class="wide"
+      :value="t.tempo"
+      :options="POLICIES"
+      @update:value="(tempo) => tempo && set(tempo)"
+    />
+    <p class="soft ramp">{{ bpm(outgoing.entry.home_bpm) }} → {{ bpm(incoming.entry.home_bpm) }} BPM</p>
+    <div v-if="t.tempo === 'ramp' || t.tempo === 'steps'" class="way">
+      <template v-if="t.tempo === 'steps'">
+        <label for="step-bpm">Steps of</label>
+        <NumberField
+          id="step-bpm"
+          :value="t.way.step_bpm"
+          :step="1"
+          :min="0.1"
+          :max="50"
+          :send="(n) => set(t.tempo, { step_bpm: n })"
+        />
+        <span class="faint">BPM</span>
+        <label for="step-bars">One every</label>
+        <NumberField
+          id="step-bars"
+          :value="t.way.step_bars"
+          :step="1"
+          :min="1"
+          :max="64"
+          :send="(n) => set(t.tempo, { step_bars: Math.round(n) })"
+        />
+        <span class="faint">bars</span>
+      </template>
+      <label for="way-before">Begin earlier by</label>
+      <NumberField
+        id="way-before"
+        :value="t.way.before / bar"
+        :step="4"
+        :min="0"
+        :max="256"
+        :send="(n) => set(t.tempo, { before: n * bar })"
+      />
+      <span class="faint">bars</span>
+      <template v-if="t.tempo === 'ramp'">
+        <label for="way-after">End later by</label>
+        <NumberField
+          id="way-after"
+          :value="t.way.after / bar"
+          :step="4"
+          :min="0"
+          :max="256"
+          :send="(n) => set(t.tempo, { after: n * bar })"
+        />
+        <span class="faint">bars</span>
+      </template>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+h3 {
+  margin-bottom: 5px;
+}
+
+.wide {
+  width: 100%;
+}
+
+.ramp {
+  margin: 4px 0 0;
+}
+
+.way {
+  display: grid;
+  grid-template-columns: 1fr 80px 54px;
+  align-items: center;
+  gap: 5px 8px;
+  margin-top: 6px;
+}
+
+.way :deep(.ant-input-number) {
+  width: 100%;
+}
+</style>

@@ -4,22 +4,28 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Path, Query, Response
 from fastapi.responses import StreamingResponse
 
 from fernbrook.api.access import HouseDep
 from fernbrook.api.schemas.mixes import (
     Change,
     CourseOut,
+    LoudnessOut,
     MixOut,
     MixSummaryOut,
     NewMix,
     OnVersion,
     TrialOut,
 )
+from fernbrook.api.schemas.transitions import PlacingOut
 from fernbrook.api.sound import RESPONSES, Sample, sound_response
 from fernbrook.core.mix.commands import Command
+from fernbrook.core.plan.plan import RATE
 from fernbrook.service.courses import MOST_COLUMNS
+
+TrialId = Annotated[str | None, Query(max_length=32)]
+LONGEST_MEASURED = 600 * RATE
 
 router = APIRouter(prefix="/mixes", tags=["mixes"])
 
@@ -81,6 +87,13 @@ def try_command(house: HouseDep, mix_id: str, command: Command) -> TrialOut:
     return TrialOut.of(house.mixes.trial(mix_id, command))
 
 
+@router.get("/{mix_id}/transitions/{index}/proposals")
+def list_proposals(house: HouseDep, mix_id: str, index: Annotated[int, Path(ge=0, le=1000)]) -> list[PlacingOut]:
+    """Where a transition could lie, the best first, with reasons."""
+    planned, found = house.mixes.proposals(mix_id, index)
+    return [PlacingOut.of(proposal, planned) for proposal in found]
+
+
 @router.get("/{mix_id}/course")
 def get_course(house: HouseDep, mix_id: str, columns: Annotated[int, Query(ge=1, le=MOST_COLUMNS)] = 1200) -> CourseOut:
     """How loud each entry is over the whole of a mix, and how busy the limiter, in columns of equal time."""
@@ -95,9 +108,17 @@ def listen_to_mix(
     end: Sample | None = None,
     entry: Annotated[list[str] | None, Query(max_length=500)] = None,
     click_db: Annotated[float | None, Query(ge=-60.0, le=0.0)] = None,
-    trial: Annotated[str | None, Query(max_length=32)] = None,
+    trial: TrialId = None,
+    gain_db: Annotated[float, Query(ge=-24.0, le=0.0)] = 0.0,
 ) -> StreamingResponse:
     """The sound of a mix between two samples; only some entries where they are named, with a click where asked for; the
-    mix as a trial would have it, where one is named."""
+    mix as a trial would have it, where one is named; softer, where a gain is given."""
     wanted = frozenset(entry) if entry else None
-    return sound_response(*house.listening.preview(mix_id, start, end, wanted, click_db, trial))
+    return sound_response(*house.listening.preview(mix_id, start, end, wanted, click_db, trial, gain_db))
+
+
+@router.get("/{mix_id}/loudness")
+def measure_loudness(house: HouseDep, mix_id: str, start: Sample, end: Sample, trial: TrialId = None) -> LoudnessOut:
+    """How loud a mix, or a trial of it, is between two samples that are at most ten minutes apart."""
+    stop = min(end, start + LONGEST_MEASURED)
+    return LoudnessOut(lufs=house.listening.loudness(mix_id, start, stop, trial))

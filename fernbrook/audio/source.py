@@ -40,6 +40,8 @@ class Source:
         self._cutoff = min(1.0, 0.98 / self._step) if self._step > 1 else 1.0
         self._kept = np.zeros((0, 2), dtype=np.float32)
         self._kept_from = 0
+        stat = path.stat()
+        self.identity = (str(path), stat.st_size, stat.st_mtime_ns, rate)
         self.rate = rate
         self.frames = int(np.ceil(self._file.frames / self._step))
 

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fernbrook.audio.source import Source
+from fernbrook.audio.stretch.kept_blocks import KeptBlocks
 from fernbrook.core.mix.control import Control
 from fernbrook.core.mix.effects import LONGEST_TAIL_S
 from fernbrook.core.plan.part import Part
@@ -34,10 +35,10 @@ def _beats(tempo: TempoMap, start: int, end: int) -> NDArray[np.float64]:
 class Channel:
     """Renders a part in blocks; blocks in order are cheap, a leap begins afresh with the same result."""
 
-    def __init__(self, part: Part, path: Path) -> None:
+    def __init__(self, part: Part, path: Path, kept: KeptBlocks | None = None) -> None:
         self._part = part
         self._source = Source(path, RATE, part.name)
-        self._player = Player(part, self._source)
+        self._player = Player(part, self._source, kept)
         self._start = round(part.start_s * RATE)
         self._end = round(part.end_s * RATE)
         self._gain = 10.0 ** (part.gain_db / 20.0)

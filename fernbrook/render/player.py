@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Hashable
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -9,6 +11,7 @@ from fernbrook.audio.interpolate import interpolate, margin
 from fernbrook.audio.pitch import shifted
 from fernbrook.audio.source import Source
 from fernbrook.audio.stretch.held_map import Join
+from fernbrook.audio.stretch.kept_blocks import KeptBlocks
 from fernbrook.audio.stretch.stretcher import HOP, REACH, Stretcher
 from fernbrook.core.plan.part import Part
 from fernbrook.core.plan.time_map import Mode, Segment, TimeMap
@@ -20,11 +23,12 @@ JOIN = 512
 class Player:
     """Plays the segments of a part and joins them; what sounds at a sample never depends on what was asked before."""
 
-    def __init__(self, part: Part, source: Source) -> None:
+    def __init__(self, part: Part, source: Source, kept: KeptBlocks | None = None) -> None:
         self._rate = source.rate
         segments = part.segments
         self._starts = [round(s.start_s * self._rate) for s in segments]
         self._ends = [round(s.end_s * self._rate) for s in segments]
+        self._kept = None if kept is None else (kept, (source.identity, part.pitch))
         self._plays = [self._play_of(i, part, source) for i in range(len(segments))]
 
     def render(self, start: int, end: int) -> NDArray[np.float64]:
@@ -63,7 +67,8 @@ class Player:
             case Mode.RESAMPLE:
                 return _Resample(segment, time_map, source)
             case Mode.STRETCH:
-                return _Stretch(segment, part, source, follows=i > 0, goes_on=i + 1 < len(part.segments))
+                follows, goes_on = i > 0, i + 1 < len(part.segments)
+                return _Stretch(segment, part, source, follows, goes_on, self._kept)
 
 
 class _Copy:
@@ -102,7 +107,15 @@ class _Stretch:
     Where it meets another segment, all its frames that are heard lie as that one has them.
     """
 
-    def __init__(self, segment: Segment, part: Part, source: Source, follows: bool, goes_on: bool) -> None:
+    def __init__(
+        self,
+        segment: Segment,
+        part: Part,
+        source: Source,
+        follows: bool,
+        goes_on: bool,
+        kept: tuple[KeptBlocks, Hashable] | None,
+    ) -> None:
         rate, time_map = source.rate, part.time_map
         start, end = round(segment.start_s * rate), round(segment.end_s * rate)
         begin = (start - JOIN - 2 * REACH) // HOP
@@ -119,7 +132,7 @@ class _Stretch:
         inside = lines[(lines > begin + half) & (lines < ends[0] - half)]
         borders = np.concatenate(([begin], inside, ends))
         read, warp = (source.read, time_map) if part.pitch == 1.0 else shifted(source.read, time_map, part.pitch)
-        self._stretcher = Stretcher(read, warp, borders, joins, rate)
+        self._stretcher = Stretcher(read, warp, borders, joins, rate, kept)
 
     def __call__(self, start: int, end: int) -> NDArray[np.float64]:
         return self._stretcher.render(start, end)

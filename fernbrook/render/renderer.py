@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -10,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fernbrook.audio.limiter import after, limit
+from fernbrook.audio.stretch.kept_blocks import KeptBlocks
 from fernbrook.core.mix.entry import CEILING_DBTP
 from fernbrook.core.plan.part import Part
 from fernbrook.core.plan.plan import RATE, Plan
@@ -17,6 +19,8 @@ from fernbrook.render.blocks import BLOCK
 from fernbrook.render.channel import EDGE, Channel
 
 FULL_SCALE_DBTP = 0.0
+AT_ONCE = 2
+"""So many parts are rendered beside each other: hardly ever do more sound at once."""
 
 
 @dataclass(frozen=True)
@@ -40,6 +44,7 @@ def render(
     end: int | None = None,
     listen: Listen = EVERYTHING,
     ceiling_dbtp: float = CEILING_DBTP,
+    kept: KeptBlocks | None = None,
 ) -> Iterator[NDArray[np.float32]]:
     """Render samples [start, end) of a mix.
 
@@ -50,6 +55,7 @@ def render(
     start, end : in samples at ``RATE``; to the end of the mix where ``end`` is None
     listen : which parts are heard
     ceiling_dbtp : the true peak that the limiter lets nothing exceed
+    kept : where what was stretched is kept for the next time; nowhere where it is None
 
     Yields
     ------
@@ -65,7 +71,7 @@ def render(
     start = max(start, 0)
     if end <= start:
         return
-    channels = _Channels(plan, paths, listen)
+    channels = _Channels(plan, paths, listen, kept)
     try:
         yield from _limited(channels, start, end, ceiling_dbtp)
     finally:
@@ -91,27 +97,37 @@ def _limited(channels: _Channels, start: int, end: int, ceiling_dbtp: float) -> 
 class _Channels:
     """The channels of a plan's parts, opened when they come in and closed when they have gone."""
 
-    def __init__(self, plan: Plan, paths: Mapping[str, Path], listen: Listen) -> None:
+    def __init__(self, plan: Plan, paths: Mapping[str, Path], listen: Listen, kept: KeptBlocks | None) -> None:
+        self._kept = kept
         self._parts = [p for p in plan.parts if listen.hears(p)]
         self._paths = paths
         self._open: dict[int, Channel] = {}
+        self._threads = ThreadPoolExecutor(AT_ONCE, "channels")
 
     def sum(self, number: int) -> NDArray[np.float64]:
         """Block ``number`` of the mix before the limiter; shape (BLOCK, 2)."""
         start, end = number * BLOCK, (number + 1) * BLOCK
-        total = np.zeros((BLOCK, 2))
+        sounding: list[Channel] = []
         for place, part in enumerate(self._parts):
             if part.start_s * RATE - EDGE - 1 >= end or part.silent_s * RATE + 1 <= start:
                 self._close(place)
                 continue
             channel = self._open.get(place)
             if channel is None:
-                channel = self._open[place] = Channel(part, self._paths[part.source])
+                channel = self._open[place] = Channel(part, self._paths[part.source], self._kept)
             if channel.first < end and channel.end > start:
-                sound = channel.block(number)
-                if sound is not None:
-                    total += sound
+                sounding.append(channel)
+        total = np.zeros((BLOCK, 2))
+        for sound in self._together(sounding, number):
+            if sound is not None:
+                total += sound
         return total
+
+    def _together(self, sounding: list[Channel], number: int) -> Iterable[NDArray[np.float64] | None]:
+        """A block of each channel, in order; each in a thread of its own where there are several."""
+        if len(sounding) < 2:
+            return [channel.block(number) for channel in sounding]
+        return self._threads.map(lambda channel: channel.block(number), sounding)
 
     def _close(self, place: int) -> None:
         channel = self._open.pop(place, None)
@@ -120,5 +136,6 @@ class _Channels:
 
     def close(self) -> None:
         """Close all that are open."""
+        self._threads.shutdown()
         for place in list(self._open):
             self._close(place)

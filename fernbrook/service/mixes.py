@@ -11,8 +11,10 @@ from sqlalchemy.orm import Session
 from fernbrook.core.mix.commands import Command, apply
 from fernbrook.core.mix.labels import label_of
 from fernbrook.core.mix.mix import Mix
+from fernbrook.core.mix.placing import placed, proposals_for, spans_of
+from fernbrook.core.mix.proposals import Proposal
 from fernbrook.core.ordering.running import Running, running
-from fernbrook.core.plan.plan import Plan, plan
+from fernbrook.core.plan.plan import Plan, PlannedTransition, plan
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.errors import NotFoundError
 from fernbrook.service.events import Events
@@ -142,6 +144,23 @@ class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
         made = Trial(new_id(), planned, running(planned, pairings))
         self._trials[made.id] = made
         return made
+
+    def proposals(self, mix_id: str, index: int) -> tuple[PlannedTransition, tuple[Proposal, ...]]:
+        """A transition of a mix as it stands, and where it could lie, the best first.
+
+        Raises
+        ------
+        NotFoundError
+            When there is no such transition.
+        """
+        with self._database.read() as session:
+            mix = mix_at(session, head_of(session, self._get(session, mix_id)))
+            tracks = self._facts(session, mix)
+        planned = plan(mix, tracks)
+        if index >= len(planned.transitions):
+            raise NotFoundError("That transition is not there any more: the order has changed.")
+        spans = spans_of(mix, tracks)
+        return planned.transitions[index], proposals_for(placed(mix, spans)[index], *spans[index : index + 2])
 
     def tried(self, trial_id: str) -> Plan:
         """The plan of a trial."""

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.curve import Onward
 from fernbrook.core.mix.mix import Fading, Mix, TempoMark
-from fernbrook.core.mix.transition import Kind, TempoPolicy, TempoWay
+from fernbrook.core.mix.transition import Kind, TempoPolicy
 from fernbrook.core.plan.plan import plan
 from fernbrook.core.plan.snag import SnagKind
 from fernbrook.core.track.facts import TrackFacts
@@ -67,8 +67,8 @@ def test_a_whole_mix_can_fade_by_itself_with_or_without_grids() -> None:
 
 def test_a_longer_way_begins_before_the_overlap_and_ends_after_it() -> None:
     mix = mix_of("a", "b", "c")
-    way = TempoWay(before=32.0, after=16.0)
-    resolved = plan(c.apply(mix, c.SetTempoPolicy(tempo=TempoPolicy.RAMP, way=way, **pair(mix, 0)), TRACKS), TRACKS)
+    way = dict(before=32.0, after=16.0)
+    resolved = plan(c.apply(mix, c.SetTempoPolicy(tempo=TempoPolicy.RAMP, **way, **pair(mix, 0)), TRACKS), TRACKS)
     t = resolved.transitions[0]
     edges = [t.start_beat - 33, t.start_beat, t.end_beat, t.end_beat + 17]
     bpm = resolved.tempo.bpm_at(edges)
@@ -79,8 +79,8 @@ def test_a_longer_way_begins_before_the_overlap_and_ends_after_it() -> None:
 
 def test_steps_go_by_so_many_bpm_every_so_many_bars_and_land_on_the_tempo() -> None:
     mix = mix_of("a", "c")
-    way = TempoWay(step_bpm=3.0, step_bars=2)
-    resolved = plan(c.apply(mix, c.SetTempoPolicy(tempo=TempoPolicy.STEPS, way=way, **pair(mix, 0)), TRACKS), TRACKS)
+    way = dict(step_bpm=3.0, step_bars=2)
+    resolved = plan(c.apply(mix, c.SetTempoPolicy(tempo=TempoPolicy.STEPS, **way, **pair(mix, 0)), TRACKS), TRACKS)
     start = resolved.transitions[0].start_beat
     beats = [start - 0.1, start + 0.1, start + 7.9, start + 8.1, start + 16.1, start + 60]
     assert resolved.tempo.bpm_at(beats).tolist() == [120.0, 123.0, 123.0, 126.0, 128.0, 128.0]
@@ -88,9 +88,9 @@ def test_steps_go_by_so_many_bpm_every_so_many_bars_and_land_on_the_tempo() -> N
 
 def test_a_way_never_reaches_into_the_transitions_beside_it() -> None:
     mix = mix_of("a", "b", "c")
-    way = TempoWay(before=1000.0, after=1000.0)
+    way = dict(before=1000.0, after=1000.0)
     for i in (0, 1):
-        mix = c.apply(mix, c.SetTempoPolicy(tempo=TempoPolicy.RAMP, way=way, **pair(mix, i)), TRACKS)
+        mix = c.apply(mix, c.SetTempoPolicy(tempo=TempoPolicy.RAMP, **way, **pair(mix, i)), TRACKS)
     resolved = plan(mix, TRACKS)
     first, second = resolved.transitions
     assert float(resolved.tempo.bpm_at(second.end_beat)) < 128.0 or second.end_beat > 0

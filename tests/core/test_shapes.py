@@ -90,7 +90,7 @@ def test_what_cannot_be_is_refused_in_plain_words() -> None:
         (fade, c.PlaceTransition(beats=8.0, **pair(mix, 0)), "seconds"),
         (mix, c.PlaceTransition(seconds=8.0, **pair(mix, 0)), "counted in beats"),
         (apart, c.PlaceTransition(beats=8.0, **pair(mix, 0)), "do not overlap"),
-        (fade, c.SetBreath(breath=Breath(), **pair(mix, 0)), "beats that both tracks share"),
+        (fade, c.SetBreath(beats=2.0, **pair(mix, 0)), "beats that both tracks share"),
         (cut, ride, "no overlap to ride over"),
         (mix, c.UseTake(number=3, **pair(mix, 0)), "no take 3"),
         (fade, c.PlaceTransition(out_at=5000.0, **pair(mix, 0)), "outlast"),
@@ -205,7 +205,7 @@ def test_every_new_command_has_words_of_its_own() -> None:
     commands: list[c.Command] = [
         c.SetKind(to=Kind.FADE, **here),
         c.SetNudge(ms=3.0, **here),
-        c.SetBreath(breath=Breath(), **here),
+        c.SetBreath(beats=2.0, **here),
         c.ApplyHandOver(hand_over=saved, **here),
         c.ShapeTransitions(hand_over=HandOver.ECHO_OUT),
         c.KeepTake(**here),

@@ -82,6 +82,14 @@ def mix(page: Page, address: str, library: list[Made]) -> str:
     return page.url.removesuffix("/order")
 
 
+def start_from(page: Page, hand_over: str) -> None:
+    """Start the transition that is open from a hand-over."""
+    page.get_by_role("button", name="Start from a hand-over").click()
+    item = page.get_by_role("menuitem", name=re.compile(f"^{hand_over}"))
+    item.click()
+    expect(item).to_have_count(0)
+
+
 def rows_of(page: Page) -> Locator:
     """The rows of the running order."""
     return page.get_by_role("region", name="Running order").get_by_role("listitem")

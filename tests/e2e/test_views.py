@@ -17,6 +17,7 @@ from fernbrook.service.house import House
 from fernbrook.store.folders import Folders
 from fernbrook.store.tables import TrackRow
 from tests.conftest import Made
+from tests.e2e.conftest import start_from
 from tests.e2e.server import free_port, running
 
 
@@ -96,7 +97,7 @@ def test_beats_are_drawn_where_they_sound(page: Page, mix: str) -> None:
     """The kicks of both tracks stand on the same pixel columns at the line."""
     page.goto(f"{mix}/transitions/1")
     expect(page.get_by_role("slider", name="Overlap", exact=True)).to_contain_text("4 bars")
-    page.get_by_role("button", name="Even blend").click()
+    start_from(page, "Even blend")
     page.wait_for_timeout(1500)
     heights = page.evaluate(
         """() => {

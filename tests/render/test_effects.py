@@ -11,10 +11,9 @@ import soundfile
 from scipy.signal import welch
 
 from fernbrook.core.mix import commands as c
-from fernbrook.core.mix.breath import Breath, BreathBefore, Breather
+from fernbrook.core.mix.breath import BreathBefore, Breather
 from fernbrook.core.mix.control import Control
 from fernbrook.core.mix.curve import Curve, Onward
-from fernbrook.core.mix.effects import Effects
 from fernbrook.core.mix.hand_over import HandOver
 from fernbrook.core.mix.law import high_pass_hz, low_pass_hz
 from fernbrook.core.mix.transition import Side, TempoPolicy
@@ -106,7 +105,7 @@ def test_the_filter_cuts_off_where_its_law_says_and_falls_by_24_db_an_octave(noi
     start, end = overlap(noises)
     span = (start + 4 * RATE, end - RATE)
     before = noises.render(*span, 0)
-    deck = another(noises).do(c.SetEffects(effects=Effects(resonance=0.0), **pair(noises)))
+    deck = another(noises).do(c.SetEffects(resonance=0.0, **pair(noises)))
     held = Curve.of((0.0, 0.5), (0.05, position), (1.0, position))
     after = shape(deck, Side.OUTGOING, Control.FILTER, held).render(*span, 0)
     is_low = position < 0.5
@@ -125,7 +124,7 @@ def test_resonance_lifts_what_lies_at_the_cutoff(noises: Deck) -> None:
     held = Curve.of((0.0, 0.5), (0.05, 0.25), (1.0, 0.25))
     levels = []
     for resonance in (0.0, 0.5, 1.0):
-        deck = another(noises).do(c.SetEffects(effects=Effects(resonance=resonance), **pair(noises)))
+        deck = another(noises).do(c.SetEffects(resonance=resonance, **pair(noises)))
         sound = shape(deck, Side.OUTGOING, Control.FILTER, held).render(*span, 0)
         levels.append(response_db(noises.render(*span, 0), sound, float(low_pass_hz(0.25))))
     assert levels[0] + 5.0 < levels[1] < levels[2] - 3.0
@@ -157,7 +156,7 @@ def ramp(tmp_path_factory: pytest.TempPathFactory) -> Deck:
     folder = tmp_path_factory.mktemp("ramp")
     silence = np.zeros((60 * RATE, 2))
     deck = flat(Deck(written(folder, "clicks", clicks(120.0, 4), 120.0), written(folder, "none", silence, 132.0)))
-    deck.do(c.SetEffects(effects=Effects(echo_beats=0.75, echo_feedback=0.5, echo_damping=0.2), **pair(deck)))
+    deck.do(c.SetEffects(echo_beats=0.75, echo_feedback=0.5, echo_damping=0.2, **pair(deck)))
     return shape(deck, Side.OUTGOING, Control.ECHO, Curve.of((0.0, 0.0), (0.05, 1.0), (1.0, 1.0)))
 
 
@@ -197,7 +196,7 @@ def test_a_reverb_falls_by_sixty_db_in_its_length_and_ends(tmp_path: Path) -> No
     deck = Deck(written(tmp_path, "noise", steady(), 120.0), written(tmp_path, "none", silence, 120.0))
     deck.hand_over(HandOver.CLEAN_CUT, out_at=64.0, in_at=8.0)
     deck.do(c.PlaceTransition(lead=8.0, **pair(deck)))
-    deck.do(c.SetEffects(effects=Effects(reverb_s=2.0, reverb_colour=1.0), **pair(deck)))
+    deck.do(c.SetEffects(reverb_s=2.0, reverb_colour=1.0, **pair(deck)))
     shape(deck, Side.OUTGOING, Control.REVERB, Curve.of((0.0, 0.0), (0.1, 0.5), (1.0, 0.5)))
     cut = overlap(deck)[0]
     tail = deck.render(cut, cut + 4 * RATE)
@@ -212,8 +211,8 @@ def test_a_reverb_falls_by_sixty_db_in_its_length_and_ends(tmp_path: Path) -> No
 
 @pytest.mark.parametrize("side", [Breather.OUTGOING, Breather.INCOMING, Breather.BOTH])
 def test_a_breath_leaves_out_its_beats_and_no_others(noises: Deck, side: Breather) -> None:
-    breath = Breath(beats=2.0, before=BreathBefore.END, side=side, rings=False)
-    deck = another(noises).do(c.SetBreath(breath=breath, **pair(noises)))
+    breath = c.SetBreath(beats=2.0, before=BreathBefore.END, side=side, rings=False, **pair(noises))
+    deck = another(noises).do(breath)
     _, end = overlap(deck)
     begin = end - RATE
     for which, own in ((0, Breather.OUTGOING), (1, Breather.INCOMING)):
@@ -231,8 +230,9 @@ def test_what_was_sent_rings_through_a_breath_or_not(noises: Deck) -> None:
     _, end = overlap(noises)
     heard = {}
     for rings in (True, False):
-        breath = Breath(beats=4.0, before=BreathBefore.END, side=Breather.OUTGOING, rings=rings)
-        deck = another(noises).do(c.SetBreath(breath=breath, **pair(noises)))
+        outgoing = Breather.OUTGOING
+        breath = c.SetBreath(beats=4.0, before=BreathBefore.END, side=outgoing, rings=rings, **pair(noises))
+        deck = another(noises).do(breath)
         shape(deck, Side.OUTGOING, Control.REVERB, Curve.of((0.0, 0.0), (0.5, 0.7), (1.0, 0.7)))
         heard[rings] = deck.render(end - 2 * RATE, end - 200, 0)
     assert level_db(heard[True][: RATE // 2]) > -45.0
@@ -241,7 +241,7 @@ def test_what_was_sent_rings_through_a_breath_or_not(noises: Deck) -> None:
 
 def test_a_breath_before_the_hand_over_ends_where_the_bass_changes_hands(noises: Deck) -> None:
     deck = another(noises).hand_over(HandOver.BASS)
-    deck.do(c.SetBreath(breath=Breath(beats=1.0), **pair(deck)))
+    deck.do(c.SetBreath(beats=1.0, **pair(deck)))
     swap_s = float(deck.plan.tempo.time_at(64.0 + 16.0))
     at = round(swap_s * RATE)
     assert level_db(deck.render(at - RATE // 2, at - 200)) < -90.0
@@ -268,7 +268,7 @@ def everything(first: Made, second: Made) -> Deck:
     """A blend in a ramp with all that there is."""
     deck = Deck(first, second).hand_over(HandOver.FILTER_SWEEP, beats=32.0)
     deck.do(c.SetTempoPolicy(tempo=TempoPolicy.RAMP, **pair(deck)))
-    deck.do(c.SetBreath(breath=Breath(beats=0.5), **pair(deck)))
+    deck.do(c.SetBreath(beats=0.5, **pair(deck)))
     sends = Curve.of((0.0, 0.0), (0.3, 0.7, Onward.SMOOTH), (0.6, 0.2, Onward.STEP), (1.0, 0.8))
     shape(deck, Side.OUTGOING, Control.ECHO, sends)
     shape(deck, Side.OUTGOING, Control.REVERB, sends)

@@ -10,6 +10,7 @@ import ListeningBar from './components/shell/ListeningBar.vue'
 import MixHeader from './components/shell/MixHeader.vue'
 import { listenForKeys, useKeys } from './composables/useKeys'
 import { useNews } from './composables/useNews'
+import { useRenewal } from './composables/useRenewal'
 import { useTrackPictures } from './composables/useTrackPictures'
 import { useMix } from './stores/mix'
 import { antTheme } from './theme/antd'
@@ -19,6 +20,7 @@ const theme = computed(() => antTheme(dark.value))
 const route = useRoute()
 const mix = useMix()
 const line = useNews()
+useRenewal()
 const showsKeys = ref(false)
 
 useTrackPictures()

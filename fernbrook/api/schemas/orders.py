@@ -7,8 +7,8 @@ from typing import Annotated
 from pydantic import Field
 
 from fernbrook.api.schemas.jobs import JobOut
-from fernbrook.api.schemas.mixes import StepOut
 from fernbrook.api.schemas.shape import Shape
+from fernbrook.api.schemas.transitions import StepOut
 from fernbrook.core.mix.commands import Command, Seat
 from fernbrook.core.ordering.appraisal import Appraisal
 from fernbrook.core.ordering.bridges import Bridge, Cure, CureKind

@@ -9,7 +9,7 @@ same samples come out wherever a render begins. Measured in ``docs/stretch.md``.
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Hashable, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,6 +18,7 @@ from fernbrook.audio.stretch import attacks, bands
 from fernbrook.audio.stretch.bands import STEP, Signal
 from fernbrook.audio.stretch.frames import Frames
 from fernbrook.audio.stretch.held_map import HeldMap, Join, Warp
+from fernbrook.audio.stretch.kept_blocks import KeptBlocks, key_of
 from fernbrook.audio.stretch.rotation import Lower, rotate
 
 HOP = 512
@@ -49,9 +50,18 @@ class Stretcher:
         last
     joins : where the stretch meets what is played in another way
     rate : samples a second
+    kept : where blocks are kept, and the name of the source there, where they are
     """
 
-    def __init__(self, read: Read, warp: Warp, borders: NDArray[np.int64], joins: Sequence[Join], rate: int) -> None:
+    def __init__(
+        self,
+        read: Read,
+        warp: Warp,
+        borders: NDArray[np.int64],
+        joins: Sequence[Join],
+        rate: int,
+        kept: tuple[KeptBlocks, Hashable] | None = None,
+    ) -> None:
         if len(borders) < 2 or np.any(np.diff(borders) < 1):
             raise ValueError("a stretch needs two borders or more, in rising order")
         self._read = read
@@ -59,6 +69,7 @@ class Stretcher:
         self._borders = borders
         self._joins = tuple(joins)
         self._rate = rate
+        self._kept = kept
         self._made: OrderedDict[int, Signal] = OrderedDict()
 
     def render(self, start: int, end: int) -> NDArray[np.float64]:
@@ -86,8 +97,16 @@ class Stretcher:
 
     def _make(self, number: int) -> Signal:
         frames = np.arange(self._borders[number], self._borders[number + 1] + 1)
+        source_s = self._warp.source_at(frames * HOP / self._rate)
+        if self._kept is None:
+            return self._stretched(frames, source_s)
+        blocks, source = self._kept
+        key = key_of(source, frames, source_s, self._joins)
+        return blocks.get(key, lambda: self._stretched(frames, source_s))
+
+    def _stretched(self, frames: NDArray[np.int64], source_s: NDArray[np.float64]) -> Signal:
         mix_s = frames * HOP / self._rate
-        ends = np.rint(self._warp.source_at(mix_s[[0, -1]]) * self._rate).astype(np.int64)
+        ends = np.rint(source_s[[0, -1]] * self._rate).astype(np.int64)
         first = int(ends[0]) - _AROUND
         signal = np.ascontiguousarray(self._read(first, int(ends[1]) + _AROUND - first).T)
         attacked = attacks.find_attacks(signal, first)

@@ -55,6 +55,7 @@ from fernbrook.core.mix.transition_commands import (
     SetKind,
     SetNudge,
     SetTempoPolicy,
+    UseProposal,
 )
 
 __all__ = [
@@ -105,6 +106,7 @@ __all__ = [
     "SortEntries",
     "Tracks",
     "UseOrder",
+    "UseProposal",
     "UseTake",
     "apply",
 ]
@@ -148,6 +150,7 @@ Command = Annotated[
     | HoldTempo
     | SetTempoMarks
     | SetKind
+    | UseProposal
     | SetNudge,
     Field(discriminator="kind"),
 ]

@@ -14,6 +14,10 @@ SILENT_DB = 60.0
 LONGEST_TAIL_S = 8.0
 """No tail is longer, so that a render may begin anywhere without looking far back."""
 
+SHORTEST_ECHO, LONGEST_ECHO = 0.125, 8.0
+MOST_FEEDBACK = 0.9
+SHORTEST_REVERB_S = 0.3
+
 
 class Effects(Value):
     """The settings of a transition's effects, the same for both of its sides.
@@ -24,10 +28,10 @@ class Effects(Value):
     """
 
     resonance: Share = 0.2
-    echo_beats: float = Field(default=0.75, ge=0.125, le=8.0)
-    echo_feedback: float = Field(default=0.5, ge=0.0, le=0.9)
+    echo_beats: float = Field(default=0.75, ge=SHORTEST_ECHO, le=LONGEST_ECHO)
+    echo_feedback: float = Field(default=0.5, ge=0.0, le=MOST_FEEDBACK)
     echo_damping: Share = 0.4
-    reverb_s: float = Field(default=2.5, ge=0.3, le=LONGEST_TAIL_S)
+    reverb_s: float = Field(default=2.5, ge=SHORTEST_REVERB_S, le=LONGEST_TAIL_S)
     reverb_colour: Share = 0.5
 
     def echoes(self, slowest_bpm: float) -> int:

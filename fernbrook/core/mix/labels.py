@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 
 from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.hand_over import READY, HandOver
@@ -66,10 +66,30 @@ def label_of(command: c.Command, mix: Mix, tracks: Mapping[str, TrackFacts]) -> 
             return f"set the tempo of {title(entry)}"
         case c.SetCount(entry_id=entry):
             return f"set the count of {title(entry)}"
+        case c.HoldTempo(bpm=bpm, entry_ids=ids):
+            whose = "the whole mix" if ids is None else some(ids)
+            return f"play {whose} at {bpm:g} BPM" if bpm else f"give {whose} its own tempo"
+        case c.SetTempoMarks():
+            return "set the tempo by hand"
+        case c.SetCrossovers():
+            return "set the equaliser's bands"
+        case c.SetUntouched():
+            return "choose what an untouched transition is"
+        case c.ResetTransition():
+            return f"reset the transition into {title(command.in_id)}"
+        case _:
+            return _of_transitions(command, title)
+
+
+def _of_transitions(command: c.Command, title: Callable[[str], str]) -> str:
+    """The same of a command on transitions."""
+    match command:
         case c.PlaceTransition():
             return f"{_placing(command)} {title(command.in_id)}"
         case c.SetTempoPolicy():
             return f"set the tempo into {title(command.in_id)}"
+        case c.UseProposal():
+            return f"use a proposal into {title(command.in_id)}"
         case c.SetKind(to=to):
             return f"{KINDS[to]} into {title(command.in_id)}"
         case c.SetNudge():
@@ -84,8 +104,8 @@ def label_of(command: c.Command, mix: Mix, tracks: Mapping[str, TrackFacts]) -> 
             return f"shape the transition into {title(command.in_id)}"
         case c.SetEffects():
             return f"set the effects into {title(command.in_id)}"
-        case c.SetBreath(breath=breath):
-            return f"{'leave out' if breath else 'put back'} the beats before {title(command.in_id)}"
+        case c.SetBreath(beats=beats):
+            return f"{'put back' if beats == 0 else 'leave out'} the beats before {title(command.in_id)}"
         case c.ApplyHandOver(hand_over=hand_over):
             return f"use the {_named(hand_over)} into {title(command.in_id)}"
         case c.ShapeTransitions(hand_over=hand_over, pairs=pairs):
@@ -98,17 +118,8 @@ def label_of(command: c.Command, mix: Mix, tracks: Mapping[str, TrackFacts]) -> 
             return f"describe take {number} into {title(command.in_id)}"
         case c.DropTake(number=number):
             return f"forget take {number} into {title(command.in_id)}"
-        case c.HoldTempo(bpm=bpm, entry_ids=ids):
-            whose = "the whole mix" if ids is None else some(ids)
-            return f"play {whose} at {bpm:g} BPM" if bpm else f"give {whose} its own tempo"
-        case c.SetTempoMarks():
-            return "set the tempo by hand"
-        case c.SetCrossovers():
-            return "set the equaliser's bands"
-        case c.SetUntouched():
-            return "choose what an untouched transition is"
-        case c.ResetTransition():
-            return f"reset the transition into {title(command.in_id)}"
+        case _:
+            raise TypeError(f"a command without words: {type(command).__name__}")
 
 
 def _named(hand_over: HandOver | SavedHandOver) -> str:

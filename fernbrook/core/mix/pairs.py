@@ -41,6 +41,12 @@ def pair_of(command: PairCommand) -> tuple[str, str]:
     return (command.out_id, command.in_id)
 
 
+def said(command: Command, *names: str) -> dict[str, object]:
+    """Those fields of a command that are not None: what it says, and no more. Two that come quickly one after the other
+    from a page that knows of neither's effect do not take each other back."""
+    return {name: value for name in names if (value := getattr(command, name)) is not None}
+
+
 def checked(old: Transition, **update: object) -> Transition:
     """The transition with some fields replaced, validated as a whole."""
     fields = {name: getattr(old, name) for name in Transition.model_fields} | update

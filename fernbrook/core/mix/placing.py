@@ -4,18 +4,21 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 
 from fernbrook.core.mix.entry import Entry
 from fernbrook.core.mix.hand_over import fade_shape, middle_phrase
 from fernbrook.core.mix.mix import Fading, Mix, Untouched
 from fernbrook.core.mix.played import Played
+from fernbrook.core.mix.proposals import Meeting, Proposal, best_place, proposals
 from fernbrook.core.mix.shaping import reshaped, shape_for, transition_of
 from fernbrook.core.mix.transition import Kind, Side, Transition
+from fernbrook.core.track.bar_table import BarTable
 from fernbrook.core.track.cue import Cue, CueRole, chosen
-from fernbrook.core.track.facts import TrackFacts
-from fernbrook.core.track.pencil import LARGEST_SHARE, LENGTHS_BARS, PHRASE_BARS
+from fernbrook.core.track.facts import KeyFact, TrackFacts
+from fernbrook.core.track.pencil import LARGEST_SHARE, PHRASE_BARS
+from fernbrook.core.track.relation import Relation, relation
 from fernbrook.errors import RefusedError
 
 FADE_S = 8.0
@@ -63,6 +66,9 @@ class Span:
     clear_by: float | None = None
     own_in: float | None = None
     own_out: float | None = None
+    own_clear: float | None = None
+    table: BarTable | None = None
+    key: KeyFact | None = None
 
     @classmethod
     def of(cls, entry: Entry, track: TrackFacts) -> Span:
@@ -83,6 +89,9 @@ class Span:
             clear_by=place(track.cue_for(CueRole.CLEAR_BY)),
             own_in=place(chosen(track.cues, CueRole.MIX_IN)),
             own_out=place(chosen(track.cues, CueRole.MIX_OUT)),
+            own_clear=place(chosen(track.cues, CueRole.CLEAR_BY)),
+            table=track.bars,
+            key=entry.key_of(track),
             start=float(math.floor(first)),
             end=_up_to(last, played.bar),
             bar=played.bar,
@@ -96,6 +105,29 @@ class Span:
     def beats(self) -> float:
         """How many there are."""
         return max(0.0, self.end - self.start)
+
+    def leaving(self) -> Meeting | None:
+        """The entry as it is left, in bars."""
+        return self._meeting(self.own_out, self.mix_out)
+
+    def arriving(self) -> Meeting | None:
+        """The entry as it is entered, in bars."""
+        return self._meeting(self.own_in, self.mix_in)
+
+    def _meeting(self, own: float | None, pencilled: float | None) -> Meeting | None:
+        if self.table is None:
+            return None
+        bars = [None if beat is None else beat / self.bar for beat in (own, pencilled, self.clear_by)]
+        return Meeting(
+            table=self.table,
+            bar=self.bar,
+            start=self.start / self.bar,
+            end=self.end / self.bar,
+            must=bars[0],
+            may=bars[1],
+            clear_by=bars[2],
+            clear_is_set=self.own_clear is not None,
+        )
 
 
 @dataclass(frozen=True)
@@ -185,10 +217,9 @@ def room_between(out_span: Span, in_span: Span, after: float | None = None, befo
 def default_transition(pair: tuple[str, str], out: Span, into: Span, untouched: Untouched) -> Transition:
     """The transition of two neighbours that nobody has shaped.
 
-    It lies from the mix-out cue of the outgoing to the mix-in cue of the incoming, and takes 32, 16 or fewer bars: as
-    many as both tracks have, and as end by the clear-by cue of the incoming. Without cues it starts on a phrase of the
-    outgoing as late as it can, and on the first downbeat of the incoming. What is cut is cut on the middle phrase line
-    of that. Where a mix is to fade, or one of the two has no grid, it is a fade over the last and the first sound.
+    It lies where the best proposal does (``proposals.py``): on the cues that somebody has set, else where lines meet,
+    voices and clashing notes do not, and little is cut off. What is cut is cut on the middle phrase line of that. Where
+    a mix is to fade, or one of the two has no grid, it is a fade over the last and the first sound.
     """
     if isinstance(untouched, Fading) or not (out.counted and into.counted):
         return default_fade(pair, out, into, untouched.seconds if isinstance(untouched, Fading) else FADE_S)
@@ -207,22 +238,36 @@ def default_transition(pair: tuple[str, str], out: Span, into: Span, untouched: 
 
 
 def default_place(out: Span, into: Span) -> tuple[float, float, float]:
-    """Where an overlap lies that nobody has placed: the beat of both on which it begins, and how many it has."""
-    bar = out.bar
-    in_at = _within(into, into.mix_in)
-    if in_at is None:
-        in_at = max(0.0, _up_to(into.start, into.bar)) if into.end > 0 else into.start
-    out_at = _within(out, out.mix_out)
-    most = min(out.beats if out_at is None else out.end - out_at, into.end - in_at)
-    if into.clear_by is not None and into.clear_by > in_at:
-        most = min(most, into.clear_by - in_at)
-    share = min(most, LARGEST_SHARE * out.beats, LARGEST_SHARE * (into.end - in_at))
-    beats = next((float(n * bar) for n in LENGTHS_BARS if n * bar <= share + 1e-6), 0.0)
-    if beats <= 0:
-        beats = max(0.25, min(float(bar), out.beats / 2, into.beats / 2, most))
-    if out_at is None:
-        out_at = _latest_line(out.end - beats, bar, floor=out.start)
-    return out_at, in_at, beats
+    """Where an overlap lies that nobody has placed: the beat of both on which it begins, and how many it has.
+
+    It is the best of what is proposed; a few beats at the end of the one and the start of the other where there is no
+    room for anything.
+    """
+    leaving, arriving = out.leaving(), into.arriving()
+    if leaving is not None and arriving is not None:
+        best = best_place(leaving, arriving, clash_of(out, into))
+        if best is not None:
+            return best
+    beats = max(0.25, min(float(out.bar), out.beats / 2, into.beats / 2))
+    in_at = max(0.0, _up_to(into.start, into.bar)) if into.end > beats else into.start
+    return _latest_line(out.end - beats, out.bar, floor=out.start), in_at, beats
+
+
+def proposals_for(here: Placed, out: Span, into: Span) -> tuple[Proposal, ...]:
+    """Where a transition could lie within its room, the best first; none for entries without a grid."""
+    leaving, arriving = out.leaving(), into.arriving()
+    if leaving is None or arriving is None or not (out.counted and into.counted):
+        return ()
+    leaving = replace(leaving, free_from=here.room.out_from / out.bar, free_to=here.room.out_to / out.bar)
+    arriving = replace(arriving, free_from=here.room.in_from / into.bar, free_to=here.room.in_to / into.bar)
+    return proposals(leaving, arriving, clash_of(out, into))
+
+
+def clash_of(out: Span, into: Span) -> float:
+    """How sure it is that the keys of two entries clash, from 0 to 1."""
+    if out.key is None or into.key is None or relation(out.key.key, into.key.key) is not Relation.CLASH:
+        return 0.0
+    return out.key.sure * into.key.sure
 
 
 def default_fade(pair: tuple[str, str], out: Span, into: Span, seconds: float) -> Transition:

@@ -7,15 +7,22 @@ from typing import Annotated, Literal, NamedTuple
 
 from pydantic import Field
 
-from fernbrook.core.mix.breath import Breath
+from fernbrook.core.mix.breath import LONGEST_BREATH, SHORTEST_BREATH, Breath, BreathBefore, Breather
 from fernbrook.core.mix.changing import CommandError, Id, Tracks, rule
 from fernbrook.core.mix.control import CONTROLS, Control
 from fernbrook.core.mix.curve import Curve, Share
-from fernbrook.core.mix.effects import Effects
+from fernbrook.core.mix.effects import (
+    LONGEST_ECHO,
+    LONGEST_TAIL_S,
+    MOST_FEEDBACK,
+    SHORTEST_ECHO,
+    SHORTEST_REVERB_S,
+    Effects,
+)
 from fernbrook.core.mix.hand_over import HandOver
 from fernbrook.core.mix.law import Law
 from fernbrook.core.mix.mix import Mix
-from fernbrook.core.mix.pairs import PairCommand, checked, pair_of, refused, resolved
+from fernbrook.core.mix.pairs import PairCommand, checked, pair_of, refused, resolved, said
 from fernbrook.core.mix.placing import Placed, Span
 from fernbrook.core.mix.ride import ridden
 from fernbrook.core.mix.saved_hand_over import SavedHandOver
@@ -77,17 +84,25 @@ class SetVolumeLaw(PairCommand):
 
 
 class SetEffects(PairCommand):
-    """Set what the filter, the echo and the reverb are like."""
+    """Set what the filter, the echo and the reverb are like. What is None stays as it is."""
 
     kind: Literal["set_effects"] = "set_effects"
-    effects: Effects
+    resonance: Share | None = None
+    echo_beats: float | None = Field(default=None, ge=SHORTEST_ECHO, le=LONGEST_ECHO)
+    echo_feedback: float | None = Field(default=None, ge=0.0, le=MOST_FEEDBACK)
+    echo_damping: Share | None = None
+    reverb_s: float | None = Field(default=None, ge=SHORTEST_REVERB_S, le=LONGEST_TAIL_S)
+    reverb_colour: Share | None = None
 
 
 class SetBreath(PairCommand):
-    """Leave out the last beats before the hand-over or the end; None takes that back."""
+    """Leave out the last beats before the hand-over or the end; 0 beats take that back. What is None stays as it is."""
 
     kind: Literal["set_breath"] = "set_breath"
-    breath: Breath | None
+    beats: Literal[0] | Annotated[float, Field(ge=SHORTEST_BREATH, le=LONGEST_BREATH)] | None = None
+    before: BreathBefore | None = None
+    side: Breather | None = None
+    rings: bool | None = None
 
 
 class ApplyHandOver(PairCommand):
@@ -154,15 +169,20 @@ def _(command: SetVolumeLaw, mix: Mix, tracks: Tracks) -> Mix:
 @rule.register
 def _(command: SetEffects, mix: Mix, tracks: Tracks) -> Mix:
     old = resolved(mix, pair_of(command), tracks)[0].transition
-    return mix.with_transition(checked(old, effects=command.effects))
+    return mix.with_transition(
+        checked(old, effects=old.effects.model_copy(update=said(command, *Effects.model_fields)))
+    )
 
 
 @rule.register
 def _(command: SetBreath, mix: Mix, tracks: Tracks) -> Mix:
     old = resolved(mix, pair_of(command), tracks)[0].transition
-    if command.breath is not None and not old.is_locked:
+    if command.beats == 0:
+        return mix.with_transition(checked(old, breath=None))
+    if not old.is_locked:
         raise CommandError("A breath is counted in beats that both tracks share. Choose a blend or a cut first.")
-    return mix.with_transition(checked(old, breath=command.breath))
+    breath = (old.breath or Breath()).model_copy(update=said(command, *Breath.model_fields))
+    return mix.with_transition(checked(old, breath=breath))
 
 
 @rule.register

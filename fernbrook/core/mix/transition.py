@@ -16,6 +16,7 @@ from fernbrook.core.value import MOST_BEATS, Beat, Value
 
 LONGEST_FADE_S = 300.0
 MOST_NUDGE_MS = 100.0
+LONGEST_WAY = 1024.0
 
 
 class Kind(StrEnum):
@@ -45,8 +46,8 @@ class TempoWay(Value):
     Steps are of ``step_bpm`` each, one every ``step_bars`` bars from where the way begins, until the tempo is there.
     """
 
-    before: float = Field(default=0.0, ge=0.0, le=1024.0)
-    after: float = Field(default=0.0, ge=0.0, le=1024.0)
+    before: float = Field(default=0.0, ge=0.0, le=LONGEST_WAY)
+    after: float = Field(default=0.0, ge=0.0, le=LONGEST_WAY)
     step_bpm: float = Field(default=5.0, ge=0.1, le=50.0)
     step_bars: int = Field(default=4, ge=1, le=64)
 

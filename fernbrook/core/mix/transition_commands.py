@@ -9,11 +9,12 @@ from pydantic import Field
 from fernbrook.core.mix.changing import CommandError, Tracks, rule
 from fernbrook.core.mix.hand_over import HandOver, apart_shape, fade_shape, shape_of
 from fernbrook.core.mix.mix import Mix
-from fernbrook.core.mix.pairs import PairCommand, checked, pair_of, resolved
+from fernbrook.core.mix.pairs import PairCommand, checked, pair_of, resolved, said
 from fernbrook.core.mix.placing import FADE_S, Placed, Room, Span, default_fade, default_place
 from fernbrook.core.mix.shaping import reshaped, transition_of
 from fernbrook.core.mix.transition import (
     LONGEST_FADE_S,
+    LONGEST_WAY,
     MOST_NUDGE_MS,
     Kind,
     Side,
@@ -40,6 +41,16 @@ class PlaceTransition(PairCommand):
     seconds: float | None = Field(default=None, ge=0.0, le=LONGEST_FADE_S)
 
 
+class UseProposal(PairCommand):
+    """Put a blend where it was proposed. One that was there keeps its shape; in the place of anything else comes one in
+    which the bass changes hands."""
+
+    kind: Literal["use_proposal"] = "use_proposal"
+    out_at: Beat
+    in_at: Beat
+    beats: float = Field(gt=0.0, le=MOST_BEATS)
+
+
 class SetKind(PairCommand):
     """Make a transition a blend, a cut, a fade or a pause; it stays where it is as far as that is possible."""
 
@@ -48,11 +59,14 @@ class SetKind(PairCommand):
 
 
 class SetTempoPolicy(PairCommand):
-    """Choose how the tempo moves over the transition, and how long that takes; None leaves the latter as it is."""
+    """Choose how the tempo moves over the transition, and how long that takes. What is None stays as it is."""
 
     kind: Literal["set_tempo_policy"] = "set_tempo_policy"
-    tempo: TempoPolicy
-    way: TempoWay | None = None
+    tempo: TempoPolicy | None = None
+    before: float | None = Field(default=None, ge=0.0, le=LONGEST_WAY)
+    after: float | None = Field(default=None, ge=0.0, le=LONGEST_WAY)
+    step_bpm: float | None = Field(default=None, ge=0.1, le=50.0)
+    step_bars: int | None = Field(default=None, ge=1, le=64)
 
 
 class SetNudge(PairCommand):
@@ -76,8 +90,18 @@ def _(command: PlaceTransition, mix: Mix, tracks: Tracks) -> Mix:
         raise CommandError(NO_LENGTH[old.kind])
     if command.seconds is not None and old.is_locked:
         raise CommandError("A blend and a cut are counted in beats. Choose a fade to give it seconds.")
-    asked = {n: getattr(command, n) for n in ("out_at", "in_at", "beats", "lead", "seconds")}
-    moved = checked(old, **{name: value for name, value in asked.items() if value is not None})
+    moved = checked(old, **said(command, "out_at", "in_at", "beats", "lead", "seconds"))
+    _refuse_outside(moved, here.room, out, into)
+    return mix.with_transition(moved)
+
+
+@rule.register
+def _(command: UseProposal, mix: Mix, tracks: Tracks) -> Mix:
+    here, out, into = resolved(mix, pair_of(command), tracks)
+    old = here.transition
+    if old.kind is not Kind.BLEND:
+        old = reshaped(old, shape_of(HandOver.BASS, command.beats, out.bar), command.beats)
+    moved = checked(old, out_at=command.out_at, in_at=command.in_at, beats=command.beats)
     _refuse_outside(moved, here.room, out, into)
     return mix.with_transition(moved)
 
@@ -152,7 +176,8 @@ def _faded(here: Placed, out: Span, into: Span) -> Transition:
 @rule.register
 def _(command: SetTempoPolicy, mix: Mix, tracks: Tracks) -> Mix:
     old = resolved(mix, pair_of(command), tracks)[0].transition
-    return mix.with_transition(checked(old, tempo=command.tempo, way=command.way or old.way))
+    way = old.way.model_copy(update=said(command, *TempoWay.model_fields))
+    return mix.with_transition(checked(old, tempo=command.tempo or old.tempo, way=way))
 
 
 @rule.register

@@ -13,6 +13,7 @@ from fernbrook.core.mix.meeting import breath_of
 from fernbrook.core.mix.mix import Crossovers, Mix
 from fernbrook.core.mix.placing import Placed, Room, Span, facts_of, placed
 from fernbrook.core.mix.played import Played
+from fernbrook.core.mix.proposals import notes_together
 from fernbrook.core.mix.transition import Kind, Side, Transition
 from fernbrook.core.plan.bars import Bars, BarSpan
 from fernbrook.core.plan.clocks import Clocks, Lane, clocks_of
@@ -216,11 +217,18 @@ def plan(mix: Mix, tracks: Mapping[str, TrackFacts]) -> Plan:
         out, into = entries[there.index], entries[there.index + 1]
         bends = (_bend(e, there.side(side)) for e, side in ((out, Side.OUTGOING), (into, Side.INCOMING)))
         snags += snags_of_transition(there.index, here.asked, there.transition, *bends)
-        keys = (e.entry.key_of(e.track) for e in (out, into))
-        snags += snags_of_keys(there.index, there.transition, *keys)
+        together = _notes_together(out.span, into.span, there.transition)
+        snags += snags_of_keys(there.index, out.span.key, into.span.key, together)
         snags += snags_of_clear_by(there.index, there.transition, into.track, into.played)
         snags += snags_of_voices(there.index, there.transition, out.voice, into.voice, out.span.bar)
     return Plan(mix, entries, transitions, clocks.mix, entries[-1].end_s, tuple(snags))
+
+
+def _notes_together(out: Span, into: Span, t: Transition) -> float:
+    leaving, arriving = out.leaving(), into.arriving()
+    if t.kind is not Kind.BLEND or leaving is None or arriving is None:
+        return 0.0
+    return notes_together(leaving, arriving, t.out_at, t.in_at, t.beats)
 
 
 def _first_beat(entry: Entry, track: TrackFacts) -> float:

@@ -113,15 +113,16 @@ def snags_of_transition(
     return found
 
 
-def snags_of_keys(index: int, transition: Transition, out: KeyFact | None, into: KeyFact | None) -> list[Snag]:
-    """Where two keys that clash, as they sound, are heard together for long."""
-    if out is None or into is None or transition.kind is not Kind.BLEND or transition.beats < LONG_CHORDS:
+def snags_of_keys(index: int, out: KeyFact | None, into: KeyFact | None, together: float) -> list[Snag]:
+    """Where two keys that clash, as they sound, are heard together for long: more than drums of both, for so many
+    beats."""
+    if out is None or into is None or together < LONG_CHORDS:
         return []
     if out.sure * into.sure < SURE_KEYS or relation(out.key, into.key) is not Relation.CLASH:
         return []
     shift = f"{shift_to_fit(out.key, into.key):+d}".replace("-", "−")
     message = (
-        f"{out.key.name} and {into.key.name} clash, and are together for {transition.beats:g} beats. "
+        f"{out.key.name} and {into.key.name} clash, and are together for {together:.0f} beats. "
         f"Shift the incoming by {shift}, make the overlap shorter, or cut."
     )
     return [Snag(kind=SnagKind.KEYS, message=message, transition=index)]

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import math
 from enum import StrEnum
 from functools import cached_property
 
+from fernbrook.core.track.bar_table import BarTable
 from fernbrook.core.track.cue import Cue, CueRole, chosen
 from fernbrook.core.track.energy import Energy
 from fernbrook.core.track.grid import STAND_IN, Grid
@@ -100,6 +102,14 @@ class TrackFacts(Value):
     def pencilled_loops(self) -> tuple[PencilledLoop, ...]:
         """Loops that are proposed beside those that there are."""
         return pencilled_loops(self._known, self.loops)
+
+    @cached_property
+    def bars(self) -> BarTable:
+        """The track bar by bar, from the first sound to the last."""
+        grid = self.riding_grid
+        first, last = (float(b) / grid.beats_per_bar for b in grid.beat_at([self.sound_start_s, self.last_sound_s]))
+        begin, end = math.floor(first + 1e-6), math.ceil(last - 1e-6)
+        return BarTable.of(begin, end, grid.beats_per_bar, self.sections, self.voice, self.energy)
 
     def cue_for(self, role: CueRole) -> Cue | None:
         """The cue of a role that decides where something lies: the preferred one, else the one that is pencilled."""

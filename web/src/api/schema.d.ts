@@ -486,7 +486,7 @@ export interface paths {
         /**
          * Listen To Mix
          * @description The sound of a mix between two samples; only some entries where they are named, with a click where asked for; the
-         *     mix as a trial would have it, where one is named.
+         *     mix as a trial would have it, where one is named; softer, where a gain is given.
          */
         get: operations["listen_to_mix"];
         put?: never;
@@ -577,6 +577,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/mixes/{mix_id}/loudness": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Measure Loudness
+         * @description How loud a mix, or a trial of it, is between two samples that are at most ten minutes apart.
+         */
+        get: operations["measure_loudness"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/mixes/{mix_id}/orders": {
         parameters: {
             query?: never;
@@ -639,6 +659,26 @@ export interface paths {
          * @description Render a mix as it is now.
          */
         post: operations["start_render"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/transitions/{index}/proposals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Proposals
+         * @description Where a transition could lie, the best first, with reasons.
+         */
+        get: operations["list_proposals"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1700,7 +1740,7 @@ export interface components {
          */
         Change: {
             /** Command */
-            command: components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Input"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Input"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Input"] | components["schemas"]["UseOrder-Input"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PlaceTransition-Input"] | components["schemas"]["SetTempoPolicy-Input"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver-Input"] | components["schemas"]["ResetTransition"] | components["schemas"]["SetCrossovers-Input"] | components["schemas"]["SetUntouched-Input"] | components["schemas"]["RecordRide"] | components["schemas"]["SetBreath-Input"] | components["schemas"]["SetCurves"] | components["schemas"]["SetEffects-Input"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["ShapeTransitions-Input"] | components["schemas"]["DescribeTake-Input"] | components["schemas"]["DropTake"] | components["schemas"]["KeepTake-Input"] | components["schemas"]["UseTake"] | components["schemas"]["HoldTempo-Input"] | components["schemas"]["SetTempoMarks-Input"] | components["schemas"]["SetKind"] | components["schemas"]["SetNudge"];
+            command: components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Input"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Input"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Input"] | components["schemas"]["UseOrder-Input"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PlaceTransition-Input"] | components["schemas"]["SetTempoPolicy-Input"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver-Input"] | components["schemas"]["ResetTransition"] | components["schemas"]["SetCrossovers-Input"] | components["schemas"]["SetUntouched-Input"] | components["schemas"]["RecordRide"] | components["schemas"]["SetBreath-Input"] | components["schemas"]["SetCurves"] | components["schemas"]["SetEffects-Input"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["ShapeTransitions-Input"] | components["schemas"]["DescribeTake-Input"] | components["schemas"]["DropTake"] | components["schemas"]["KeepTake-Input"] | components["schemas"]["UseTake"] | components["schemas"]["HoldTempo-Input"] | components["schemas"]["SetTempoMarks-Input"] | components["schemas"]["SetKind"] | components["schemas"]["UseProposal"] | components["schemas"]["SetNudge"];
             /** Version */
             version: number;
         };
@@ -1926,7 +1966,7 @@ export interface components {
          */
         CureOut: {
             /** Command */
-            command: components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Output"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Output"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Output"] | components["schemas"]["UseOrder-Output"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PlaceTransition-Output"] | components["schemas"]["SetTempoPolicy-Output"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver-Output"] | components["schemas"]["ResetTransition"] | components["schemas"]["SetCrossovers-Output"] | components["schemas"]["SetUntouched-Output"] | components["schemas"]["RecordRide"] | components["schemas"]["SetBreath-Output"] | components["schemas"]["SetCurves"] | components["schemas"]["SetEffects-Output"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["ShapeTransitions-Output"] | components["schemas"]["DescribeTake-Output"] | components["schemas"]["DropTake"] | components["schemas"]["KeepTake-Output"] | components["schemas"]["UseTake"] | components["schemas"]["HoldTempo-Output"] | components["schemas"]["SetTempoMarks-Output"] | components["schemas"]["SetKind"] | components["schemas"]["SetNudge"];
+            command: components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Output"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Output"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Output"] | components["schemas"]["UseOrder-Output"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PlaceTransition-Output"] | components["schemas"]["SetTempoPolicy-Output"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver-Output"] | components["schemas"]["ResetTransition"] | components["schemas"]["SetCrossovers-Output"] | components["schemas"]["SetUntouched-Output"] | components["schemas"]["RecordRide"] | components["schemas"]["SetBreath-Output"] | components["schemas"]["SetCurves"] | components["schemas"]["SetEffects-Output"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["ShapeTransitions-Output"] | components["schemas"]["DescribeTake-Output"] | components["schemas"]["DropTake"] | components["schemas"]["KeepTake-Output"] | components["schemas"]["UseTake"] | components["schemas"]["HoldTempo-Output"] | components["schemas"]["SetTempoMarks-Output"] | components["schemas"]["SetKind"] | components["schemas"]["UseProposal"] | components["schemas"]["SetNudge"];
             kind: components["schemas"]["CureKind"];
             /** Words */
             words: string;
@@ -2759,6 +2799,14 @@ export interface components {
          */
         Loudness: "integrated" | "loudest" | "peak";
         /**
+         * LoudnessOut
+         * @description How loud something is; None where it is silent.
+         */
+        LoudnessOut: {
+            /** Lufs */
+            lufs: number | null;
+        };
+        /**
          * Made
          * @description What was made.
          */
@@ -3284,6 +3332,25 @@ export interface components {
             out_id: string;
             /** Seconds */
             seconds: number | null;
+        };
+        /**
+         * PlacingOut
+         * @description A place where a transition could lie, in beats of both entries, and why.
+         */
+        PlacingOut: {
+            /** Beats */
+            beats: number;
+            /** In At */
+            in_at: number;
+            /**
+             * Is This
+             * @description Whether the transition lies there.
+             */
+            is_this: boolean;
+            /** Out At */
+            out_at: number;
+            /** Reasons */
+            reasons: string[];
         };
         /**
          * PlanOut
@@ -3880,10 +3947,12 @@ export interface components {
         };
         /**
          * SetBreath
-         * @description Leave out the last beats before the hand-over or the end; None takes that back.
+         * @description Leave out the last beats before the hand-over or the end; 0 beats take that back. What is None stays as it is.
          */
         "SetBreath-Input": {
-            breath: components["schemas"]["Breath-Input"] | null;
+            /** Beats */
+            beats?: 0 | number | null;
+            before?: components["schemas"]["BreathBefore"] | null;
             /** In Id */
             in_id: string;
             /**
@@ -3893,13 +3962,18 @@ export interface components {
             kind: "set_breath";
             /** Out Id */
             out_id: string;
+            /** Rings */
+            rings?: boolean | null;
+            side?: components["schemas"]["Breather"] | null;
         };
         /**
          * SetBreath
-         * @description Leave out the last beats before the hand-over or the end; None takes that back.
+         * @description Leave out the last beats before the hand-over or the end; 0 beats take that back. What is None stays as it is.
          */
         "SetBreath-Output": {
-            breath: components["schemas"]["Breath-Output"] | null;
+            /** Beats */
+            beats: 0 | number | null;
+            before: components["schemas"]["BreathBefore"] | null;
             /** In Id */
             in_id: string;
             /**
@@ -3909,6 +3983,9 @@ export interface components {
             kind: "set_breath";
             /** Out Id */
             out_id: string;
+            /** Rings */
+            rings: boolean | null;
+            side: components["schemas"]["Breather"] | null;
         };
         /**
          * SetCount
@@ -3986,10 +4063,15 @@ export interface components {
         };
         /**
          * SetEffects
-         * @description Set what the filter, the echo and the reverb are like.
+         * @description Set what the filter, the echo and the reverb are like. What is None stays as it is.
          */
         "SetEffects-Input": {
-            effects: components["schemas"]["Effects-Input"];
+            /** Echo Beats */
+            echo_beats?: number | null;
+            /** Echo Damping */
+            echo_damping?: number | null;
+            /** Echo Feedback */
+            echo_feedback?: number | null;
             /** In Id */
             in_id: string;
             /**
@@ -3999,13 +4081,24 @@ export interface components {
             kind: "set_effects";
             /** Out Id */
             out_id: string;
+            /** Resonance */
+            resonance?: number | null;
+            /** Reverb Colour */
+            reverb_colour?: number | null;
+            /** Reverb S */
+            reverb_s?: number | null;
         };
         /**
          * SetEffects
-         * @description Set what the filter, the echo and the reverb are like.
+         * @description Set what the filter, the echo and the reverb are like. What is None stays as it is.
          */
         "SetEffects-Output": {
-            effects: components["schemas"]["Effects-Output"];
+            /** Echo Beats */
+            echo_beats: number | null;
+            /** Echo Damping */
+            echo_damping: number | null;
+            /** Echo Feedback */
+            echo_feedback: number | null;
             /** In Id */
             in_id: string;
             /**
@@ -4015,6 +4108,12 @@ export interface components {
             kind: "set_effects";
             /** Out Id */
             out_id: string;
+            /** Resonance */
+            resonance: number | null;
+            /** Reverb Colour */
+            reverb_colour: number | null;
+            /** Reverb S */
+            reverb_s: number | null;
         };
         /**
          * SetGain
@@ -4193,9 +4292,13 @@ export interface components {
         };
         /**
          * SetTempoPolicy
-         * @description Choose how the tempo moves over the transition, and how long that takes; None leaves the latter as it is.
+         * @description Choose how the tempo moves over the transition, and how long that takes. What is None stays as it is.
          */
         "SetTempoPolicy-Input": {
+            /** After */
+            after?: number | null;
+            /** Before */
+            before?: number | null;
             /** In Id */
             in_id: string;
             /**
@@ -4205,14 +4308,21 @@ export interface components {
             kind: "set_tempo_policy";
             /** Out Id */
             out_id: string;
-            tempo: components["schemas"]["TempoPolicy"];
-            way?: components["schemas"]["TempoWay-Input"] | null;
+            /** Step Bars */
+            step_bars?: number | null;
+            /** Step Bpm */
+            step_bpm?: number | null;
+            tempo?: components["schemas"]["TempoPolicy"] | null;
         };
         /**
          * SetTempoPolicy
-         * @description Choose how the tempo moves over the transition, and how long that takes; None leaves the latter as it is.
+         * @description Choose how the tempo moves over the transition, and how long that takes. What is None stays as it is.
          */
         "SetTempoPolicy-Output": {
+            /** After */
+            after: number | null;
+            /** Before */
+            before: number | null;
             /** In Id */
             in_id: string;
             /**
@@ -4222,8 +4332,11 @@ export interface components {
             kind: "set_tempo_policy";
             /** Out Id */
             out_id: string;
-            tempo: components["schemas"]["TempoPolicy"];
-            way: components["schemas"]["TempoWay-Output"] | null;
+            /** Step Bars */
+            step_bars: number | null;
+            /** Step Bpm */
+            step_bpm: number | null;
+            tempo: components["schemas"]["TempoPolicy"] | null;
         };
         /**
          * SetTrim
@@ -4918,6 +5031,28 @@ export interface components {
             kind: "use_order";
             /** Seats */
             seats: components["schemas"]["Seat-Output"][];
+        };
+        /**
+         * UseProposal
+         * @description Put a blend where it was proposed. One that was there keeps its shape; in the place of anything else comes one in
+         *     which the bass changes hands.
+         */
+        UseProposal: {
+            /** Beats */
+            beats: number;
+            /** In At */
+            in_at: number;
+            /** In Id */
+            in_id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "use_proposal";
+            /** Out At */
+            out_at: number;
+            /** Out Id */
+            out_id: string;
         };
         /**
          * UseTake
@@ -7709,6 +7844,7 @@ export interface operations {
                 entry?: string[] | null;
                 click_db?: number | null;
                 trial?: string | null;
+                gain_db?: number;
             };
             header?: never;
             path: {
@@ -8075,6 +8211,95 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["GapOut"];
+                };
+            };
+            /** @description The request cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from this machine's own page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Newer requests of the same kind were served first. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    measure_loudness: {
+        parameters: {
+            query: {
+                start: number;
+                end: number;
+                trial?: string | null;
+            };
+            header?: never;
+            path: {
+                mix_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoudnessOut"];
                 };
             };
             /** @description The request cannot be read. */
@@ -8579,6 +8804,92 @@ export interface operations {
             };
         };
     };
+    list_proposals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: string;
+                index: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlacingOut"][];
+                };
+            };
+            /** @description The request cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from this machine's own page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Newer requests of the same kind were served first. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     try_command: {
         parameters: {
             query?: never;
@@ -8590,7 +8901,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Input"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Input"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Input"] | components["schemas"]["UseOrder-Input"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PlaceTransition-Input"] | components["schemas"]["SetTempoPolicy-Input"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver-Input"] | components["schemas"]["ResetTransition"] | components["schemas"]["SetCrossovers-Input"] | components["schemas"]["SetUntouched-Input"] | components["schemas"]["RecordRide"] | components["schemas"]["SetBreath-Input"] | components["schemas"]["SetCurves"] | components["schemas"]["SetEffects-Input"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["ShapeTransitions-Input"] | components["schemas"]["DescribeTake-Input"] | components["schemas"]["DropTake"] | components["schemas"]["KeepTake-Input"] | components["schemas"]["UseTake"] | components["schemas"]["HoldTempo-Input"] | components["schemas"]["SetTempoMarks-Input"] | components["schemas"]["SetKind"] | components["schemas"]["SetNudge"];
+                "application/json": components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Input"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Input"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Input"] | components["schemas"]["UseOrder-Input"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PlaceTransition-Input"] | components["schemas"]["SetTempoPolicy-Input"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver-Input"] | components["schemas"]["ResetTransition"] | components["schemas"]["SetCrossovers-Input"] | components["schemas"]["SetUntouched-Input"] | components["schemas"]["RecordRide"] | components["schemas"]["SetBreath-Input"] | components["schemas"]["SetCurves"] | components["schemas"]["SetEffects-Input"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["ShapeTransitions-Input"] | components["schemas"]["DescribeTake-Input"] | components["schemas"]["DropTake"] | components["schemas"]["KeepTake-Input"] | components["schemas"]["UseTake"] | components["schemas"]["HoldTempo-Input"] | components["schemas"]["SetTempoMarks-Input"] | components["schemas"]["SetKind"] | components["schemas"]["UseProposal"] | components["schemas"]["SetNudge"];
             };
         };
         responses: {

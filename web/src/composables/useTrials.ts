@@ -39,7 +39,7 @@ export function useTrials() {
       const transition = plan.transitions[place]
       if (!transition) return
       listening.play(
-        transitionPiece({ id: mixId, plan }, new Clock(plan.clocks[0]!), transition, 'both', undefined, id),
+        transitionPiece({ id: mixId, plan }, new Clock(plan.clocks[0]!), transition, { trial: id }),
       )
     })
   }

@@ -1,7 +1,7 @@
 import type { Entry, Mix, PlannedTransition, Track } from '../api/types'
 import { RATE } from './player'
 import type { Piece } from '../stores/listening'
-import type { Clock } from '../time/clock'
+import { Clock } from '../time/clock'
 import type { BeatGrid } from '../time/grid'
 
 /** Beats that are heard before and after an overlap. */
@@ -66,32 +66,58 @@ export function mixPiece(mix: Mix): Piece {
     end: mix.plan.frames,
     url: (from) => `/api/mixes/${mix.id}/audio?start=${from}`,
     loops: false,
+    again: mixPiece,
   }
 }
 
-/** A transition with some beats around it: both sides, or one alone; of a trial of the mix, where one is named. */
+/** What is heard of a transition: one side alone or both, and how much around it. */
+export interface TransitionHearing {
+  heard?: Heard
+  clickDb?: number
+  /** A trial of the mix instead of the mix. */
+  trial?: string
+  /** Beats before and after. */
+  around?: number
+  /** Only where the one gives way to the other. */
+  handOverOnly?: boolean
+  /** How much softer it is, in dB below 0, so that versions can be compared at one loudness. */
+  gainDb?: number
+}
+
+/** A transition with some beats around it. */
 export function transitionPiece(
   mix: Pick<Mix, 'id' | 'plan'>,
   clock: Clock,
   transition: PlannedTransition,
-  heard: Heard,
-  clickDb?: number,
-  trial?: string,
+  hearing: TransitionHearing = {},
 ): Piece {
+  const { heard = 'both', clickDb, trial, around = AROUND_BEATS, handOverOnly, gainDb } = hearing
   const out = mix.plan.entries[transition.index]!
   const into = mix.plan.entries[transition.index + 1]!
-  const start = frameAt(clock, transition.start_beat - AROUND_BEATS)
-  const end = Math.min(mix.plan.frames, frameAt(clock, transition.end_beat + AROUND_BEATS))
+  const lead = transition.transition.lead ?? 0
+  const [first, last] = handOverOnly
+    ? [transition.hand_over_beat, transition.hand_over_beat]
+    : [transition.start_beat - lead, transition.end_beat]
+  const start = frameAt(clock, first - around)
+  const end = Math.min(mix.plan.frames, frameAt(clock, last + around))
   const only = heard === 'both' ? '' : `&entry=${(heard === 'outgoing' ? out : into).id}`
   const as = trial === undefined ? '' : `&trial=${trial}`
+  const softer = gainDb ? `&gain_db=${gainDb.toFixed(2)}` : ''
   return {
     kind: 'mix',
     id: trial === undefined ? mix.id : `${mix.id} tried as ${trial}`,
     label: labelOf(out, into, heard),
     start,
     end,
-    url: (from) => `/api/mixes/${mix.id}/audio?start=${from}&end=${end}${only}${clicking(clickDb)}${as}`,
+    url: (from) =>
+      `/api/mixes/${mix.id}/audio?start=${from}&end=${end}${only}${clicking(clickDb)}${as}${softer}`,
+    transition: transition.index,
     loops: end - start < LONGEST_KEPT_S * RATE,
+    again: (now) => {
+      const { out_id, in_id } = transition.transition
+      const here = now.plan.transitions.find(({ transition: t }) => t.out_id === out_id && t.in_id === in_id)
+      return here && transitionPiece(now, new Clock(now.plan.clocks[0]!), here, hearing)
+    },
   }
 }
 

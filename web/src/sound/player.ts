@@ -30,6 +30,8 @@ export class Player {
   private node?: AudioWorkletNode
   private volume?: GainNode
   private session = 0
+  private latest = 0
+  private coming?: { session: number; abort: AbortController; taken: () => void }
   private abort?: AbortController
   private last?: PlayerReport
   level = 1
@@ -43,8 +45,10 @@ export class Player {
   /** Begin to play a stream; resolves when its first frames are handed over. */
   async play(options: PlayOptions): Promise<void> {
     this.abort?.abort()
+    this.coming?.abort.abort()
+    this.coming = undefined
     const abort = (this.abort = new AbortController())
-    const session = ++this.session
+    const session = (this.session = this.latest += 1)
     try {
       const node = await this.ready()
       if (session !== this.session) return
@@ -56,6 +60,54 @@ export class Player {
     } catch (error) {
       if (session === this.session) this.onError(error as Error)
     }
+  }
+
+  /**
+   * Make a stream ready to take over from the one that plays, at one of its frames, or as soon after that as it is there.
+   * `taken` is told when it has.
+   */
+  async follow(options: PlayOptions, at: number, taken: () => void): Promise<void> {
+    this.coming?.abort.abort()
+    const abort = new AbortController()
+    const session = (this.latest += 1)
+    this.coming = { session, abort, taken }
+    try {
+      const stream = frames(options.url, abort.signal)
+      this.node?.port.postMessage({
+        type: 'ready',
+        session,
+        at,
+        loop: options.loop,
+        keepAll: options.keepAll,
+      })
+      const first = await stream.next()
+      this.hand(session, first.value)
+      void this.feed(session, stream, options.keepAll)
+    } catch (error) {
+      if (session === this.coming?.session && !abort.signal.aborted) this.onError(error as Error)
+    }
+  }
+
+  /** Nothing is to take over any more. */
+  unfollow(): void {
+    this.coming?.abort.abort()
+    this.coming = undefined
+    this.node?.port.postMessage({ type: 'alone' })
+  }
+
+  /** The stream that was made ready plays now. */
+  private promoted(session: number) {
+    if (!this.coming || this.coming.session !== session) return
+    const { abort, taken } = this.coming
+    this.abort?.abort()
+    this.abort = abort
+    this.session = session
+    this.coming = undefined
+    taken()
+  }
+
+  private isWanted(session: number): boolean {
+    return session === this.session || session === this.coming?.session
   }
 
   /** Go on or hold. */
@@ -110,6 +162,7 @@ export class Player {
     )
     const node = (this.node = new AudioWorkletNode(context, 'player', { outputChannelCount: [2] }))
     node.port.onmessage = ({ data }: MessageEvent<PlayerReport>) => {
+      if (data.session !== this.session) this.promoted(data.session)
       if (data.session !== this.session) return
       this.last = data
       this.onReport(data)
@@ -130,7 +183,7 @@ export class Player {
   private async feed(session: number, stream: AsyncGenerator<Float32Array>, keepAll: boolean): Promise<void> {
     try {
       for await (const chunk of stream) {
-        if (session !== this.session) return
+        if (!this.isWanted(session)) return
         this.hand(session, chunk)
         while (!keepAll && this.isFarAhead() && session === this.session) {
           await new Promise((resolve) => setTimeout(resolve, 250))
@@ -138,7 +191,7 @@ export class Player {
       }
       this.node?.port.postMessage({ type: 'complete', session })
     } catch (error) {
-      if (session === this.session) this.onError(error as Error)
+      if (this.isWanted(session)) this.onError(error as Error)
     }
   }
 

@@ -142,4 +142,51 @@ describe('the player in the audio thread', () => {
     player.port.onmessage!({ data: { type: 'frames', session: 0, frames: new Float32Array(200).fill(9) } })
     expect(heard().every((s) => s === 0)).toBe(true)
   })
+
+  describe('while another stream is made ready', () => {
+    const toldOf = (session: number, message: Record<string, unknown>) =>
+      player.port.onmessage!({ data: { session, ...message } })
+
+    function ready(at: number, count: number, value: number) {
+      toldOf(2, { type: 'ready', at, keepAll: true, loop: false })
+      const data = new Float32Array(count * 2).fill(value)
+      toldOf(2, { type: 'frames', frames: data })
+    }
+
+    it('goes over to it at its frame, without a jump', () => {
+      begin()
+      frames(0, 20_000)
+      ready(256, 8000, 1e6)
+      expect(heard(2)).toEqual(Array.from({ length: 256 }, (_, i) => i))
+      const after = heard(6)
+      expect(Math.max(...after.slice(1).map((v, i) => Math.abs(v - after[i]!)))).toBeLessThan(1e6 / 400)
+      expect(after[700]).toBe(1e6)
+      expect(reports[reports.length - 1]).toMatchObject({ session: 2, position: 4 * QUANTUM })
+    })
+
+    it('waits until enough of it is there, and is as far in it as it is late', () => {
+      begin()
+      frames(0, 20_000)
+      toldOf(2, { type: 'ready', at: 128, keepAll: true, loop: false })
+      expect(heard(4)[511]).toBe(511)
+      toldOf(2, { type: 'frames', frames: new Float32Array(2 * 9000).fill(7) })
+      heard(1)
+      expect(reports[reports.length - 1]).toMatchObject({ session: 2, position: 4 * QUANTUM - 128 })
+    })
+
+    it('follows on the last frame, and not when it is not wanted any more', () => {
+      begin()
+      frames(0, 256)
+      tell({ type: 'complete' })
+      ready(256, 8000, 5)
+      heard(2)
+      expect(reports.some((r) => r.over)).toBe(false)
+      expect(heard(8)[1000]).toBe(5)
+      toldOf(3, { type: 'ready', at: 300, keepAll: true, loop: false })
+      toldOf(2, { type: 'alone' })
+      toldOf(3, { type: 'frames', frames: new Float32Array(2 * 9000) })
+      heard(4)
+      expect(reports[reports.length - 1]!.session).toBe(2)
+    })
+  })
 })

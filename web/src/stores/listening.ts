@@ -1,5 +1,6 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
+import type { Mix } from '../api/types'
 import { useMeter } from './meter'
 import { Player, RATE, type PlayerReport } from '../sound/player'
 
@@ -19,7 +20,14 @@ export interface Piece {
   loops: boolean
   /** Whether its address gives one round from a frame on, back to that frame. */
   wraps?: boolean
+  /** The place of the transition that it is of, if it is of one. */
+  transition?: number
+  /** The same of a mix that has been changed since; undefined where that has no such place any more. */
+  again?: (mix: Mix) => Piece | undefined
 }
+
+/** So long after a change it is heard, that what is heard then has time to arrive. */
+const LEAD_FRAMES = 0.15 * RATE
 
 /** The one player of the page, and what it plays. */
 export const useListening = defineStore('listening', () => {
@@ -32,6 +40,10 @@ export const useListening = defineStore('listening', () => {
   const arrived = ref({ from: 0, to: 0 })
   let base = 0
   let reportedAt = 0
+  /** Whether what has arrived is of a state of the mix that has passed. */
+  let isStale = false
+  /** What follows when the piece is over. */
+  let onward: (() => Piece | undefined) | undefined
 
   const meter = useMeter()
 
@@ -69,34 +81,76 @@ export const useListening = defineStore('listening', () => {
     else state.value = report.starved || report.end === 0 ? 'loading' : 'playing'
   }
 
-  /** Play a piece from a frame, its start without one. */
-  function play(next: Piece, from = next.start) {
+  /** Play a piece from a frame, its start without one; `then` says what follows when it is over. */
+  function play(next: Piece, from = next.start, then?: () => Piece | undefined) {
     piece.value = next
+    isStale = false
+    onward = then
     base = Math.min(Math.max(from, next.start), next.end)
     position.value = base
     arrived.value = { from: base, to: base }
     state.value = 'loading'
     error.value = ''
     meter.forget()
-    void player.play({ url: next.url(base), loop: loop.value && next.loops, keepAll: next.loops })
+    const looped = loop.value && next.loops && !then
+    void player.play({ url: next.url(base), loop: looped, keepAll: next.loops }).then(lineUp)
+  }
+
+  /** Make ready what follows when the piece is over. */
+  function lineUp() {
+    const current = piece.value
+    const next = onward?.()
+    if (!current || !next) return
+    const options = { url: next.url(next.start), loop: false, keepAll: next.loops }
+    void player.follow(options, current.end - base, () => taken(next, next.start))
+  }
+
+  /** A piece has taken the place of the one that played. */
+  function taken(next: Piece, from: number) {
+    piece.value = next
+    base = from
+    arrived.value = { from, to: from }
+    if (loop.value && next.loops) onward ??= () => piece.value
+    lineUp()
   }
 
   /** Go to a frame: within what has arrived at once, else by asking anew. */
   function seek(frame: number) {
     const current = piece.value
     if (!current) return
-    const { from, to } = arrived.value
+    const { from, to } = isStale ? { from: 0, to: 0 } : arrived.value
     if (frame >= from && frame < to && state.value !== 'error') {
       position.value = frame
       player.seek(frame - base)
       player.run(true)
-    } else play(current, frame)
+    } else play(current, frame, onward)
+  }
+
+  /**
+   * Go on with a piece that takes the place of the one that plays: from a moment from now on, with `frame` of it where the
+   * other has its frame of now. What is held or over is asked for anew when it goes on.
+   */
+  function renew(next: Piece, frame: number) {
+    const lead = frame - position.value
+    if (state.value !== 'playing') {
+      if (state.value === 'loading') return play(next, frame, onward)
+      piece.value = next
+      position.value = Math.min(Math.max(frame, next.start), next.end)
+      isStale = true
+      return
+    }
+    const at = position.value + LEAD_FRAMES
+    const from = Math.round(at + lead)
+    if (from < next.start || from >= next.end) return play(next, next.start, onward)
+    const options = { url: next.url(from), loop: false, keepAll: next.loops }
+    void player.follow(options, Math.round(at) - base, () => taken(next, from))
   }
 
   /** Hold or go on; from the start when it is over. */
   function toggle() {
     const current = piece.value
     if (!current) return
+    if (isStale) return play(current, position.value)
     if (state.value === 'playing' || state.value === 'loading') player.run(false)
     else if (state.value === 'paused') player.run(true)
     else play(current)
@@ -109,6 +163,10 @@ export const useListening = defineStore('listening', () => {
 
   function setLoop(on: boolean) {
     loop.value = on
+    if (onward) {
+      onward = undefined
+      player.unfollow()
+    }
     player.setLoop(on && (piece.value?.loops ?? false))
   }
 
@@ -143,6 +201,7 @@ export const useListening = defineStore('listening', () => {
     isSounding,
     play,
     seek,
+    renew,
     toggle,
     stop,
     setLoop,

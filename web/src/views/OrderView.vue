@@ -115,7 +115,7 @@ function step(by: number, range: boolean) {
 
 function hearAfter(entry = chosen.value) {
   const planned = entry && mix.plan?.transitions[entry.index]
-  if (mix.mix && mix.clock && planned) listening.play(transitionPiece(mix.mix, mix.clock, planned, 'both'))
+  if (mix.mix && mix.clock && planned) listening.play(transitionPiece(mix.mix, mix.clock, planned))
 }
 
 function bridge(entry: Entry) {

@@ -1,19 +1,26 @@
 <script setup lang="ts">
 import { Button, Segmented, Switch, Tooltip } from 'ant-design-vue'
+import { useLocalStorage } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import CourseRibbon from '../components/shared/CourseRibbon.vue'
 import GlyphIcon from '../components/shared/GlyphIcon.vue'
+import PickField from '../components/shared/PickField.vue'
 import MixStates from '../components/shell/MixStates.vue'
+import BlindCompare from '../components/transitions/BlindCompare.vue'
+import HearButtons from '../components/transitions/HearButtons.vue'
+import MarksRow from '../components/transitions/MarksRow.vue'
 import SeamStage from '../components/transitions/SeamStage.vue'
 import TransitionPanel from '../components/transitions/panel/TransitionPanel.vue'
 import { mixPiece, transitionPiece, type Heard } from '../sound/pieces'
 import { useKeys } from '../composables/useKeys'
 import { useSides } from '../composables/useSides'
+import { useWalk } from '../composables/useWalk'
 import type { Place, Snap } from '../composables/usePlacing'
 import { RATE } from '../sound/player'
 import { useFresh } from '../stores/fresh'
 import { useListening } from '../stores/listening'
+import { useMarks } from '../stores/marks'
 import { useMix } from '../stores/mix'
 
 const CLICK_DB = -9
@@ -22,6 +29,7 @@ const SNAPS = [
   { value: 'beat', label: 'Beat' },
   { value: 'none', label: 'Free' },
 ]
+const AROUND = [4, 8, 16, 32].map((value) => ({ value, label: `${value} beats` }))
 const HEARD: { value: Heard; label: string; key: string }[] = [
   { value: 'outgoing', label: 'Outgoing alone', key: 'o' },
   { value: 'both', label: 'Both', key: 'b' },
@@ -39,6 +47,8 @@ const snap = ref<Snap>('bar')
 /** Where the transition lies as it is drawn, a drag under way included. */
 const place = ref<Place>()
 const click = ref(false)
+/** How many beats are heard before and after the overlap. */
+const around = useLocalStorage('fernbrook-around', 8)
 const clicks = computed(() => (click.value ? CLICK_DB : undefined))
 const count = computed(() => mix.plan?.transitions.length ?? 0)
 const index = computed(() =>
@@ -68,16 +78,55 @@ function nextNew() {
   if (after !== undefined) choose(after)
 }
 
+const comparing = ref(false)
+const marks = useMarks()
+const walk = useWalk(choose)
+
+function walkOrHalt() {
+  if (walk.isWalking.value) walk.halt()
+  else walk.walk(index.value)
+}
+
+/** ‘Come back here’: mark what is heard at this moment. */
+function mark() {
+  const at = mix.mix && listening.heardIn('mix', mix.mix.id)
+  if (at !== undefined) marks.add(at)
+}
+
+/** Go to a moment of the mix: to the transition that is nearest, from where it is heard. */
+function goTo(seconds: number) {
+  const all = mix.plan?.transitions ?? []
+  const near = (i: number) => Math.max(all[i]!.start_s - seconds, seconds - all[i]!.end_s, 0)
+  const nearest = all.reduce((best, _, i) => (near(i) < near(best) ? i : best), 0)
+  choose(nearest)
+  hearMix(seconds)
+}
+
+function pieceOf(heard: Heard) {
+  if (!mix.mix || !mix.clock || !planned.value) return undefined
+  return transitionPiece(mix.mix, mix.clock, planned.value, hearing(heard))
+}
+
+const hearing = (heard: Heard) => ({ heard, clickDb: clicks.value, around: around.value })
+
 function hear(heard: Heard, fromSeconds?: number) {
-  if (!mix.mix || !mix.clock || !planned.value) return
-  const piece = transitionPiece(mix.mix, mix.clock, planned.value, heard, clicks.value)
+  const piece = pieceOf(heard)
+  if (!piece) return
   listening.play(piece, fromSeconds === undefined ? piece.start : Math.round(fromSeconds * RATE))
+}
+
+/** Only where the one gives way to the other. */
+function hearHandOver() {
+  if (!mix.mix || !mix.clock || !planned.value) return
+  listening.play(
+    transitionPiece(mix.mix, mix.clock, planned.value, { ...hearing('both'), handOverOnly: true }),
+  )
 }
 
 /** Hear this transition from a place in it; the mix from there where the place lies outside. */
 function hearFrom(seconds: number) {
-  if (!mix.mix || !mix.clock || !planned.value) return
-  const piece = transitionPiece(mix.mix, mix.clock, planned.value, 'both', clicks.value)
+  const piece = pieceOf('both')
+  if (!piece || !mix.mix) return
   const frame = Math.round(seconds * RATE)
   listening.play(frame >= piece.start && frame < piece.end ? piece : mixPiece(mix.mix), frame)
 }
@@ -94,6 +143,9 @@ function hearMix(seconds: number) {
 
 useKeys('Transitions', [
   ...HEARD.map((h) => ({ keys: [h.key], label: `Hear ${h.label.toLowerCase()}`, run: () => hear(h.value) })),
+  { keys: ['w'], label: 'Walk through all transitions, or halt', run: walkOrHalt },
+  { keys: ['x'], label: 'Come back here: mark what is heard now', run: mark },
+  { keys: ['h'], label: 'Hear the hand-over only', run: hearHandOver },
   { keys: ['n'], label: 'Next transition', run: () => choose(index.value + 1) },
   { keys: ['p'], label: 'Previous transition', run: () => choose(index.value - 1) },
   { keys: ['m'], label: 'Next new transition', run: nextNew },
@@ -132,18 +184,29 @@ useKeys('Transitions', [
           <Tooltip v-if="fresh.places.length" title="The next that was made new by a change of the order (M)">
             <Button size="small" @click="nextNew">{{ fresh.places.length }} new</Button>
           </Tooltip>
+          <Tooltip
+            :title="
+              walk.isWalking.value ? 'End the walk (W)' : 'Hear all transitions, one after the other (W)'
+            "
+          >
+            <Button @click="walkOrHalt">{{ walk.isWalking.value ? 'Halt' : 'Walk' }}</Button>
+          </Tooltip>
           <span class="gap" />
-          <span class="hear" role="group" aria-label="Listen">
-            <Tooltip
-              v-for="h in HEARD"
-              :key="h.value"
-              :title="`From 8 beats before to 8 after (${h.key.toUpperCase()})`"
-            >
-              <Button :type="h.value === 'both' ? 'primary' : 'default'" @click="hear(h.value)">
-                <GlyphIcon name="play" :size="13" /> {{ h.label }}
-              </Button>
-            </Tooltip>
-          </span>
+          <HearButtons
+            :around="around"
+            :piece-of="pieceOf"
+            @hear="(h) => hear(h)"
+            @hand-over="hearHandOver"
+          />
+          <Tooltip title="Beats that are heard before and after">
+            <label class="switch"
+              >±<PickField
+                :value="around"
+                label="Beats before and after"
+                :options="AROUND"
+                @update:value="(n) => n && (around = Number(n))"
+            /></label>
+          </Tooltip>
           <span class="gap" />
           <Tooltip title="One click for both sides, on the beats of the mix (K)">
             <label class="switch"
@@ -168,6 +231,7 @@ useKeys('Transitions', [
             ><Button size="small" @click="stage?.fit()">Fit</Button></Tooltip
           >
         </div>
+        <MarksRow @go="goTo" />
         <SeamStage
           ref="stage"
           class="stage"
@@ -189,7 +253,9 @@ useKeys('Transitions', [
         :place="place"
         :editing="stage?.editing"
         @use="useTake"
+        @compare="comparing = true"
       />
+      <BlindCompare v-model:open="comparing" :planned="planned" :around="around" @use="useTake" />
     </div>
   </MixStates>
 </template>
@@ -212,15 +278,6 @@ useKeys('Transitions', [
   min-width: 50px;
   text-align: center;
   white-space: nowrap;
-}
-
-.hear {
-  display: flex;
-  gap: 4px;
-}
-
-.hear :deep(.ant-btn) {
-  padding: 0 9px;
 }
 
 .stage {
@@ -254,10 +311,6 @@ useKeys('Transitions', [
 
   .main {
     height: 640px;
-  }
-
-  .hear {
-    flex-wrap: wrap;
   }
 }
 </style>

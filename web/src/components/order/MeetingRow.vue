@@ -45,7 +45,7 @@ const playhead = computed(() => (mix.mix ? listening.secondsIn('mix', mix.mix.id
 
 function listen(seconds: number) {
   if (!mix.mix || !mix.clock) return
-  const piece = transitionPiece(mix.mix, mix.clock, props.planned, 'both')
+  const piece = transitionPiece(mix.mix, mix.clock, props.planned)
   const frame = Math.round(seconds * RATE)
   listening.play(piece, frame >= piece.start && frame < piece.end ? frame : piece.start)
 }

@@ -145,7 +145,7 @@ const lengthText = computed(() => {
 
 useKeys('Curves', [
   {
-    keys: ['l'],
+    keys: ['a'],
     label: 'Show one more lane',
     run: () => lanesLeft.value[0] && openLane(lanesLeft.value[0].control),
   },
@@ -259,7 +259,7 @@ useKeys('Curves', [
       <span v-if="!lanes.length" class="lane" style="height: 61px" />
       <span class="lane tempo-label" style="height: 53px">
         <Dropdown v-if="lanesLeft.length" :trigger="['click']">
-          <button type="button" class="fold" title="Show one more lane (L)">+ lane</button>
+          <button type="button" class="fold" title="Show one more lane (A)">+ lane</button>
           <template #overlay>
             <Menu>
               <MenuItem v-for="spec in lanesLeft" :key="spec.control" @click="openLane(spec.control)">{{

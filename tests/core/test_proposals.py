@@ -1,0 +1,175 @@
+"""Where two tracks could meet: made pairs whose right answer is known."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import pytest
+
+from fernbrook.core.mix import commands as c
+from fernbrook.core.mix.hand_over import HandOver
+from fernbrook.core.mix.mix import Mix
+from fernbrook.core.mix.placing import Span, placed, proposals_for, spans_of
+from fernbrook.core.mix.proposals import Proposal
+from fernbrook.core.plan.plan import plan
+from fernbrook.core.track.cue import Cue, CueRole
+from fernbrook.core.track.facts import KeyFact, TrackFacts
+from fernbrook.core.track.grid import Grid
+from fernbrook.core.track.key import Key
+from fernbrook.core.track.section import Section, SectionKind, VoiceSpan
+
+BAR = 4.0
+
+
+def track(name: str, parts: list[tuple[SectionKind, int]], **more: object) -> TrackFacts:
+    """A track of sections that are so many bars long, at 120 BPM."""
+    sections, at = [], 0
+    for kind, bars in parts:
+        sections.append(Section(kind=kind, start=at * BAR, end=(at + bars) * BAR))
+        at += bars
+    duration = at * BAR / 2
+    facts = TrackFacts(
+        id=name,
+        title=name,
+        duration_s=duration,
+        sound_end_s=duration,
+        grid=Grid.constant(120.0, 0.0),
+        sections=tuple(sections),
+    )
+    return facts.model_copy(update=more)
+
+
+def bars_of(t: TrackFacts) -> int:
+    return round(t.duration_s / 2)
+
+
+def sung(*spans: tuple[int, int]) -> tuple[VoiceSpan, ...]:
+    return tuple(VoiceSpan(start=a * BAR, end=b * BAR) for a, b in spans)
+
+
+def cue(at: float, role: CueRole) -> tuple[Cue, ...]:
+    return (Cue(id=role.value, at=at * BAR, role=role, preferred=True),)
+
+
+def keyed(name: str) -> KeyFact:
+    key = Key.parse(name)
+    assert key is not None
+    return KeyFact(key=key, confidence=1.0)
+
+
+@dataclass(frozen=True)
+class MadePair:
+    """Two tracks, and where, in bars, they are to meet; a length of None is of no account."""
+
+    what: str
+    out: TrackFacts
+    into: TrackFacts
+    out_bar: int
+    in_bar: int
+    bars: int | None
+
+    def is_right(self, p: Proposal) -> bool:
+        length = self.bars is None or p.beats == self.bars * BAR
+        return (p.out_at, p.in_at) == (self.out_bar * BAR, self.in_bar * BAR) and length
+
+
+B, S, F, K = SectionKind.BEAT, SectionKind.BASS, SectionKind.FULL, SectionKind.BREAK
+
+
+def made_pairs(seed: int) -> list[MadePair]:
+    """Pairs of seven kinds, of lengths that chance has chosen."""
+    rng = np.random.default_rng(seed)
+    found = []
+    for _ in range(6):
+        a, b, c_ = (int(8 * rng.integers(2, 5)) for _ in range(3))
+        tail = int(rng.choice([8, 16]))
+        body: list[tuple[SectionKind, int]] = [(B, 16), (F, a), (K, 16), (F, b + 16)]
+        plain = [(B, tail), (F, c_ + 16), (K, 16), (F, 32), (B, 8)]
+        out = track("out", [*body, (B, tail)])
+        end = bars_of(out)
+        found.append(MadePair("drums to drums", out, track("into", plain), end - tail, 0, tail))
+        last = track("out", [*body, (F, 16)], voice=sung((20, end - tail - 8)))
+        shy = track("into", [(F, 8), (F, c_ + 16), (K, 16), (F, 32)], voice=sung((2, 40)))
+        sings = bars_of(last) - 16
+        last = last.model_copy(update={"voice": sung((20, sings))})
+        found.append(MadePair("after her voice", last, shy, sings, 0, None))
+        clash = {"key": keyed("Am")}, {"key": keyed("Ebm")}
+        short = track("out", [*body, (F, 8), (B, 8)], **clash[0])
+        found.append(
+            MadePair(
+                "keys that clash", short, track("into", [(B, 8), *plain[1:]], **clash[1]), bars_of(short) - 8, 0, 8
+            )
+        )
+        found.append(
+            MadePair("a cue in the outgoing", out.model_copy(update={"cues": cue(end - 24, CueRole.MIX_OUT)}),
+                     track("into", plain), end - 24, 0, None)
+        )  # fmt: skip
+        found.append(
+            MadePair("a cue in the incoming", out, track("into", plain, cues=cue(tail, CueRole.MIX_IN)),
+                     end - tail, tail, None)
+        )  # fmt: skip
+        hurried = track("into", [(B, 16), (F, c_ + 32), (K, 16), (F, 32)], cues=cue(8, CueRole.CLEAR_BY))
+        wide = track("out", [*body, (B, 16)])
+        found.append(MadePair("clear by a cue", wide, hurried, bars_of(wide) - 16, 0, 8))
+        longer = track("out", [*body, (S, 8), (B, 8)])
+        drop = track("into", [(B, 8), (F, c_ + 32), (K, 16), (F, 32)])
+        found.append(MadePair("the bass where it turns", longer, drop, bars_of(longer) - 16, 0, 16))
+    return found
+
+
+def found_for(pair: MadePair) -> tuple[Proposal, ...]:
+    tracks = {"out": pair.out, "into": pair.into}
+    mix = c.apply(Mix(name="m"), c.AddTracks(track_ids=("out", "into")), tracks)
+    spans = spans_of(mix, tracks)
+    return proposals_for(placed(mix, spans)[0], *spans)
+
+
+def test_the_right_place_is_among_the_first_three_of_made_pairs() -> None:
+    pairs = made_pairs(seed=11)
+    assert len(pairs) >= 30
+    missed = [p.what for p in pairs if not any(p.is_right(x) for x in found_for(p)[:3])]
+    assert len(missed) <= 0.05 * len(pairs), missed
+
+
+def test_proposals_differ_fit_and_say_why() -> None:
+    for pair in made_pairs(seed=3)[:14]:
+        found = found_for(pair)
+        assert 1 <= len(found) <= 6
+        assert [p.cost for p in found] == sorted(p.cost for p in found)
+        assert len({(p.out_at, p.in_at, p.beats) for p in found}) == len(found)
+        assert all(p.reasons and "bar" in p.reasons[0] for p in found)
+        for p in found:
+            assert p.out_at + p.beats <= bars_of(pair.out) * BAR + 1e-6
+    said = [r for p in found_for(made_pairs(seed=3)[0])[:2] for r in p.reasons]
+    assert "8 bars, both on drums alone" in said
+    assert "the bass changes on bar 9, where the incoming turns" in said
+
+
+def test_a_default_that_nobody_touched_is_the_best_proposal_and_a_proposal_can_be_used() -> None:
+    pair = made_pairs(seed=5)[0]
+    tracks = {"out": pair.out, "into": pair.into}
+    mix = c.apply(Mix(name="m"), c.AddTracks(track_ids=("out", "into")), tracks)
+    t = plan(mix, tracks).transitions[0].transition
+    best, second = found_for(pair)[:2]
+    assert (t.out_at, t.in_at, t.beats) == (best.out_at, best.in_at, best.beats)
+    ids = {"out_id": t.out_id, "in_id": t.in_id}
+    place = {"out_at": second.out_at, "in_at": second.in_at, "beats": second.beats}
+    for before in (mix, c.apply(mix, c.ApplyHandOver(hand_over=HandOver.CLEAN_CUT, **ids), tracks)):
+        used = plan(c.apply(before, c.UseProposal(**ids, **place), tracks), tracks).transitions[0].transition
+        assert (used.out_at, used.in_at, used.beats) == (second.out_at, second.in_at, second.beats)
+    with pytest.raises(c.CommandError, match="outlast"):
+        c.apply(mix, c.UseProposal(**ids, **place | {"out_at": 9000.0}), tracks)
+
+
+def test_proposals_leave_room_for_the_neighbours() -> None:
+    a, b = (made_pairs(seed=8)[0].out.model_copy(update={"id": n}) for n in "ab")
+    tracks = {"a": a, "b": b, "c": made_pairs(seed=8)[0].into.model_copy(update={"id": "c"})}
+    mix = c.apply(Mix(name="m"), c.AddTracks(track_ids=("a", "b", "c")), tracks)
+    ids = {"out_id": mix.entries[0].id, "in_id": mix.entries[1].id}
+    next_ids = {"out_id": mix.entries[1].id, "in_id": mix.entries[2].id}
+    mix = c.apply(mix, c.PlaceTransition(out_at=20.0 * BAR, beats=8 * BAR, **next_ids), tracks)
+    spans: list[Span] = spans_of(mix, tracks)
+    for p in proposals_for(placed(mix, spans)[0], *spans[:2]):
+        assert p.in_at + p.beats <= 20.0 * BAR
+        assert plan(c.apply(mix, c.UseProposal(out_at=p.out_at, in_at=p.in_at, beats=p.beats, **ids), tracks), tracks)

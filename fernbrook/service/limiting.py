@@ -134,9 +134,18 @@ def _snags(plan: Plan, db: Floats) -> list[Snag]:
             message=f"The limiter takes up to {worst:.1f} dB for {beats:.0f} beats. Lower a gain, or a curve.",
             entry=entry,
             transition=transition,
+            key=f"limiter {_name(plan, entry, transition)}",
+            is_meant=f"limiter {_name(plan, entry, transition)}" in plan.mix.meant,
         )
         for (entry, transition), (worst, beats) in found.items()
     ]
+
+
+def _name(plan: Plan, entry: int | None, transition: int | None) -> str:
+    """The ids of the entries that a place is of."""
+    if transition is not None:
+        return " ".join(plan.transitions[transition].transition.pair)
+    return plan.entries[entry or 0].entry.id
 
 
 def _place(plan: Plan, at_s: float) -> tuple[int | None, int | None]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 
 import pytest
 from playwright.sync_api import Locator, Page, expect
@@ -24,6 +25,15 @@ def transition(mix: str, index: int = 0) -> dict:
         **plan["manners"][shaped["manner"]],
         **{side: plan["sides"][shaped[side]] for side in ("outgoing", "incoming")},
     }
+
+
+def until(page: Page, is_so: Callable[[], bool]) -> None:
+    """Wait until the server has something so; what was let go is on its way."""
+    for _ in range(40):
+        if is_so():
+            return
+        page.wait_for_timeout(250)
+    raise AssertionError("it never came to be so")
 
 
 def lane(page: Page, name: str) -> Locator:
@@ -51,7 +61,7 @@ def test_each_kind_has_its_place_its_numbers_and_its_sound(page: Page, bench: st
     page.get_by_label("Length in seconds", exact=True).press("Enter")
     expect(page.get_by_role("slider", name="Overlap", exact=True)).to_contain_text("fade of 5 s")
     page.get_by_label("Volume", exact=True).select_option("In a straight line")
-    page.keyboard.press("b")
+    page.get_by_role("button", name="Both", exact=True).click()
     expect_sound(page)
     kept = transition(bench)
     assert (kept["kind"], kept["seconds"], kept["volume_law"]) == ("fade", 5.0, "linear")
@@ -61,7 +71,7 @@ def test_each_kind_has_its_place_its_numbers_and_its_sound(page: Page, bench: st
     expect(page.get_by_role("slider", name="Overlap", exact=True)).to_contain_text("2 s apart")
     drag(page, page.get_by_role("slider", name="Start of the incoming track"), 60)
     expect(page.get_by_label("Pause in seconds", exact=True)).not_to_have_value("2")
-    assert transition(bench)["seconds"] > 2.0
+    until(page, lambda: transition(bench)["seconds"] > 2.0)
     page.get_by_label("Kind", exact=True).get_by_text("Cut", exact=True).click()
     page.get_by_label("Lead in bars", exact=True).fill("2")
     page.get_by_label("Lead in bars", exact=True).press("Enter")
@@ -85,7 +95,7 @@ def test_a_lane_is_added_by_key_swept_by_hand_and_folded(page: Page, bench: str)
     page.mouse.move(box["x"] + 5, box["y"] - 30, steps=5)
     page.mouse.up()
     expect(last).to_have_attribute("aria-valuetext", "above 10 kHz")
-    assert transition(bench)["outgoing"]["filter"][-1][1] == 1.0
+    until(page, lambda: transition(bench)["outgoing"].get("filter", [[0, 0]])[-1][1] == 1.0)
     last.focus()
     last.press("s")
     expect(page.get_by_role("region", name="Chosen point")).to_be_visible()
@@ -113,9 +123,8 @@ def test_several_points_are_framed_moved_and_given_another_way_on(page: Page, be
     expect(chosen_point).to_contain_text(f"{chosen} points")
     chosen_point.get_by_text("Smooth", exact=True).click()
     expect(page.get_by_role("button", name=re.compile("^Undo"))).to_be_enabled()
-    page.wait_for_function("() => document.querySelectorAll('.ring').length > 0")
-    kept = transition(bench)
-    assert {p[2] for side in ("outgoing", "incoming") for p in kept[side]["volume"]} == {"smooth", "straight"}
+    both = ("outgoing", "incoming")
+    until(page, lambda: {p[2] for side in both for p in transition(bench)[side]["volume"]} == {"smooth", "straight"})
     page.get_by_role("button", name="Mirror").click()
     expect(volume.get_by_role("slider")).to_have_count(6)
 
@@ -132,7 +141,7 @@ def test_a_breath_an_echo_and_a_longer_way_are_set_in_the_panel(page: Page, benc
     page.get_by_label("Begin earlier by", exact=True).fill("2")
     page.get_by_label("Begin earlier by", exact=True).press("Enter")
     expect(page.get_by_label("Begin earlier by", exact=True)).to_have_value("2")
-    page.wait_for_timeout(500)
+    until(page, lambda: transition(bench)["way"]["before"] == 8.0)
     kept = transition(bench)
     assert (kept["breath"]["beats"], kept["breath"]["side"]) == (2.0, "outgoing")
     assert kept["effects"]["echo_beats"] == 0.5
@@ -149,8 +158,7 @@ def test_a_hand_over_is_saved_used_for_all_and_deleted(page: Page, bench: str) -
     row = dialog.get_by_role("row").filter(has=page.get_by_role("button", name="Delete Fern sweep"))
     row.get_by_role("button", name="for all").click()
     expect(page.get_by_role("button", name=re.compile("^Undo"))).to_be_enabled()
-    page.wait_for_timeout(500)
-    assert all("filter" in transition(bench, i)["outgoing"] for i in (0, 1))
+    until(page, lambda: all("filter" in transition(bench, i)["outgoing"] for i in (0, 1)))
     row.get_by_role("button", name="for untouched").click()
     expect(dialog.get_by_text("Transitions that nobody has shaped")).to_contain_text("Fern sweep")
     row.get_by_role("button", name="Delete Fern sweep").click()
@@ -166,7 +174,7 @@ def test_takes_are_kept_used_and_compared_blind(page: Page, bench: str) -> None:
     page.get_by_label("Name of take 2").press("Enter")
     takes.nth(0).get_by_role("button", name="1", exact=True).click()
     expect(takes.nth(0).get_by_role("button", name="1", exact=True)).to_have_attribute("aria-pressed", "true")
-    assert transition(bench)["kind"] == "blend"
+    until(page, lambda: transition(bench)["kind"] == "blend")
     page.get_by_role("button", name="Compare blind").click()
     dialog = page.get_by_role("dialog", name="Compare by ear")
     expect(dialog.get_by_role("button", name="B", exact=True)).to_be_visible(timeout=60_000)
@@ -200,6 +208,22 @@ def test_a_change_is_heard_while_it_plays_at_the_same_place(page: Page, bench: s
     expect(listening(page)).to_have_attribute("data-state", "playing")
     assert 0 < frame(page) - before < 44_100 * 6
     assert transition(bench)["incoming"]["volume"][0][1] > 0.0
+
+
+def test_a_proposal_is_seen_heard_and_used(page: Page, bench: str) -> None:
+    found = page.get_by_role("list", name="Proposed places").get_by_role("listitem")
+    expect(found.first).to_contain_text("bar")
+    use = page.get_by_role("button", name=re.compile("^Use proposal")).first
+    use.hover()
+    expect(page.locator(".ghost.pointed")).to_have_count(1)
+    before = transition(bench)
+    page.get_by_role("button", name="Hear proposal 2").click()
+    expect_sound(page)
+    assert transition(bench)["out_at"] == before["out_at"]
+    use.click()
+    expect(page.get_by_role("button", name="As if untouched")).to_be_visible()
+    place = ("out_at", "in_at", "beats")
+    until(page, lambda: [transition(bench)[p] for p in place] != [before[p] for p in place])
 
 
 @pytest.mark.usefixtures("bench")

@@ -13,6 +13,7 @@ from fernbrook.core.mix.changing import CommandError, Tracks, rule
 from fernbrook.core.mix.entry_commands import SetCount, SetGain, SetHomeTempo, SetKeyLock, SetKeyShift
 from fernbrook.core.mix.mix import Mix
 from fernbrook.core.mix.mix_commands import (
+    MarkAsMeant,
     RenameMix,
     SetCrossovers,
     SetLimiting,
@@ -71,6 +72,7 @@ __all__ = [
     "KeepTake",
     "KeepTogether",
     "LaneCurve",
+    "MarkAsMeant",
     "Move",
     "MoveEntries",
     "Pair",
@@ -136,6 +138,7 @@ Command = Annotated[
     | ApplyHandOver
     | ResetTransition
     | SetCrossovers
+    | MarkAsMeant
     | SetUntouched
     | RecordRide
     | SetBreath

@@ -71,6 +71,8 @@ def label_of(command: c.Command, mix: Mix, tracks: Mapping[str, TrackFacts]) -> 
             return f"play {whose} at {bpm:g} BPM" if bpm else f"give {whose} its own tempo"
         case c.SetTempoMarks():
             return "set the tempo by hand"
+        case c.MarkAsMeant(meant=meant):
+            return f"mark a snag as {'meant' if meant else 'not meant'}"
         case c.SetCrossovers():
             return "set the equaliser's bands"
         case c.SetUntouched():

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from enum import StrEnum
+from typing import Annotated
 
 from pydantic import Field
 
@@ -60,7 +61,7 @@ class Mix(Value):
     are no neighbours now wait in case they become so again. ``target_lufs`` None leaves all as loud as they are;
     ``limiting_db`` is how much the limiter may take off the peaks of a track so that it reaches the target.
     ``takes`` are versions of transitions that were kept; ``tempo_marks`` override the tempo between the first and the
-    last of them.
+    last of them. ``meant`` are the keys of snags that somebody has looked at and wants as they are.
     """
 
     name: str = Field(min_length=1, max_length=200)
@@ -73,6 +74,7 @@ class Mix(Value):
     untouched: Untouched = HandOver.BASS
     tempo_marks: tuple[TempoMark, ...] = Field(default=(), max_length=1000)
     takes: tuple[Take, ...] = ()
+    meant: tuple[Annotated[str, Field(max_length=100)], ...] = Field(default=(), max_length=5000)
     next_entry: int = 1
 
     def index_of(self, entry_id: str) -> int | None:

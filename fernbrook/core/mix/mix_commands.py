@@ -56,6 +56,20 @@ class SetUntouched(Command):
     untouched: Untouched
 
 
+class MarkAsMeant(Command):
+    """Say of a snag that it is meant, or that it is not."""
+
+    kind: Literal["mark_as_meant"] = "mark_as_meant"
+    key: str = Field(min_length=1, max_length=100)
+    meant: bool
+
+
+@rule.register
+def _(command: MarkAsMeant, mix: Mix, tracks: Tracks) -> Mix:
+    others = tuple(key for key in mix.meant if key != command.key)
+    return mix.model_copy(update={"meant": (*others, command.key) if command.meant else others})
+
+
 @rule.register
 def _(command: RenameMix, mix: Mix, tracks: Tracks) -> Mix:
     return mix.model_copy(update={"name": command.name.strip() or mix.name})

@@ -145,6 +145,15 @@ def notes_together(out: Meeting, into: Meeting, out_at: float, in_at: float, bea
     return float(min(beats, out.bar * (out.table.pitched[o] * into.table.pitched[k]).sum()))
 
 
+def basses_together(out: Meeting, into: Meeting, out_at: float, in_at: float, heard: NDArray[np.bool_]) -> float:
+    """For how many beats of an overlap both have a bass; ``heard`` are the beats, shape (n,), in which both would be
+    heard. Bars of which nothing is known have none."""
+    beats = np.arange(len(heard), dtype=np.float64) + 0.5
+    o = out.at(np.floor((out_at + beats) / out.bar))
+    k = into.at(np.floor((in_at + beats) / into.bar))
+    return float(((out.table.bass[o] == 1.0) & (into.table.bass[k] == 1.0) & heard).sum())
+
+
 def _differ(w: _Weighed, i: int, j: int, other: _Weighed, k: int, m: int) -> bool:
     near = abs(w.outs[i] - other.outs[k]) < APART_BARS and abs(w.ins[j] - other.ins[m]) < APART_BARS
     return not near or w.bars != other.bars

@@ -13,22 +13,15 @@ from fernbrook.core.mix.meeting import breath_of
 from fernbrook.core.mix.mix import Crossovers, Mix
 from fernbrook.core.mix.placing import Placed, Room, Span, facts_of, placed
 from fernbrook.core.mix.played import Played
-from fernbrook.core.mix.proposals import notes_together
 from fernbrook.core.mix.transition import Kind, Side, Transition
 from fernbrook.core.plan.bars import Bars, BarSpan
 from fernbrook.core.plan.clocks import Clocks, Lane, clocks_of
+from fernbrook.core.plan.entry_snags import snags_of_entry, snags_of_levels
 from fernbrook.core.plan.part import Automation, Part, Silence
-from fernbrook.core.plan.snag import (
-    Snag,
-    snags_of_clear_by,
-    snags_of_entry,
-    snags_of_keys,
-    snags_of_levels,
-    snags_of_transition,
-    snags_of_voices,
-)
+from fernbrook.core.plan.snag import Snag
 from fernbrook.core.plan.tempo_map import TempoMap
 from fernbrook.core.plan.time_map import Mode, Segment, TimeMap, segments_of
+from fernbrook.core.plan.transition_snags import Met, snags_of_transition
 from fernbrook.core.track.cue import CueRole, chosen
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.core.track.grid import STAND_IN_BPM
@@ -211,24 +204,29 @@ def plan(mix: Mix, tracks: Mapping[str, TrackFacts]) -> Plan:
         _planned_entry(i, mix, facts[i], spans[i], lanes[i], clocks, transitions, origin, levels.entries[i])
         for i in range(len(mix.entries))
     )
-    snags = [s for e in entries for s in snags_of_entry(e.index, e.track)]
+    snags = [s for e in entries for s in snags_of_entry(e.index, e.entry.id, e.track)]
     snags += snags_of_levels(mix, facts, levels)
     for here, there in zip(resolved, transitions, strict=True):
-        out, into = entries[there.index], entries[there.index + 1]
-        bends = (_bend(e, there.side(side)) for e, side in ((out, Side.OUTGOING), (into, Side.INCOMING)))
-        snags += snags_of_transition(there.index, here.asked, there.transition, *bends)
-        together = _notes_together(out.span, into.span, there.transition)
-        snags += snags_of_keys(there.index, out.span.key, into.span.key, together)
-        snags += snags_of_clear_by(there.index, there.transition, into.track, into.played)
-        snags += snags_of_voices(there.index, there.transition, out.voice, into.voice, out.span.bar)
+        snags += snags_of_transition(_met(here, there, entries[there.index], entries[there.index + 1]))
+    snags = [s.model_copy(update={"is_meant": True}) if s.key in mix.meant else s for s in snags]
     return Plan(mix, entries, transitions, clocks.mix, entries[-1].end_s, tuple(snags))
 
 
-def _notes_together(out: Span, into: Span, t: Transition) -> float:
-    leaving, arriving = out.leaving(), into.arriving()
-    if t.kind is not Kind.BLEND or leaving is None or arriving is None:
-        return 0.0
-    return notes_together(leaving, arriving, t.out_at, t.in_at, t.beats)
+def _met(here: Placed, there: PlannedTransition, out: PlannedEntry, into: PlannedEntry) -> Met:
+    clear = chosen(into.track.cues, CueRole.CLEAR_BY)
+    return Met(
+        index=there.index,
+        asked=here.asked,
+        transition=there.transition,
+        out=out.span,
+        into=into.span,
+        out_voice=out.voice,
+        in_voice=into.voice,
+        speeds=(_bend(out, there.outgoing), _bend(into, there.incoming)),
+        into_title=into.track.title,
+        clear_name=f"‘{clear.name}’" if clear and clear.name else "its clear-by cue",
+        shift=into.entry.key_shift,
+    )
 
 
 def _first_beat(entry: Entry, track: TrackFacts) -> float:

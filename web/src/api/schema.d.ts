@@ -1740,7 +1740,7 @@ export interface components {
          */
         Change: {
             /** Command */
-            command: components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Input"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Input"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Input"] | components["schemas"]["UseOrder-Input"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PlaceTransition-Input"] | components["schemas"]["SetTempoPolicy-Input"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver-Input"] | components["schemas"]["ResetTransition"] | components["schemas"]["SetCrossovers-Input"] | components["schemas"]["SetUntouched-Input"] | components["schemas"]["RecordRide"] | components["schemas"]["SetBreath-Input"] | components["schemas"]["SetCurves"] | components["schemas"]["SetEffects-Input"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["ShapeTransitions-Input"] | components["schemas"]["DescribeTake-Input"] | components["schemas"]["DropTake"] | components["schemas"]["KeepTake-Input"] | components["schemas"]["UseTake"] | components["schemas"]["HoldTempo-Input"] | components["schemas"]["SetTempoMarks-Input"] | components["schemas"]["SetKind"] | components["schemas"]["UseProposal"] | components["schemas"]["SetNudge"];
+            command: components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Input"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Input"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Input"] | components["schemas"]["UseOrder-Input"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PlaceTransition-Input"] | components["schemas"]["SetTempoPolicy-Input"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver-Input"] | components["schemas"]["ResetTransition"] | components["schemas"]["SetCrossovers-Input"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SetUntouched-Input"] | components["schemas"]["RecordRide"] | components["schemas"]["SetBreath-Input"] | components["schemas"]["SetCurves"] | components["schemas"]["SetEffects-Input"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["ShapeTransitions-Input"] | components["schemas"]["DescribeTake-Input"] | components["schemas"]["DropTake"] | components["schemas"]["KeepTake-Input"] | components["schemas"]["UseTake"] | components["schemas"]["HoldTempo-Input"] | components["schemas"]["SetTempoMarks-Input"] | components["schemas"]["SetKind"] | components["schemas"]["UseProposal"] | components["schemas"]["SetNudge"];
             /** Version */
             version: number;
         };
@@ -1966,7 +1966,7 @@ export interface components {
          */
         CureOut: {
             /** Command */
-            command: components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Output"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Output"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Output"] | components["schemas"]["UseOrder-Output"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PlaceTransition-Output"] | components["schemas"]["SetTempoPolicy-Output"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver-Output"] | components["schemas"]["ResetTransition"] | components["schemas"]["SetCrossovers-Output"] | components["schemas"]["SetUntouched-Output"] | components["schemas"]["RecordRide"] | components["schemas"]["SetBreath-Output"] | components["schemas"]["SetCurves"] | components["schemas"]["SetEffects-Output"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["ShapeTransitions-Output"] | components["schemas"]["DescribeTake-Output"] | components["schemas"]["DropTake"] | components["schemas"]["KeepTake-Output"] | components["schemas"]["UseTake"] | components["schemas"]["HoldTempo-Output"] | components["schemas"]["SetTempoMarks-Output"] | components["schemas"]["SetKind"] | components["schemas"]["UseProposal"] | components["schemas"]["SetNudge"];
+            command: components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Output"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Output"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Output"] | components["schemas"]["UseOrder-Output"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PlaceTransition-Output"] | components["schemas"]["SetTempoPolicy-Output"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver-Output"] | components["schemas"]["ResetTransition"] | components["schemas"]["SetCrossovers-Output"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SetUntouched-Output"] | components["schemas"]["RecordRide"] | components["schemas"]["SetBreath-Output"] | components["schemas"]["SetCurves"] | components["schemas"]["SetEffects-Output"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["ShapeTransitions-Output"] | components["schemas"]["DescribeTake-Output"] | components["schemas"]["DropTake"] | components["schemas"]["KeepTake-Output"] | components["schemas"]["UseTake"] | components["schemas"]["HoldTempo-Output"] | components["schemas"]["SetTempoMarks-Output"] | components["schemas"]["SetKind"] | components["schemas"]["UseProposal"] | components["schemas"]["SetNudge"];
             kind: components["schemas"]["CureKind"];
             /** Words */
             words: string;
@@ -2897,6 +2897,21 @@ export interface components {
             way: components["schemas"]["TempoWay-Output"];
         };
         /**
+         * MarkAsMeant
+         * @description Say of a snag that it is meant, or that it is not.
+         */
+        MarkAsMeant: {
+            /** Key */
+            key: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "mark_as_meant";
+            /** Meant */
+            meant: boolean;
+        };
+        /**
          * MarkChecked
          * @description Say that the grid is right, or that it has still to be looked at.
          */
@@ -2976,6 +2991,16 @@ export interface components {
             start_s?: number | null;
             /** Version */
             version: number;
+        };
+        /**
+         * Mend
+         * @description What would mend a snag: one command, and what it does in a few words.
+         */
+        Mend: {
+            /** Command */
+            command: components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Output"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Output"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Output"] | components["schemas"]["UseOrder-Output"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PlaceTransition-Output"] | components["schemas"]["SetTempoPolicy-Output"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver-Output"] | components["schemas"]["ResetTransition"] | components["schemas"]["SetCrossovers-Output"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SetUntouched-Output"] | components["schemas"]["RecordRide"] | components["schemas"]["SetBreath-Output"] | components["schemas"]["SetCurves"] | components["schemas"]["SetEffects-Output"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["ShapeTransitions-Output"] | components["schemas"]["DescribeTake-Output"] | components["schemas"]["DropTake"] | components["schemas"]["KeepTake-Output"] | components["schemas"]["UseTake"] | components["schemas"]["HoldTempo-Output"] | components["schemas"]["SetTempoMarks-Output"] | components["schemas"]["SetKind"] | components["schemas"]["UseProposal"] | components["schemas"]["SetNudge"];
+            /** Label */
+            label: string;
         };
         /**
          * MissingOut
@@ -4499,11 +4524,28 @@ export interface components {
         /**
          * Snag
          * @description One thing to look at; ``transition`` or ``entry`` is the index that it belongs to.
+         *
+         *     ``key`` names it from one state of the mix to the next, so that it can be marked as meant.
          */
         Snag: {
             /** Entry */
             entry: number | null;
+            /**
+             * Is Meant
+             * @default false
+             */
+            is_meant: boolean;
+            /**
+             * Key
+             * @default
+             */
+            key: string;
             kind: components["schemas"]["SnagKind"];
+            /**
+             * Mends
+             * @default []
+             */
+            mends: components["schemas"]["Mend"][];
             /** Message */
             message: string;
             /** Transition */
@@ -4514,7 +4556,7 @@ export interface components {
          * @description What sort of thing it is.
          * @enum {string}
          */
-        SnagKind: "no_grid" | "tempo_leap" | "does_not_fit" | "keys" | "two_voices" | "not_clear" | "level" | "limiter";
+        SnagKind: "no_grid" | "tempo_leap" | "does_not_fit" | "keys" | "two_voices" | "two_basses" | "bars" | "loudness" | "silence" | "not_clear" | "level" | "limiter";
         /**
          * SortBy
          * @description What the order can be sorted by.
@@ -8901,7 +8943,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Input"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Input"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Input"] | components["schemas"]["UseOrder-Input"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PlaceTransition-Input"] | components["schemas"]["SetTempoPolicy-Input"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver-Input"] | components["schemas"]["ResetTransition"] | components["schemas"]["SetCrossovers-Input"] | components["schemas"]["SetUntouched-Input"] | components["schemas"]["RecordRide"] | components["schemas"]["SetBreath-Input"] | components["schemas"]["SetCurves"] | components["schemas"]["SetEffects-Input"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["ShapeTransitions-Input"] | components["schemas"]["DescribeTake-Input"] | components["schemas"]["DropTake"] | components["schemas"]["KeepTake-Input"] | components["schemas"]["UseTake"] | components["schemas"]["HoldTempo-Input"] | components["schemas"]["SetTempoMarks-Input"] | components["schemas"]["SetKind"] | components["schemas"]["UseProposal"] | components["schemas"]["SetNudge"];
+                "application/json": components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Input"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Input"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Input"] | components["schemas"]["UseOrder-Input"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PlaceTransition-Input"] | components["schemas"]["SetTempoPolicy-Input"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver-Input"] | components["schemas"]["ResetTransition"] | components["schemas"]["SetCrossovers-Input"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SetUntouched-Input"] | components["schemas"]["RecordRide"] | components["schemas"]["SetBreath-Input"] | components["schemas"]["SetCurves"] | components["schemas"]["SetEffects-Input"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["ShapeTransitions-Input"] | components["schemas"]["DescribeTake-Input"] | components["schemas"]["DropTake"] | components["schemas"]["KeepTake-Input"] | components["schemas"]["UseTake"] | components["schemas"]["HoldTempo-Input"] | components["schemas"]["SetTempoMarks-Input"] | components["schemas"]["SetKind"] | components["schemas"]["UseProposal"] | components["schemas"]["SetNudge"];
             };
         };
         responses: {

@@ -44,6 +44,7 @@ export type PlannedTransition = Omit<Schemas['TransitionOut'], 'transition'> & {
 export type Manner = Schemas['Manner-Output']
 export type Transition = Omit<Schemas['ShapedOut'], Side | 'manner'> & Manner & Record<Side, SideCurves>
 export type Take = Schemas['TakeOut']
+export type Placing = Schemas['PlacingOut']
 export type SideCurves = Schemas['SideCurves']
 export type Room = Schemas['RoomOut']
 export type Curve = Schemas['Curve']

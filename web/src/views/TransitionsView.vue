@@ -14,6 +14,8 @@ import SeamStage from '../components/transitions/SeamStage.vue'
 import TransitionPanel from '../components/transitions/panel/TransitionPanel.vue'
 import { mixPiece, transitionPiece, type Heard } from '../sound/pieces'
 import { useKeys } from '../composables/useKeys'
+import type { Placing } from '../api/types'
+import { useProposals } from '../composables/useProposals'
 import { useSides } from '../composables/useSides'
 import { useWalk } from '../composables/useWalk'
 import type { Place, Snap } from '../composables/usePlacing'
@@ -29,7 +31,7 @@ const SNAPS = [
   { value: 'beat', label: 'Beat' },
   { value: 'none', label: 'Free' },
 ]
-const AROUND = [4, 8, 16, 32].map((value) => ({ value, label: `${value} beats` }))
+const AROUND = [4, 8, 16, 32].map((value) => ({ value, label: `±${value}` }))
 const HEARD: { value: Heard; label: string; key: string }[] = [
   { value: 'outgoing', label: 'Outgoing alone', key: 'o' },
   { value: 'both', label: 'Both', key: 'b' },
@@ -78,6 +80,9 @@ function nextNew() {
   if (after !== undefined) choose(after)
 }
 
+const { proposals } = useProposals(planned)
+/** The proposal that is looked at. */
+const pointed = ref<Placing>()
 const comparing = ref(false)
 const marks = useMarks()
 const walk = useWalk(choose)
@@ -199,13 +204,13 @@ useKeys('Transitions', [
             @hand-over="hearHandOver"
           />
           <Tooltip title="Beats that are heard before and after">
-            <label class="switch"
-              >±<PickField
-                :value="around"
-                label="Beats before and after"
-                :options="AROUND"
-                @update:value="(n) => n && (around = Number(n))"
-            /></label>
+            <PickField
+              class="around"
+              :value="around"
+              label="Beats before and after"
+              :options="AROUND"
+              @update:value="(n) => n && (around = Number(n))"
+            />
           </Tooltip>
           <span class="gap" />
           <Tooltip title="One click for both sides, on the beats of the mix (K)">
@@ -215,7 +220,6 @@ useKeys('Transitions', [
           </Tooltip>
           <span class="gap" />
           <span class="together">
-            <span class="soft">Snap</span>
             <Segmented v-model:value="snap" :options="SNAPS" size="small" aria-label="Snap" />
           </span>
           <span class="gap" />
@@ -240,6 +244,8 @@ useKeys('Transitions', [
           :outgoing="outgoing"
           :incoming="incoming"
           :snap="snap"
+          :proposals="proposals"
+          :pointed="pointed"
           :playhead="playhead"
           @listen="hearFrom"
           @draft="(p) => (place = p)"
@@ -252,6 +258,8 @@ useKeys('Transitions', [
         :incoming="incoming"
         :place="place"
         :editing="stage?.editing"
+        :proposals="proposals"
+        @point="(p) => (pointed = p)"
         @use="useTake"
         @compare="comparing = true"
       />
@@ -284,6 +292,10 @@ useKeys('Transitions', [
   flex: 1;
   min-height: 0;
   border-top: 1px solid var(--line);
+}
+
+.around {
+  width: 58px;
 }
 
 .together {

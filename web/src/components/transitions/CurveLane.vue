@@ -299,9 +299,15 @@ svg {
   cursor: grab;
 }
 
+/* What cannot be moved is never in the way of what can. */
 .point.fixed {
-  cursor: default;
   opacity: 0.55;
+  pointer-events: none;
+}
+
+.point:focus-visible {
+  outline: none;
+  stroke: var(--ink);
 }
 
 .ring {

@@ -82,7 +82,7 @@ function click(heard: Heard) {
 }
 
 .hear :deep(.ant-btn) {
-  padding: 0 9px;
+  padding: 0 8px;
 }
 
 @media (max-width: 860px) {

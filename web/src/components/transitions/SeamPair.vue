@@ -28,6 +28,8 @@ const props = defineProps<{
   incoming: TransitionSide
   view: SeamViewport
   placing: Placing
+  /** Where it could lie instead, in pixels. */
+  ghosts?: { x: number; width: number; isPointed: boolean; text: string }[]
 }>()
 const emit = defineEmits<{ listen: [seconds: number] }>()
 
@@ -145,6 +147,14 @@ function listenAt(event: PointerEvent) {
       >
         <title>Drag to slide the incoming track along its beats</title>
       </rect>
+      <g
+        v-for="ghost in ghosts"
+        :key="`${ghost.x} ${ghost.width}`"
+        class="ghost"
+        :class="{ pointed: ghost.isPointed }"
+      >
+        <rect :x="ghost.x" y="0.5" :width="ghost.width" :height="ghost.isPointed ? height - 1 : 5" />
+      </g>
       <rect class="overlap" :x="shaded.x" y="0" :width="shaded.width" :height="height" />
       <template v-for="handle in handles" :key="handle.part">
         <line class="edge" :x1="handle.x" :x2="handle.x" y1="0" :y2="height" />
@@ -232,6 +242,19 @@ canvas,
   fill: var(--fern);
   opacity: 0.06;
   pointer-events: none;
+}
+
+.ghost rect {
+  fill: none;
+  stroke: var(--ink-soft);
+  stroke-dasharray: 3 3;
+  pointer-events: none;
+}
+
+.ghost.pointed rect {
+  fill: var(--ink);
+  fill-opacity: 0.06;
+  stroke: var(--ink);
 }
 
 .edge {

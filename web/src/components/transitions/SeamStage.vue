@@ -2,7 +2,7 @@
 import { useElementSize } from '@vueuse/core'
 import { Dropdown, Menu, MenuItem } from 'ant-design-vue'
 import { computed, ref, useTemplateRef, watch } from 'vue'
-import type { Kind, PlannedTransition } from '../../api/types'
+import type { Kind, Placing, PlannedTransition } from '../../api/types'
 import { placingDrag } from '../../composables/placingDrag'
 import { useKeys } from '../../composables/useKeys'
 import { useLanes } from '../../composables/useLanes'
@@ -31,6 +31,9 @@ const props = defineProps<{
   outgoing: TransitionSide
   incoming: TransitionSide
   snap: Snap
+  /** Where it could lie, and which of these is looked at. */
+  proposals?: Placing[]
+  pointed?: Placing
   /** Seconds of the mix at the playhead, if the mix is listened to. */
   playhead: number | undefined
 }>()
@@ -90,7 +93,7 @@ defineExpose({ zoom: view.zoom, fit: fitOverlap, editing })
 
 const shownOnce = ref('')
 watch(
-  [() => `${props.planned.transition.out_id} ${props.planned.transition.in_id}`, width],
+  [() => `${props.planned.transition.out_id} ${props.planned.transition.in_id} ${kind.value}`, width],
   ([pair, w]) => {
     if (!w || shownOnce.value === pair) return
     shownOnce.value = pair
@@ -102,6 +105,17 @@ watch(
 function fitOverlap() {
   view.fit(placing.leads.value - AROUND, placing.end.value + AROUND)
 }
+
+/** Proposals as they would lie on the seam: on the outgoing's beats. */
+const ghosts = computed(() =>
+  (props.proposals ?? [])
+    .filter((p) => !p.is_this)
+    .map((p) => {
+      const start = props.outgoing.clock.mixBeat(p.out_at)
+      const isPointed = p === props.pointed
+      return { x: view.xOf(start), width: p.beats * view.perBeat.value, isPointed, text: p.reasons[0] ?? '' }
+    }),
+)
 
 /** Bar numbers in view, no closer than they can be read. */
 function marks(clock: EntryClock) {
@@ -184,6 +198,7 @@ useKeys('Curves', [
         :incoming="incoming"
         :view="view"
         :placing="placing"
+        :ghosts="ghosts"
         @listen="(seconds) => emit('listen', seconds)"
       />
       <svg class="ruler below" :width="width" height="20">
@@ -250,6 +265,7 @@ useKeys('Curves', [
           type="button"
           class="fold"
           :title="`Fold the ${lane.spec.label.toLowerCase()} lane away`"
+          :aria-label="`Fold the ${lane.spec.label.toLowerCase()} lane away`"
           @click="foldLane(lane.spec.control)"
         >
           {{ lane.spec.label }} −

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useLocalStorage } from '@vueuse/core'
 import { computed } from 'vue'
 import type { Entry } from '../../api/types'
 import type { SeamViewport } from '../../composables/useSeamView'
@@ -7,6 +8,10 @@ import type { Clock } from '../../time/clock'
 import { bpm, percent } from '../../time/format'
 
 const INSET = 10
+/** Pixels between the places at which speeds are looked at. */
+const STEP = 4
+/** How far from its own tempo a track plays comfortably, in percent. */
+const comfort = useLocalStorage('fernbrook-comfort', 8)
 
 const props = defineProps<{
   clock: Clock
@@ -54,14 +59,41 @@ const own = computed(() => [
     to: props.width,
   },
 ])
+/** Where a side plays farther from its own tempo than is comfortable: stretches of pixels, by side. */
+const beyond = computed(() =>
+  [props.outgoing, props.incoming].flatMap((entry, side) => {
+    const from = side ? Math.max(0, props.view.xOf(props.start)) : 0
+    const to = side ? props.width : Math.min(props.width, props.view.xOf(props.end))
+    const spans: { key: string; x: number; width: number; y: number }[] = []
+    for (let x = from; x < to; x += STEP) {
+      if (Math.abs(props.clock.bpmAt(props.view.beatOf(x)) / entry.own_bpm - 1) <= comfort.value / 100)
+        continue
+      const last = spans[spans.length - 1]
+      if (last && last.x + last.width >= x - 0.5) last.width = x + STEP - last.x
+      else spans.push({ key: `${side} ${x}`, x, width: STEP, y: side ? props.height / 2 : 0 })
+    }
+    return spans
+  }),
+)
+const semitones = (entry: Entry, now: number) => {
+  if (entry.key_lock) return ''
+  const shift = 12 * Math.log2(now / entry.own_bpm)
+  return Math.abs(shift) < 0.05 ? '' : `, ${shift > 0 ? '+' : '−'}${Math.abs(shift).toFixed(1)} semitones`
+}
 /** How far each side is bent at the playhead, or at the middle of the overlap. */
 const reading = computed(() => {
   if (props.start === props.end && props.beat === undefined)
     return `${bpm(props.outgoing.home_bpm)} → ${bpm(props.incoming.home_bpm)} BPM`
   const at = props.beat ?? (props.start + props.end) / 2
   const now = props.clock.bpmAt(at)
-  const out = at < props.end ? `outgoing ${percent(now / props.outgoing.own_bpm - 1)}` : ''
-  const into = at >= props.start ? `incoming ${percent(now / props.incoming.own_bpm - 1)}` : ''
+  const out =
+    at < props.end
+      ? `outgoing ${percent(now / props.outgoing.own_bpm - 1)}${semitones(props.outgoing, now)}`
+      : ''
+  const into =
+    at >= props.start
+      ? `incoming ${percent(now / props.incoming.own_bpm - 1)}${semitones(props.incoming, now)}`
+      : ''
   return [`${bpm(now)} BPM`, out, into].filter(Boolean).join(' · ')
 })
 
@@ -81,6 +113,23 @@ function yOf(tempo: number) {
         :height="height"
         class="band"
       />
+      <defs>
+        <pattern id="beyond" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+          <line x1="0" x2="0" y1="0" y2="6" class="hatch" />
+        </pattern>
+      </defs>
+      <rect
+        v-for="span in beyond"
+        :key="span.key"
+        class="beyond"
+        :x="span.x"
+        :y="span.y"
+        :width="span.width"
+        :height="height / 2"
+        fill="url(#beyond)"
+      >
+        <title>More than {{ comfort }} % from its own tempo</title>
+      </rect>
       <line
         v-for="line in own"
         :key="line.entry.id"
@@ -113,6 +162,12 @@ svg {
 .own {
   stroke-width: 1.5;
   stroke-dasharray: 2 4;
+}
+
+.hatch {
+  stroke: var(--warn);
+  stroke-width: 2;
+  opacity: 0.45;
 }
 
 .tempo {

@@ -20,8 +20,6 @@ const SIDES: { value: Breath['side']; label: string }[] = [
   { value: 'incoming', label: 'of the incoming' },
   { value: 'both', label: 'of both' },
 ]
-const FIRST: Breath = { beats: 2, before: 'hand_over', side: 'both', rings: true }
-
 /** The last beats before the hand-over or the end, left out of one side or of both. */
 const props = defineProps<{ transition: Transition }>()
 const mix = useMix()
@@ -35,8 +33,7 @@ const summary = computed(() =>
 
 function set(change: Partial<Breath>) {
   const { out_id, in_id } = props.transition
-  const wanted = { ...(breath.value ?? FIRST), ...change }
-  return mix.send({ kind: 'set_breath', out_id, in_id, breath: wanted.beats === NONE ? null : wanted })
+  return mix.send({ kind: 'set_breath', out_id, in_id, ...change })
 }
 </script>
 

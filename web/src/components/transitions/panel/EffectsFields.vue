@@ -42,7 +42,7 @@ const byGroup = (group: string) => SHARES.filter((s) => s.field.startsWith(group
 
 function set(change: Partial<Effects>) {
   const { out_id, in_id } = props.transition
-  return mix.send({ kind: 'set_effects', out_id, in_id, effects: { ...effects.value, ...change } })
+  return mix.send({ kind: 'set_effects', out_id, in_id, ...change })
 }
 </script>
 
@@ -50,7 +50,7 @@ function set(change: Partial<Effects>) {
   <FoldSection name="effects" title="Effects" :summary="summary">
     <div class="fields">
       <template v-for="s in byGroup('resonance')" :key="s.field">
-        <label :for="s.field" :title="s.about">{{ s.label }} of the filter</label>
+        <label :for="s.field" :title="s.about">{{ s.label }} of the filter, %</label>
         <NumberField
           :id="s.field"
           :value="Math.round(effects[s.field] * 100)"
@@ -68,7 +68,7 @@ function set(change: Partial<Effects>) {
         @update:value="(n) => n && set({ echo_beats: Number(n) })"
       />
       <template v-for="s in byGroup('echo')" :key="s.field">
-        <label :for="s.field" :title="s.about">{{ s.label }}</label>
+        <label :for="s.field" :title="s.about">{{ s.label }}, %</label>
         <NumberField
           :id="s.field"
           :value="Math.round(effects[s.field] * 100)"
@@ -88,7 +88,7 @@ function set(change: Partial<Effects>) {
         :send="(n) => set({ reverb_s: n })"
       />
       <template v-for="s in byGroup('reverb')" :key="s.field">
-        <label :for="s.field" :title="s.about">{{ s.label }}</label>
+        <label :for="s.field" :title="s.about">{{ s.label }}, %</label>
         <NumberField
           :id="s.field"
           :value="Math.round(effects[s.field] * 100)"

@@ -25,9 +25,9 @@ const mix = useMix()
 const t = computed(() => props.planned.transition)
 const bar = computed(() => props.outgoing.clock.bar)
 
-function set(tempo: TempoPolicy, change: Partial<TempoWay> = {}) {
-  const { out_id, in_id, way } = t.value
-  return mix.send({ kind: 'set_tempo_policy', out_id, in_id, tempo, way: { ...way, ...change } })
+function set(change: Partial<TempoWay> & { tempo?: TempoPolicy }) {
+  const { out_id, in_id } = t.value
+  return mix.send({ kind: 'set_tempo_policy', out_id, in_id, ...change })
 }
 </script>
 
@@ -39,7 +39,7 @@ function set(tempo: TempoPolicy, change: Partial<TempoWay> = {}) {
       class="wide"
       :value="t.tempo"
       :options="POLICIES"
-      @update:value="(tempo) => tempo && set(tempo)"
+      @update:value="(tempo) => tempo && set({ tempo })"
     />
     <p class="soft ramp">{{ bpm(outgoing.entry.home_bpm) }} → {{ bpm(incoming.entry.home_bpm) }} BPM</p>
     <div v-if="t.tempo === 'ramp' || t.tempo === 'steps'" class="way">
@@ -51,7 +51,7 @@ function set(tempo: TempoPolicy, change: Partial<TempoWay> = {}) {
           :step="1"
           :min="0.1"
           :max="50"
-          :send="(n) => set(t.tempo, { step_bpm: n })"
+          :send="(n) => set({ step_bpm: n })"
         />
         <span class="faint">BPM</span>
         <label for="step-bars">One every</label>
@@ -61,7 +61,7 @@ function set(tempo: TempoPolicy, change: Partial<TempoWay> = {}) {
           :step="1"
           :min="1"
           :max="64"
-          :send="(n) => set(t.tempo, { step_bars: Math.round(n) })"
+          :send="(n) => set({ step_bars: Math.round(n) })"
         />
         <span class="faint">bars</span>
       </template>
@@ -72,7 +72,7 @@ function set(tempo: TempoPolicy, change: Partial<TempoWay> = {}) {
         :step="4"
         :min="0"
         :max="256"
-        :send="(n) => set(t.tempo, { before: n * bar })"
+        :send="(n) => set({ before: n * bar })"
       />
       <span class="faint">bars</span>
       <template v-if="t.tempo === 'ramp'">
@@ -83,7 +83,7 @@ function set(tempo: TempoPolicy, change: Partial<TempoWay> = {}) {
           :step="4"
           :min="0"
           :max="256"
-          :send="(n) => set(t.tempo, { after: n * bar })"
+          :send="(n) => set({ after: n * bar })"
         />
         <span class="faint">bars</span>
       </template>

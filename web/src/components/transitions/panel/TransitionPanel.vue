@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { Button, Switch } from 'ant-design-vue'
 import { computed } from 'vue'
-import type { PlannedTransition, Side } from '../../../api/types'
+import type { Placing, PlannedTransition, Side } from '../../../api/types'
 import type { CurveEditing } from '../../../composables/useCurveEditing'
 import type { Place } from '../../../composables/usePlacing'
 import type { TransitionSide } from '../../../composables/useSides'
@@ -16,6 +16,7 @@ import EffectsFields from './EffectsFields.vue'
 import HandOverPicker from './HandOverPicker.vue'
 import PlaceFields from './PlaceFields.vue'
 import PointFields from './PointFields.vue'
+import ProposalsPane from './ProposalsPane.vue'
 import TakesPane from './TakesPane.vue'
 import TempoFields from './TempoFields.vue'
 
@@ -25,8 +26,9 @@ const props = defineProps<{
   incoming: TransitionSide
   place: Place
   editing?: CurveEditing
+  proposals?: Placing[]
 }>()
-const emit = defineEmits<{ use: [take: number]; compare: [] }>()
+const emit = defineEmits<{ use: [take: number]; compare: []; point: [proposal: Placing | undefined] }>()
 const mix = useMix()
 
 const t = computed(() => props.planned.transition)
@@ -63,6 +65,14 @@ function bend(side: Side) {
       :transition="t"
       :editing="editing"
       :bar="outgoing.clock.bar"
+    />
+    <ProposalsPane
+      v-if="isLocked"
+      :planned="planned"
+      :outgoing="outgoing"
+      :incoming="incoming"
+      :proposals="proposals"
+      @point="(p) => emit('point', p)"
     />
     <TakesPane :planned="planned" @use="(n) => emit('use', n)" @compare="emit('compare')" />
     <BreathFields v-if="isLocked" :transition="t" />

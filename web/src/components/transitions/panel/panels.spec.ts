@@ -186,13 +186,12 @@ describe('breath, effects and tempo', () => {
     await type(wrapper.get('#way-before'), '8')
     await type(wrapper.get('#nudge-ms'), '-7')
     const pair = { out_id: 'e1', in_id: 'e2' }
-    const way = { before: 0, after: 0, step_bpm: 5, step_bars: 4 }
     expect(sent).toEqual([
-      { kind: 'set_breath', ...pair, breath: { beats: 4, before: 'hand_over', side: 'both', rings: true } },
-      { kind: 'set_effects', ...pair, effects: { ...EFFECTS, echo_beats: 1 } },
-      { kind: 'set_effects', ...pair, effects: { ...EFFECTS, resonance: 0.5 } },
-      { kind: 'set_tempo_policy', ...pair, tempo: 'steps', way: { ...way, step_bars: 2 } },
-      { kind: 'set_tempo_policy', ...pair, tempo: 'steps', way: { ...way, before: 32 } },
+      { kind: 'set_breath', ...pair, beats: 4 },
+      { kind: 'set_effects', ...pair, echo_beats: 1 },
+      { kind: 'set_effects', ...pair, resonance: 0.5 },
+      { kind: 'set_tempo_policy', ...pair, step_bars: 2 },
+      { kind: 'set_tempo_policy', ...pair, before: 32 },
       { kind: 'set_nudge', ...pair, ms: -7 },
     ])
   })
@@ -200,7 +199,7 @@ describe('breath, effects and tempo', () => {
   it('a breath is taken back by choosing none', async () => {
     const wrapper = panel('blend', { breath: { beats: 4, before: 'end', side: 'both', rings: true } })
     await wrapper.get('[aria-label="Beats left out"]').setValue('0')
-    expect(sent).toEqual([{ kind: 'set_breath', out_id: 'e1', in_id: 'e2', breath: null }])
+    expect(sent).toEqual([{ kind: 'set_breath', out_id: 'e1', in_id: 'e2', beats: 0 }])
   })
 })
 

@@ -1,0 +1,73 @@
+"""What is doubtful about one entry of a mix, and about how loud all of them are."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from fernbrook.core.mix.commands import SetGain, SetLimiting
+from fernbrook.core.mix.entry import CEILING_DBTP
+from fernbrook.core.mix.levels import NEAR_DB, Levels
+from fernbrook.core.mix.mix import Loudness, Mix
+from fernbrook.core.plan.snag import Mend, Snag, SnagKind
+from fernbrook.core.track.facts import TrackFacts
+
+MOST_LIMITING_DB = 12.0
+LEAST_GAIN_DB = -40.0
+
+
+def snags_of_entry(index: int, entry_id: str, track: TrackFacts) -> list[Snag]:
+    """What is doubtful about one entry."""
+    if track.grid is not None:
+        return []
+    return [
+        Snag(
+            kind=SnagKind.NO_GRID,
+            message=f"‘{track.title}’ has no beat grid yet: it is laid out at 120 BPM until the analysis has one.",
+            entry=index,
+            key=f"no_grid {entry_id}",
+        )
+    ]
+
+
+def snags_of_levels(mix: Mix, tracks: Sequence[TrackFacts], levels: Levels) -> list[Snag]:
+    """The entry that keeps the whole mix below its target, and those whose peaks pass the ceiling by too much."""
+    found = []
+    if levels.held_by is not None and levels.reached is not None:
+        held = levels.held_by
+        target = CEILING_DBTP if mix.loudness is Loudness.PEAK else mix.target_lufs or 0.0
+        message = (
+            f"‘{tracks[held].title}’ can be brought to {levels.reached:.1f} and not to {target:g}, so all are: equally "
+            f"loud comes first. Allow {target - levels.reached:.1f} dB more limiting, or give it a gain by hand."
+        )
+        allowed = round(mix.limiting_db + target - levels.reached + 0.05, 1)
+        fits = allowed <= MOST_LIMITING_DB
+        mends = [Mend(label=f"Allow {allowed:g} dB", command=SetLimiting(db=allowed))] if fits else []
+        found.append(
+            Snag(
+                kind=SnagKind.LEVEL,
+                message=message.replace(" -", " −"),
+                entry=held,
+                key=f"held {mix.entries[held].id}",
+                mends=tuple(mends),
+            )
+        )
+    for place, level in enumerate(levels.entries):
+        if level.over_db > mix.limiting_db + NEAR_DB:
+            message = (
+                f"‘{tracks[place].title}’ passes the ceiling by {level.over_db:.1f} dB, which the limiter takes; "
+                f"{mix.limiting_db:g} dB are allowed. Lower its gain."
+            )
+            entry = mix.entries[place]
+            gain = round(level.gain_db - level.over_db + mix.limiting_db, 1)
+            command = SetGain(entry_id=entry.id, gain_db=gain) if gain >= LEAST_GAIN_DB else None
+            lower = [Mend(label=f"Gain to {gain:g} dB".replace("-", "−"), command=command)] if command else []
+            found.append(
+                Snag(
+                    kind=SnagKind.LEVEL,
+                    message=message,
+                    entry=place,
+                    key=f"over {entry.id}",
+                    mends=tuple(lower),
+                )
+            )
+    return found

@@ -1,0 +1,248 @@
+"""What is doubtful about one transition of a mix, and what would mend it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fernbrook.core.mix.commands import (
+    ApplyHandOver,
+    LaneCurve,
+    PlaceTransition,
+    SetCurves,
+    SetKeyShift,
+    SetKind,
+    UseProposal,
+)
+from fernbrook.core.mix.control import Control
+from fernbrook.core.mix.hand_over import HandOver, shape_of
+from fernbrook.core.mix.law import gain_of
+from fernbrook.core.mix.placing import Span, default_place
+from fernbrook.core.mix.proposals import basses_together, notes_together
+from fernbrook.core.mix.transition import Kind, Side, Transition
+from fernbrook.core.plan.snag import Mend, Snag, SnagKind
+from fernbrook.core.track.relation import MOST_SHIFT, Relation, relation, shift_to_fit
+from fernbrook.core.track.section import VoiceSpan
+
+NOTICEABLE_STRETCH = 0.06
+HEARD = 0.4
+"""A side whose volume is below this, as a fader position, is hardly heard."""
+NEARLY_CLEAR = 0.01
+"""An overlap that ends by so much of a beat after a clear-by cue ends by it."""
+SURE_KEYS = 0.3
+"""Keys that are believed less than this, both together, are no reason to warn."""
+LONG_CHORDS = 8.0
+"""Two keys for fewer beats are a surprise and no clash."""
+LONG_TOGETHER = 2.0
+"""Two voices for less than so many beats are no trouble."""
+LONG_BASSES = 4.0
+"""Two basses for less than so many beats are a hand-over."""
+LOUDER_DB = 3.1
+"""By more than this the level may not depart from a straight way, as far as the faders foretell it."""
+LONG_SILENCE_S = 4.0
+FINE = 257
+
+Floats = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Met:
+    """Two neighbours that meet: the transition as it was asked for and as it fits, where both sound and sing, and how
+    far each is bent in it; ``shift`` is the key shift of the incoming."""
+
+    index: int
+    asked: Transition
+    transition: Transition
+    out: Span
+    into: Span
+    out_voice: Sequence[VoiceSpan]
+    in_voice: Sequence[VoiceSpan]
+    speeds: tuple[float, float]
+    into_title: str
+    clear_name: str
+    shift: int
+
+    @property
+    def pair(self) -> dict[str, str]:
+        """The ids of the two."""
+        return {"out_id": self.transition.out_id, "in_id": self.transition.in_id}
+
+    def snag(self, kind: SnagKind, message: str, *mends: Mend) -> Snag:
+        """A snag of this transition."""
+        key = f"{kind.value} {self.transition.out_id} {self.transition.in_id}"
+        return Snag(kind=kind, message=message, transition=self.index, key=key, mends=mends)
+
+    @property
+    def cut(self) -> Mend:
+        """To cut instead."""
+        return Mend(label="Cut instead", command=SetKind(to=Kind.CUT, **self.pair))
+
+    def best_place(self, is_well: Callable[[Transition], bool]) -> tuple[Mend, ...]:
+        """To go to the best place that is known, if it is well there."""
+        out_at, in_at, beats = default_place(self.out, self.into)
+        there = self.transition.model_copy(update={"out_at": out_at, "in_at": in_at, "beats": beats})
+        if not is_well(there):
+            return ()
+        command = UseProposal(out_at=out_at, in_at=in_at, beats=beats, **self.pair)
+        return (Mend(label="Use the best place", command=command),)
+
+
+def snags_of_transition(met: Met) -> list[Snag]:
+    """All that is to be looked at in one transition."""
+    found = [*_fit(met)]
+    if met.transition.kind is Kind.BLEND:
+        for each in (_bent, _keys, _voices, _basses, _bars, _loudness):
+            found += each(met)
+    found += [*_clear(met), *_silence(met)]
+    return found
+
+
+def _bent(met: Met) -> Iterator[Snag]:
+    """Tracks that are bent far; one snag for each."""
+    for which, speed in zip(("outgoing", "incoming"), met.speeds, strict=True):
+        if abs(speed - 1.0) > NOTICEABLE_STRETCH:
+            way = "faster" if speed > 1 else "slower"
+            message = f"The {which} track plays up to {abs(speed - 1):.1%} {way} than its own tempo."
+            snag = met.snag(SnagKind.TEMPO_LEAP, message, met.cut)
+            yield snag.model_copy(update={"key": f"{snag.key} {which}"})
+
+
+def _fit(met: Met) -> Iterator[Snag]:
+    """A transition that lies otherwise than it was set."""
+    if met.asked == met.transition:
+        return
+    t = met.transition
+    keep = PlaceTransition(out_at=t.out_at, in_at=t.in_at, beats=t.beats if t.kind is Kind.BLEND else None, **met.pair)
+    message = "This transition no longer fits between its neighbours as it was set: it was made to fit."
+    fits = t.kind is met.asked.kind
+    yield met.snag(SnagKind.DOES_NOT_FIT, message, *([Mend(label="Keep it as it lies", command=keep)] if fits else []))
+
+
+def _keys(met: Met) -> Iterator[Snag]:
+    """Two keys that clash, as they sound, while more than drums of both is heard for long."""
+    out, into, t = met.out.key, met.into.key, met.transition
+    leaving, arriving = met.out.leaving(), met.into.arriving()
+    if out is None or into is None or leaving is None or arriving is None:
+        return
+
+    def notes(t: Transition) -> float:
+        return notes_together(leaving, arriving, t.out_at, t.in_at, t.beats)
+
+    together = notes(t)
+    if together < LONG_CHORDS or out.sure * into.sure < SURE_KEYS:
+        return
+    if relation(out.key, into.key) is not Relation.CLASH:
+        return
+    by = shift_to_fit(out.key, into.key)
+    words = f"{by:+d}".replace("-", "−")
+    message = (
+        f"{out.key.name} and {into.key.name} clash, and are together for {together:.0f} beats. "
+        f"Shift the incoming by {words}, make the overlap shorter, or cut."
+    )
+    whole = met.shift + by
+    shift = Mend(label=f"Shift by {words}", command=SetKeyShift(entry_id=t.in_id, semitones=whole))
+    yield met.snag(
+        SnagKind.KEYS,
+        message,
+        *([shift] if abs(whole) <= MOST_SHIFT else []),
+        *met.best_place(lambda t: notes(t) < LONG_CHORDS),
+        met.cut,
+    )
+
+
+def _voices(met: Met) -> Iterator[Snag]:
+    """Both sides sing while both are heard."""
+    together, first = _sung(met, met.transition)
+    if together < LONG_TOGETHER:
+        return
+    bar = int(first // met.out.bar) + 1
+    message = f"Two voices at once for {together:.0f} beats, from bar {bar} of the overlap on."
+    earlier = met.out.bar * (first // met.out.bar)
+    shorter = [PlaceTransition(beats=earlier, **met.pair)] if earlier >= met.out.bar else []
+    mends = [Mend(label=f"End it on bar {bar}", command=c) for c in shorter]
+    yield met.snag(SnagKind.TWO_VOICES, message, *mends, *met.best_place(lambda t: _sung(met, t)[0] < LONG_TOGETHER))
+
+
+def _sung(met: Met, t: Transition) -> tuple[float, float]:
+    """For how many beats both sides of a transition sing while both are heard, and where in it that begins."""
+    both = [
+        (start, end)
+        for a in met.out_voice
+        for b in met.in_voice
+        if (start := max(a.start - t.out_at, b.start - t.in_at, 0.0))
+        < (end := min(a.end - t.out_at, b.end - t.in_at, t.beats))
+        and bool(_both_heard(t, Control.VOLUME, np.array((start + end) / 2.0)))
+    ]
+    return sum(end - start for start, end in both), min((start for start, _ in both), default=0.0)
+
+
+def _basses(met: Met) -> Iterator[Snag]:
+    """Both sides have a bass while the low bands of both are open."""
+    t, leaving, arriving = met.transition, met.out.leaving(), met.into.arriving()
+    if leaving is None or arriving is None:
+        return
+    beats = np.arange(t.beats) + 0.5
+    heard = _both_heard(t, Control.LOW, beats) & _both_heard(t, Control.VOLUME, beats)
+    together = basses_together(leaving, arriving, t.out_at, t.in_at, heard)
+    if together < LONG_BASSES:
+        return
+    shape = shape_of(HandOver.BASS, t.beats, met.out.bar)
+    lanes = tuple(
+        LaneCurve(side=side, control=Control.LOW, curve=getattr(shape, side.value).curve(Control.LOW)) for side in Side
+    )
+    swap = Mend(label="Let the bass change hands", command=SetCurves(curves=lanes, **met.pair))
+    yield met.snag(SnagKind.TWO_BASSES, f"Two basses at once for {together:.0f} beats.", swap)
+
+
+def _bars(met: Met) -> Iterator[Snag]:
+    """Bars of three are laid over bars of four."""
+    if met.out.bar != met.into.bar and met.transition.beats > max(met.out.bar, met.into.bar):
+        message = (
+            f"Bars of {met.out.bar:g} beats are laid over bars of {met.into.bar:g}: their first beats meet only now "
+            "and then. Make it short, fade, or cut."
+        )
+        yield met.snag(SnagKind.BARS, message, met.cut)
+
+
+def _loudness(met: Met) -> Iterator[Snag]:
+    """The level dips or swells over the overlap, as far as the faders foretell it for two that are equally loud."""
+    t = met.transition
+    place = np.linspace(0.0, 1.0, FINE)
+    gains = [gain_of(t.curves(side).curve(Control.VOLUME).value_at(place), t.volume_law) for side in Side]
+    power = 10.0 * np.log10(np.maximum(gains[0] ** 2 + gains[1] ** 2, 1e-6))
+    worst = float(power[np.argmax(np.abs(power))])
+    if abs(worst) <= LOUDER_DB:
+        return
+    way = "dips" if worst < 0 else "swells"
+    message = f"The level {way} by about {abs(worst):.0f} dB within the overlap, as the volume curves have it."
+    even = Mend(label="Fade at even power", command=ApplyHandOver(hand_over=HandOver.EVEN_BLEND, **met.pair))
+    yield met.snag(SnagKind.LOUDNESS, message, even)
+
+
+def _clear(met: Met) -> Iterator[Snag]:
+    """The outgoing is still there after a clear-by cue that somebody has set in the incoming."""
+    clear, t = met.into.own_clear, met.transition
+    late = t.in_at + t.beats - clear if clear is not None else 0.0
+    if clear is None or late < NEARLY_CLEAR:
+        return
+    message = f"‘{met.into_title}’ is to be alone by {met.clear_name}: the overlap ends {late:g} beats after it."
+    beats = clear - t.in_at
+    mends = [Mend(label="End it there", command=PlaceTransition(beats=beats, **met.pair))]
+    yield met.snag(SnagKind.NOT_CLEAR, message, *(mends if t.kind is Kind.BLEND and beats > 0 else []))
+
+
+def _silence(met: Met) -> Iterator[Snag]:
+    """A pause in which listeners look up."""
+    t = met.transition
+    if t.kind is Kind.APART and t.seconds > LONG_SILENCE_S:
+        shorter = Mend(label="Make it 1 s", command=PlaceTransition(seconds=1.0, **met.pair))
+        yield met.snag(SnagKind.SILENCE, f"Nothing is heard for {t.seconds:.0f} seconds.", shorter)
+
+
+def _both_heard(t: Transition, control: Control, beats: Floats) -> NDArray[np.bool_]:
+    """Whether a fader of both sides is open at beats of the overlap; same shape."""
+    out, into = (t.curves(side).curve(control).value_at(beats / t.beats) >= HEARD for side in Side)
+    return np.asarray(out & into)

@@ -1,0 +1,129 @@
+"""Snags of transitions: each is told where it is so and nowhere else, and what is offered mends it."""
+
+from __future__ import annotations
+
+import pytest
+
+from fernbrook.core.mix import commands as c
+from fernbrook.core.mix.control import Control
+from fernbrook.core.mix.curve import Curve
+from fernbrook.core.mix.hand_over import HandOver
+from fernbrook.core.mix.mix import Mix
+from fernbrook.core.mix.transition import Kind, Side
+from fernbrook.core.plan.plan import plan
+from fernbrook.core.plan.snag import Snag, SnagKind
+from fernbrook.core.track.facts import TrackFacts
+from fernbrook.core.track.grid import Grid
+from tests.core.test_commands import pair
+from tests.core.test_proposals import BAR, B, F, bars_of, keyed, sung, track
+
+FULL = Curve.of((0.0, 1.0), (1.0, 1.0))
+
+
+def two(out: TrackFacts, into: TrackFacts, *commands: c.Command) -> tuple[Mix, dict[str, TrackFacts]]:
+    tracks = {"out": out, "into": into}
+    mix = c.apply(Mix(name="m"), c.AddTracks(track_ids=("out", "into")), tracks)
+    for command in commands:
+        mix = c.apply(mix, command, tracks)
+    return mix, tracks
+
+
+def full(name: str, **more: object) -> TrackFacts:
+    return track(name, [(F, 96)], **more)
+
+
+def at(out_bar: float, in_bar: float, bars: float) -> c.Command:
+    ids = {"out_id": "e1", "in_id": "e2"}
+    return c.PlaceTransition(out_at=out_bar * BAR, in_at=in_bar * BAR, beats=bars * BAR, **ids)
+
+
+def told(mix: Mix, tracks: dict[str, TrackFacts], kind: SnagKind) -> list[Snag]:
+    return [s for s in plan(mix, tracks).snags if s.kind is kind]
+
+
+SET = {side: c.SetCurve(side=side, control=Control.LOW, curve=FULL, out_id="e1", in_id="e2") for side in Side}
+EVEN = c.ApplyHandOver(hand_over=HandOver.EVEN_BLEND, out_id="e1", in_id="e2")
+LOUD = c.SetCurves(
+    curves=tuple(c.LaneCurve(side=side, control=Control.VOLUME, curve=FULL) for side in Side), out_id="e1", in_id="e2"
+)
+QUIET = c.SetCurve(
+    side=Side.OUTGOING,
+    control=Control.VOLUME,
+    curve=Curve.of((0.0, 1.0), (0.3, 0.0), (1.0, 0.0)),
+    out_id="e1",
+    in_id="e2",
+)
+THREE = TrackFacts(id="into", title="into", duration_s=180.0, grid=Grid.constant(120.0, 0.0, beats_per_bar=3))
+AWAY = track("out", [(F, 80), (B, 16)])
+CASES = {
+    SnagKind.TWO_BASSES: (full("out"), full("into"), [at(70, 0, 16), EVEN]),
+    SnagKind.TWO_VOICES: (full("out", voice=sung((60, 90))), full("into", voice=sung((4, 30))), [at(70, 0, 16)]),
+    SnagKind.KEYS: (full("out", key=keyed("Am")), full("into", key=keyed("Bbm")), [at(70, 0, 16)]),
+    SnagKind.LOUDNESS: (full("out"), full("into"), [at(70, 0, 16), EVEN, QUIET]),
+    SnagKind.BARS: (full("out"), THREE, [at(70, 0, 8)]),
+    SnagKind.SILENCE: (
+        full("out"), full("into"),
+        [c.SetKind(to=Kind.APART, out_id="e1", in_id="e2"), c.PlaceTransition(seconds=9.0, out_id="e1", in_id="e2")],
+    ),
+    SnagKind.TEMPO_LEAP: (
+        full("out"), track("into", [(F, 96)]).model_copy(update={"grid": Grid.constant(140.0, 0.0)}), [at(70, 0, 16)],
+    ),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("kind", list(CASES))
+def test_each_is_a_sentence_that_offers_what_mends_it(kind: SnagKind) -> None:
+    out, into, commands = CASES[kind]
+    mix, tracks = two(out, into, *commands)
+    found = told(mix, tracks, kind)
+    assert found
+    for snag in found:
+        assert snag.message[0].isupper()
+        assert snag.message.endswith(".")
+        assert snag.transition == 0
+        for mend in snag.mends:
+            after = c.apply(mix, mend.command, tracks)
+            assert snag.key not in {s.key for s in plan(after, tracks).snags}, mend.label
+    assert found[0].mends
+
+
+@pytest.mark.parametrize("kind", list(CASES))
+def test_none_of_them_is_told_where_it_is_not_so(kind: SnagKind) -> None:
+    into = track("into", [(B, 16), (F, 80)])
+    mix, tracks = two(AWAY, into)
+    assert plan(mix, tracks).transitions[0].transition.out_at == (bars_of(AWAY) - 16) * BAR
+    assert told(mix, tracks, kind) == []
+
+
+def test_notes_that_are_not_heard_together_do_not_clash() -> None:
+    out = AWAY.model_copy(update={"key": keyed("Am")})
+    into = track("into", [(B, 16), (F, 80)], key=keyed("Bbm"))
+    mix, tracks = two(out, into)
+    assert told(mix, tracks, SnagKind.KEYS) == []
+    earlier = c.apply(mix, at(60, 16, 16), tracks)
+    assert len(told(earlier, tracks, SnagKind.KEYS)) == 1
+
+
+def test_a_snag_that_is_meant_says_so_until_it_is_not() -> None:
+    out, into, commands = CASES[SnagKind.TWO_BASSES]
+    mix, tracks = two(out, into, *commands)
+    key = told(mix, tracks, SnagKind.TWO_BASSES)[0].key
+    meant = c.apply(mix, c.MarkAsMeant(key=key, meant=True), tracks)
+    assert [s.is_meant for s in told(meant, tracks, SnagKind.TWO_BASSES)] == [True]
+    back = c.apply(meant, c.MarkAsMeant(key=key, meant=False), tracks)
+    assert [s.is_meant for s in told(back, tracks, SnagKind.TWO_BASSES)] == [False]
+
+
+def test_a_transition_made_to_fit_can_be_kept_as_it_lies() -> None:
+    a, b, d = (full(n) for n in ("a", "b", "d"))
+    tracks = {"a": a, "b": b, "d": d}
+    mix = c.apply(Mix(name="m"), c.AddTracks(track_ids=("a", "b", "d")), tracks)
+    mix = c.apply(mix, c.PlaceTransition(out_at=80 * BAR, beats=16 * BAR, **pair(mix, 0)), tracks)
+    mix = c.apply(mix, c.PlaceTransition(out_at=16.0 * BAR, beats=8 * BAR, **pair(mix, 1)), tracks)
+    mix = c.apply(mix, c.PlaceTransition(out_at=20.0 * BAR, **pair(mix, 1)), tracks)
+    shorter = b.model_copy(update={"duration_s": 40.0, "sound_end_s": 40.0})
+    found = [s for s in plan(mix, tracks | {"b": shorter}).snags if s.kind is SnagKind.DOES_NOT_FIT]
+    for snag in found:
+        mended = c.apply(mix, snag.mends[0].command, tracks | {"b": shorter})
+        assert snag.key not in {s.key for s in plan(mended, tracks | {"b": shorter}).snags}
+    assert found

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import sys
 
-from bench import accuracy, analysis, grids, key_shift, memory, orders, speed, stretch
+from bench import accuracy, analysis, grids, key_shift, memory, orders, speed, stretch, transitions
 
 GROUPS = {
     "accuracy": accuracy,
     "stretch": stretch,
     "key_shift": key_shift,
     "orders": orders,
+    "transitions": transitions,
     "speed": speed,
     "memory": memory,
     "analysis": analysis,

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
 from pathlib import Path
 
 import numpy as np
@@ -14,7 +13,7 @@ from fernbrook.core.mix.control import Control
 from fernbrook.core.mix.effects import LONGEST_TAIL_S
 from fernbrook.core.plan.part import Part
 from fernbrook.core.plan.plan import RATE
-from fernbrook.core.plan.tempo_map import TempoMap
+from fernbrook.render.beats import beats_at
 from fernbrook.render.blocks import BLOCK, Kept
 from fernbrook.render.player import Player
 from fernbrook.render.processors import AROUND, WARM_UP, Turned, equalised, filtered, levelled
@@ -24,12 +23,6 @@ EDGE = 176
 """Samples (4 ms) over which a part that does not fade by itself comes in before a beat and goes before one."""
 
 Sound = NDArray[np.float64]
-
-
-@lru_cache(maxsize=4)
-def _beats(tempo: TempoMap, start: int, end: int) -> NDArray[np.float64]:
-    """The mix's beat at each sample of a span: the same for all that sound in it, so it is kept for the next one."""
-    return tempo.beat_at(np.arange(start, end) / RATE)
 
 
 class Channel:
@@ -95,7 +88,7 @@ class Channel:
         reaching = [a for a in self._part.automations if a.start_s * RATE < end and start < a.end_s * RATE]
         if not reaching:
             return []
-        beats = _beats(self._part.time_map.tempo, start, end)
+        beats = beats_at(self._part.time_map.tempo, start, end)
         return [Turned(a, a.places(beats)) for a in reaching]
 
     def _around(self, start: int, end: int) -> Sound:

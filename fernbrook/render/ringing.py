@@ -11,12 +11,13 @@ from numpy.typing import NDArray
 
 from fernbrook.audio.convolver import Response, Spectrum
 from fernbrook.audio.echo import repeats
-from fernbrook.audio.interpolate import interpolate, margin
+from fernbrook.audio.interpolate import SHORT_WIDTH, interpolate, margin
 from fernbrook.audio.reverb import room
 from fernbrook.core.mix.control import Control
 from fernbrook.core.plan.part import Automation
 from fernbrook.core.plan.plan import RATE
 from fernbrook.core.plan.tempo_map import TempoMap
+from fernbrook.render.beats import beats_at
 from fernbrook.render.blocks import BLOCK, Kept
 
 Sound = NDArray[np.float64]
@@ -52,7 +53,7 @@ def _sent(automation: Automation, tempo: TempoMap, control: Control, heard: Send
     def send(number: int) -> Sound | None:
         if not first <= number <= last:
             return None
-        beats = tempo.beat_at(np.arange(number * BLOCK, (number + 1) * BLOCK) / RATE)
+        beats = beats_at(tempo, number * BLOCK, (number + 1) * BLOCK)
         places = automation.places(beats)
         gains = automation.gains(control, places)
         gains[places < 0.0] = 0.0
@@ -117,7 +118,7 @@ class _Echo:
         self._convolved = Kept(_Convolved(response, self._by_beats), 6)
 
     def __call__(self, number: int) -> Sound | None:
-        beats = self._tempo.beat_at(np.arange(number * BLOCK, (number + 1) * BLOCK) / RATE)
+        beats = beats_at(self._tempo, number * BLOCK, (number + 1) * BLOCK)
         if number < self._first or beats[0] > self._silent_after:
             return None
         positions = (beats - self._origin) * self._a_beat
@@ -128,7 +129,7 @@ class _Echo:
         sound = _joined(blocks)
         if sound is None:
             return None
-        return interpolate(sound, positions - first // BLOCK * BLOCK, cutoff).astype(np.float64)
+        return interpolate(sound, positions - first // BLOCK * BLOCK, cutoff, SHORT_WIDTH).astype(np.float64)
 
     def _by_beats(self, number: int) -> Sound | None:
         """A block of what is sent, as many samples to each beat."""
@@ -139,7 +140,7 @@ class _Echo:
         sound = _joined([self._time_sent(n) for n in range(first // BLOCK, last // BLOCK + 1)])
         if sound is None:
             return None
-        return interpolate(sound, positions - first // BLOCK * BLOCK).astype(np.float64)
+        return interpolate(sound, positions - first // BLOCK * BLOCK, 1.0, SHORT_WIDTH).astype(np.float64)
 
 
 def _joined(blocks: list[Sound | None]) -> NDArray[np.float32] | None:

@@ -13,6 +13,7 @@ from fernbrook.core.mix.mix import Mix
 from fernbrook.core.mix.placing import Span, placed, proposals_for, spans_of
 from fernbrook.core.mix.proposals import Proposal
 from fernbrook.core.plan.plan import plan
+from fernbrook.core.plan.snag import SnagKind
 from fernbrook.core.track.cue import Cue, CueRole
 from fernbrook.core.track.facts import KeyFact, TrackFacts
 from fernbrook.core.track.grid import Grid
@@ -173,3 +174,18 @@ def test_proposals_leave_room_for_the_neighbours() -> None:
     for p in proposals_for(placed(mix, spans)[0], *spans[:2]):
         assert p.in_at + p.beats <= 20.0 * BAR
         assert plan(c.apply(mix, c.UseProposal(out_at=p.out_at, in_at=p.in_at, beats=p.beats, **ids), tracks), tracks)
+
+
+def test_a_track_that_counts_double_is_placed_by_its_own_bars() -> None:
+    pair = made_pairs(seed=5)[0]
+    half = pair.into.model_copy(update={"grid": Grid.constant(60.0, 0.0), "duration_s": 2 * pair.into.duration_s})
+    half = half.model_copy(update={"sound_end_s": half.duration_s})
+    tracks = {"out": pair.out, "into": half}
+    mix = c.apply(Mix(name="m"), c.AddTracks(track_ids=("out", "into")), tracks)
+    mix = c.apply(mix, c.SetCount(entry_id="e2", count=2.0), tracks)
+    spans = spans_of(mix, tracks)
+    assert (spans[0].bar, spans[1].bar) == (4.0, 8.0)
+    found = proposals_for(placed(mix, spans)[0], *spans)
+    intro = pair.into.sections[0].end * 2.0
+    assert any(p.in_at == 0.0 and p.beats <= intro and "both on drums alone" in p.reasons[0] for p in found[:3])
+    assert not [s for s in plan(mix, tracks).snags if s.kind is SnagKind.BARS]

@@ -262,3 +262,20 @@ def test_a_side_is_heard_only_as_long_as_its_button_is_held(page: Page, bench: s
     expect(listening(page)).not_to_contain_text("arriving")
     expect(listening(page)).to_have_attribute("data-state", "playing")
     assert transition(bench)["kind"] == "blend"
+
+
+def test_a_snag_is_mended_by_a_click_and_another_is_meant(page: Page, bench: str) -> None:
+    page.get_by_label("Kind", exact=True).get_by_text("Apart", exact=True).click()
+    page.get_by_label("Pause in seconds", exact=True).fill("9")
+    page.get_by_label("Pause in seconds", exact=True).press("Enter")
+    shown = page.get_by_role("status", name="Snags of this transition")
+    expect(shown).to_contain_text("Nothing is heard for 9 seconds.")
+    shown.get_by_role("button", name="it is meant").click()
+    expect(shown.get_by_role("button", name="not meant after all")).to_be_visible()
+    page.get_by_role("button", name=re.compile("snags?( left)?$")).click()
+    listed = page.locator(".ant-drawer-content")
+    snag = listed.get_by_role("listitem").filter(has_text="Nothing is heard")
+    snag.get_by_role("button", name="not meant after all").click()
+    snag.get_by_role("button", name="Make it 1 s").click()
+    expect(snag).to_have_count(0)
+    until(page, lambda: transition(bench)["seconds"] == 1.0)

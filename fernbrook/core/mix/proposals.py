@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -126,8 +127,12 @@ def proposals(out: Meeting, into: Meeting, clash: float, most: int = 6) -> tuple
     return tuple(_proposal(out, into, clash, *each) for each in chosen)
 
 
+@lru_cache(maxsize=4096)
 def best_place(out: Meeting, into: Meeting, clash: float) -> tuple[float, float, float] | None:
-    """The beats of both on which the best overlap begins, and how many it has; None where there is no room."""
+    """The beats of both on which the best overlap begins, and how many it has; None where there is no room.
+
+    It is kept: a mix asks for that of each pair at every change, and tracks seldom change.
+    """
     best: tuple[float, float, float, float] | None = None
     for w in _weighed(out, into, clash):
         total = w.total
@@ -141,7 +146,7 @@ def notes_together(out: Meeting, into: Meeting, out_at: float, in_at: float, bea
     """For how many beats of an overlap, in beats of the outgoing, both play more than drums; bars of which nothing is
     known count for a quarter."""
     bars = np.arange(np.ceil(beats / out.bar - 1e-6), dtype=np.float64)
-    o, k = out.at(out_at / out.bar + bars), into.at(in_at / into.bar + bars)
+    o, k = out.at(out_at / out.bar + bars), into.at(in_at / into.bar + np.floor(bars * out.bar / into.bar))
     return float(min(beats, out.bar * (out.table.pitched[o] * into.table.pitched[k]).sum()))
 
 
@@ -161,11 +166,12 @@ def _differ(w: _Weighed, i: int, j: int, other: _Weighed, k: int, m: int) -> boo
 
 def _weighed(out: Meeting, into: Meeting, clash: float) -> Iterator[_Weighed]:
     for bars in LENGTHS_BARS:
-        if bars > LARGEST_SHARE * min(out.length, into.length):
+        if bars > LARGEST_SHARE * min(out.length, into.length * into.bar / out.bar):
             continue
+        arriving = bars * out.bar / into.bar
         earliest = max(out.start + HALF * out.length, out.free_from)
         outs = _lines_of(out, earliest, min(out.end, out.free_to) - bars, last=True)
-        latest = min(into.start + HALF * into.length, into.free_to) - bars
+        latest = min(into.start + HALF * into.length, into.free_to) - arriving
         ins = _lines_of(into, max(into.start, into.free_from), latest, last=False)
         if len(outs) and len(ins):
             yield _Weighed(bars, outs, ins, _costs(out, into, outs, ins, bars, clash))
@@ -191,8 +197,9 @@ def _lines_of(side: Meeting, first: float, latest: float, *, last: bool) -> Floa
 def _costs(out: Meeting, into: Meeting, outs: Floats, ins: Floats, bars: int, clash: float) -> dict[str, Floats]:
     """What each placing costs, one kind after the other; each of shape (outs, ins) or what broadcasts to it."""
     n = np.arange(bars)
-    swap = round(middle_phrase(bars * 4.0, 4.0) / 4.0) if bars > 1 else 0
-    o, k = out.at(outs[:, None] + n), into.at(ins[:, None] + n)
+    pace = out.bar / into.bar
+    swap = _swap(bars)
+    o, k = out.at(outs[:, None] + n), into.at(ins[:, None] + np.floor(n * pace))
     both = ((n + 0.5) / bars > HEARD_FROM) & ((n + 0.5) / bars < HEARD_TO) if bars > 1 else np.ones(1, dtype=bool)
     voices = (out.table.voice[o] * both) @ into.table.voice[k].T
     notes = (out.table.pitched[o] * both) @ into.table.pitched[k].T / max(1, both.sum())
@@ -204,7 +211,7 @@ def _costs(out: Meeting, into: Meeting, outs: Floats, ins: Floats, bars: int, cl
         + LINES[1] * (SECTION - into.table.line[k[:, 0]])[None, :]
     )
     ends = out.end - outs[:, None] - bars
-    late_s = np.maximum(0.0, ins[None, :] + bars - into.clear_by) if into.clear_by is not None else 0.0
+    late_s = np.maximum(0.0, ins[None, :] + bars * pace - into.clear_by) if into.clear_by is not None else 0.0
     late = np.where(np.asarray(late_s) > 1e-6, TOO_LATE if into.clear_is_set else PENCILLED, 0.0)
     return {
         "length": np.full((len(outs), len(ins)), LENGTHS_BARS[bars]),
@@ -213,13 +220,19 @@ def _costs(out: Meeting, into: Meeting, outs: Floats, ins: Floats, bars: int, cl
         "bass": np.broadcast_to(NO_BASS * no_bass / bars, (len(outs), len(ins))),
         "energy": _dips(out, into, outs, ins, bars, swap),
         "lines": np.broadcast_to(starts, (len(outs), len(ins))),
-        "hand_over": LINES[2] * (SECTION - _line_of_either(out, into, outs + swap, ins + swap)),
-        "end": LINES[3] * (SECTION - np.maximum(_line_of_either(out, into, outs + bars, ins + bars), ends < 1.0)),
+        "hand_over": LINES[2] * (SECTION - _line_of_either(out, into, outs + swap, ins + swap * pace)),
+        "end": LINES[3]
+        * (SECTION - np.maximum(_line_of_either(out, into, outs + bars, ins + bars * pace), ends < 1.0)),
         "cut_off": np.broadcast_to(_cut_off(out, outs, bars), (len(outs), len(ins))),
         "skipped": np.broadcast_to(SKIPPED * (ins[None, :] - into.start) / into.length, (len(outs), len(ins))),
         "pencilled": _unlike(out.may, outs)[:, None] + _unlike(into.may, ins)[None, :],
         "late": np.broadcast_to(late, (len(outs), len(ins))),
     }
+
+
+def _swap(bars: int) -> int:
+    """The bar of an overlap on which the bass changes hands."""
+    return round(middle_phrase(bars * 4.0, 4.0) / 4.0) if bars > 1 else 0
 
 
 def _line_of_either(out: Meeting, into: Meeting, outs: Floats, ins: Floats) -> Floats:
@@ -230,10 +243,11 @@ def _line_of_either(out: Meeting, into: Meeting, outs: Floats, ins: Floats) -> F
 def _dips(out: Meeting, into: Meeting, outs: Floats, ins: Floats, bars: int, swap: int) -> Floats:
     """How far the energy of an overlap falls below what is before and after it, on the mean of its bars."""
     n = np.arange(bars)
+    pace = out.bar / into.bar
     before = out.table.energy[out.at(outs[:, None] - 1 - np.arange(4))].mean(axis=1)
-    after = into.table.energy[into.at(ins[:, None] + bars + np.arange(4))].mean(axis=1)
+    after = into.table.energy[into.at(ins[:, None] + bars * pace + np.arange(4))].mean(axis=1)
     leaving = out.table.energy[out.at(outs[:, None] + n)] * np.where(n < max(swap, 0.6 * bars), 1.0, 0.5)
-    arriving = into.table.energy[into.at(ins[:, None] + n)] * np.where(n < 0.3 * bars, 0.5, 1.0)
+    arriving = into.table.energy[into.at(ins[:, None] + np.floor(n * pace))] * np.where(n < 0.3 * bars, 0.5, 1.0)
     heard = np.maximum(leaving[:, None, :], arriving[None, :, :])
     floor = np.minimum(before[:, None], after[None, :])[:, :, None]
     return np.asarray(DIP * np.maximum(0.0, floor - heard).mean(axis=2))
@@ -265,8 +279,9 @@ def _proposal(out: Meeting, into: Meeting, clash: float, cost: float, w: _Weighe
 def _reasons(out: Meeting, into: Meeting, clash: float, w: _Weighed, i: int, j: int) -> Iterator[str]:
     """What speaks for a placing, and what against it, in words."""
     n = np.arange(w.bars)
-    o, k = out.at(w.outs[i] + n), into.at(w.ins[j] + n)
-    swap = round(middle_phrase(w.bars * 4.0, 4.0) / 4.0) if w.bars > 1 else 0
+    pace = out.bar / into.bar
+    o, k = out.at(w.outs[i] + n), into.at(w.ins[j] + np.floor(n * pace))
+    swap = _swap(w.bars)
     alone = [bool(side.table.pitched[at].max() < 0.5) for side, at in ((out, o), (into, k))]
     length = f"{w.bars} {'bar' if w.bars == 1 else 'bars'}"
     if all(alone):
@@ -282,7 +297,7 @@ def _reasons(out: Meeting, into: Meeting, clash: float, w: _Weighed, i: int, j: 
     if costs["lines"] <= (LINES[0] + LINES[1]) * (SECTION - 0.55):
         yield "phrase meets phrase" if costs["lines"] > 0.01 else "a section of both begins there"
     if swap and costs["hand_over"] < 0.01:
-        enters = into.table.line[into.at(np.array([w.ins[j] + swap]))][0] >= SECTION
+        enters = into.table.line[into.at(np.array([w.ins[j] + swap * pace]))][0] >= SECTION
         yield f"the bass changes on bar {swap + 1}, where the {'incoming' if enters else 'outgoing'} turns"
     if costs["end"] < 0.01:
         yield "it ends where something new begins"

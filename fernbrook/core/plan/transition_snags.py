@@ -199,7 +199,8 @@ def _basses(met: Met) -> Iterator[Snag]:
 
 def _bars(met: Met) -> Iterator[Snag]:
     """Bars of three are laid over bars of four."""
-    if met.out.bar != met.into.bar and met.transition.beats > max(met.out.bar, met.into.bar):
+    short, long = sorted((met.out.bar, met.into.bar))
+    if long % short and met.transition.beats > long:
         message = (
             f"Bars of {met.out.bar:g} beats are laid over bars of {met.into.bar:g}: their first beats meet only now "
             "and then. Make it short, fade, or cut."

@@ -6,6 +6,7 @@ import { useRoute } from 'vue-router'
 import type { OutputFormat, Rendered } from '../api/types'
 import CourseRibbon from '../components/shared/CourseRibbon.vue'
 import GlyphIcon from '../components/shared/GlyphIcon.vue'
+import SnagList from '../components/shared/SnagList.vue'
 import MixStates from '../components/shell/MixStates.vue'
 import { mixPiece } from '../sound/pieces'
 import { useFormats } from '../composables/useTables'
@@ -100,18 +101,7 @@ function left(render: Rendered) {
             </div>
             <div v-if="snags.length" class="snags">
               <h3>Worth a look before</h3>
-              <ul>
-                <li v-for="snag in snags" :key="snag.message + snag.transition">
-                  <RouterLink
-                    v-if="snag.transition != null"
-                    :to="{ name: 'transitions', params: { ...route.params, number: snag.transition + 1 } }"
-                  >
-                    {{ mix.plan.entries[snag.transition]?.title }} →
-                    {{ mix.plan.entries[snag.transition + 1]?.title }}
-                  </RouterLink>
-                  {{ snag.message }}
-                </li>
-              </ul>
+              <SnagList :snags="snags" places />
             </div>
           </template>
           <div v-if="renders?.length" class="files">
@@ -212,16 +202,6 @@ h2 {
   padding: 10px 14px;
   border-radius: var(--radius);
   background: var(--warn-soft);
-}
-
-.snags ul {
-  margin: 0;
-  padding-left: 18px;
-}
-
-.snags a {
-  color: var(--warn);
-  font-weight: 600;
 }
 
 .files {

@@ -10,6 +10,7 @@ import MixStates from '../components/shell/MixStates.vue'
 import BlindCompare from '../components/transitions/BlindCompare.vue'
 import HearButtons from '../components/transitions/HearButtons.vue'
 import MarksRow from '../components/transitions/MarksRow.vue'
+import SnagsButton from '../components/transitions/SnagsButton.vue'
 import SeamStage from '../components/transitions/SeamStage.vue'
 import TransitionPanel from '../components/transitions/panel/TransitionPanel.vue'
 import { mixPiece, transitionPiece, type Heard } from '../sound/pieces'
@@ -196,6 +197,7 @@ useKeys('Transitions', [
           >
             <Button @click="walkOrHalt">{{ walk.isWalking.value ? 'Halt' : 'Walk' }}</Button>
           </Tooltip>
+          <SnagsButton />
           <span class="gap" />
           <HearButtons
             :around="around"
@@ -212,7 +214,7 @@ useKeys('Transitions', [
               @update:value="(n) => n && (around = Number(n))"
             />
           </Tooltip>
-          <span class="gap" />
+          <span class="break" />
           <Tooltip title="One click for both sides, on the beats of the mix (K)">
             <label class="switch"
               ><Switch v-model:checked="click" size="small" aria-label="Click on the beats" /> Click</label
@@ -292,6 +294,12 @@ useKeys('Transitions', [
   flex: 1;
   min-height: 0;
   border-top: 1px solid var(--line);
+}
+
+/* What is listened to, and below it what is looked at. */
+.break {
+  flex-basis: 100%;
+  height: 0;
 }
 
 .around {

@@ -39,7 +39,9 @@ const how = computed(() => {
 })
 const all = useSnags()
 const snags = computed(() =>
-  all.value.filter((s) => s.transition === props.planned.index || s.entry === props.out.index),
+  all.value.filter(
+    (s) => !s.is_meant && (s.transition === props.planned.index || s.entry === props.out.index),
+  ),
 )
 const playhead = computed(() => (mix.mix ? listening.secondsIn('mix', mix.mix.id) : undefined))
 

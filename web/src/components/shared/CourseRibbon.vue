@@ -41,7 +41,7 @@ const marks = computed(() =>
     x: xOf(t.start_s),
     width: Math.max(8, xOf(t.end_s) - xOf(t.start_s)),
     label: `Transition ${t.index + 1}: ${mix.plan!.entries[t.index]!.title} into ${mix.plan!.entries[t.index + 1]!.title}, at ${clockTime(t.start_s)}`,
-    snags: snags.value.filter((s) => s.transition === t.index),
+    snags: snags.value.filter((s) => s.transition === t.index && !s.is_meant),
   })),
 )
 const tempi = computed(() => {

@@ -11,6 +11,7 @@ import { hueOf } from '../../../theme/hues'
 import { percent } from '../../../time/format'
 import GlyphIcon from '../../shared/GlyphIcon.vue'
 import NumberField from '../../shared/NumberField.vue'
+import SnagList from '../../shared/SnagList.vue'
 import BreathFields from './BreathFields.vue'
 import EffectsFields from './EffectsFields.vue'
 import HandOverPicker from './HandOverPicker.vue'
@@ -59,6 +60,9 @@ function bend(side: Side) {
 <template>
   <aside class="panel" aria-label="Transition">
     <HandOverPicker :planned="planned" />
+    <section v-if="snags.length" role="status" aria-label="Snags of this transition">
+      <SnagList :snags="snags" />
+    </section>
     <PlaceFields :planned="planned" :outgoing="outgoing" :incoming="incoming" :place="place" />
     <PointFields
       v-if="editing?.picked.value.length"
@@ -128,10 +132,6 @@ function bend(side: Side) {
       </div>
     </section>
 
-    <section v-if="snags.length" class="snags" role="status">
-      <p v-for="snag in snags" :key="snag.message">{{ snag.message }}</p>
-    </section>
-
     <Button
       v-if="planned.shaped"
       class="reset"
@@ -188,22 +188,6 @@ function bend(side: Side) {
 
 .gain {
   width: 72px;
-}
-
-.snags {
-  padding: 8px 10px;
-  border-radius: var(--radius);
-  background: var(--warn-soft);
-  color: var(--warn);
-  font-size: 13px;
-}
-
-.snags p {
-  margin: 0;
-}
-
-.snags p + p {
-  margin-top: 6px;
 }
 
 .reset {

@@ -1,0 +1,137 @@
+"""The transition bench: how fast its effects are, how soon one hears them, and where it would mix."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Iterator
+from functools import partial
+from itertools import permutations
+
+import numpy as np
+from scipy.signal import butter, oaconvolve, sosfilt
+
+from bench.material import facts, mix_of, paths, tracks
+from bench.rows import Row, median_seconds
+from fernbrook.audio.convolver import Response
+from fernbrook.audio.reverb import room
+from fernbrook.audio.stretch.kept_blocks import KeptBlocks
+from fernbrook.audio.sweep import swept
+from fernbrook.core.mix import commands as c
+from fernbrook.core.mix.control import Control
+from fernbrook.core.mix.curve import Curve
+from fernbrook.core.mix.hand_over import HandOver
+from fernbrook.core.mix.mix import Mix
+from fernbrook.core.mix.placing import placed, proposals_for, spans_of
+from fernbrook.core.mix.transition import Side
+from fernbrook.core.plan.plan import RATE, Plan, plan
+from fernbrook.core.track.facts import TrackFacts
+from fernbrook.render.blocks import BLOCK
+from fernbrook.render.renderer import render
+
+SECONDS = 20
+
+
+def rows() -> Iterator[Row]:
+    yield _filter()
+    yield _reverb()
+    yield from _overlaps()
+    yield from _first_sounds()
+    yield _proposals()
+
+
+def _noise() -> np.ndarray:
+    return np.random.default_rng(4).standard_normal((SECONDS * RATE, 2))
+
+
+def _filter() -> Row:
+    noise = _noise()
+    cutoff = np.geomspace(20_000.0, 80.0, len(noise))
+    share = np.ones(len(noise))
+    swept(noise[:BLOCK], cutoff[:BLOCK], share[:BLOCK], 0.3, False, RATE)
+    ours = SECONDS / median_seconds(lambda: swept(noise, cutoff, share, 0.3, False, RATE))
+    fixed = butter(4, 800.0, fs=RATE, output="sos")
+    theirs = SECONDS / median_seconds(lambda: sosfilt(fixed, noise, axis=0))
+    figure = f"{ours:.0f} x real time"
+    return Row(
+        "filter swept at every sample", figure, f"scipy's, not swept: {theirs:.0f} x; ratio {ours / theirs:.2f}", "-"
+    )
+
+
+def _reverb() -> Row:
+    noise = _noise()
+    impulse = room(4.0, 0.5, RATE)
+    response = Response(impulse, BLOCK)
+    blocks = [noise[i : i + BLOCK] for i in range(0, len(noise) - BLOCK, BLOCK)]
+
+    def ours() -> None:
+        spectra: list[np.ndarray | None] = []
+        for before, block in zip([np.zeros((BLOCK, 2)), *blocks], blocks, strict=False):
+            spectra.append(response.spectrum(before, block))
+            response.convolved(spectra[::-1][: response.blocks])
+
+    fast = SECONDS / median_seconds(ours)
+    theirs = SECONDS / median_seconds(lambda: oaconvolve(noise, impulse, axes=0))
+    return Row(
+        "reverb of 4 s", f"{fast:.0f} x real time", f"scipy's, whole: {theirs:.0f} x; ratio {fast / theirs:.2f}", "-"
+    )
+
+
+def with_everything() -> Plan:
+    """The overlap of the demo's fifth and seventh track with all controls in use."""
+    known = {f.id: f for f in (facts(tracks()[4]), facts(tracks()[6]))}
+    mix = c.apply(Mix(name="bench"), c.AddTracks(track_ids=tuple(known)), known)
+    pair = {"out_id": mix.entries[0].id, "in_id": mix.entries[1].id}
+    mix = c.apply(mix, c.ApplyHandOver(hand_over=HandOver.FILTER_SWEEP, **pair), known)
+    sends = Curve.of((0.0, 0.0), (0.2, 0.7), (1.0, 0.7))
+    back = Curve.of((0.0, 0.7), (0.8, 0.7), (1.0, 0.0))
+    lanes = [
+        c.LaneCurve(side=side, control=control, curve=curve)
+        for side, curve in ((Side.OUTGOING, sends), (Side.INCOMING, back))
+        for control in (Control.ECHO, Control.REVERB)
+    ]
+    mix = c.apply(mix, c.SetCurves(curves=tuple(lanes), **pair), known)
+    return plan(mix, known)
+
+
+def _overlaps() -> Iterator[Row]:
+    for name, resolved in (("bass hand-over", mix_of(5, 7)), ("all controls in use", with_everything())):
+        t = resolved.transitions[0]
+        start, end = round(t.start_s * RATE), round(t.end_s * RATE)
+        kept = KeptBlocks(1 << 30)
+        seconds = (end - start) / RATE
+        first = seconds / median_seconds(lambda: list(render(resolved, paths(), start, end)), 3)  # noqa: B023
+        list(render(resolved, paths(), start, end, kept=kept))
+        again = seconds / median_seconds(lambda: list(render(resolved, paths(), start, end, kept=kept)), 3)  # noqa: B023
+        yield Row(
+            f"overlap on two cores, {name}",
+            f"{first:.0f} x real time",
+            f"again, with blocks kept: {again:.0f} x",
+            ">= 40 x",
+        )
+
+
+def _first_sounds() -> Iterator[Row]:
+    resolved = with_everything()
+    t = resolved.transitions[0]
+    starts = np.linspace(t.start_s, t.end_s + 3.0, 16)
+    kept = KeptBlocks(1 << 30)
+    list(render(resolved, paths(), round((t.start_s - 2) * RATE), round((t.end_s + 4) * RATE), kept=kept))
+    for name, keeps in (("first sound with all controls, never heard before", None), ("the same, heard once", kept)):
+        taken = []
+        for at in starts:
+            begun = time.perf_counter()
+            next(render(resolved, paths(), round(float(at) * RATE), kept=keeps))
+            taken.append(1000 * (time.perf_counter() - begun))
+        figure = f"median {np.median(taken):.0f}, worst {max(taken):.0f} ms"
+        yield Row(name, figure, "-", "300 ms")
+
+
+def _proposals() -> Row:
+    all_facts = [facts(t) for t in tracks()]
+    taken = []
+    for out, into in list(permutations(all_facts, 2))[:40]:
+        known: dict[str, TrackFacts] = {out.id: out, into.id: into}
+        mix = c.apply(Mix(name="bench"), c.AddTracks(track_ids=(out.id, into.id)), known)
+        spans = spans_of(mix, known)
+        taken.append(1000 * median_seconds(partial(proposals_for, placed(mix, spans)[0], *spans), 3))
+    return Row("proposals for a pair", f"median {np.median(taken):.0f}, worst {max(taken):.0f} ms", "-", "300 ms")

@@ -1,0 +1,19 @@
+"""The beats of a mix at its samples."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fernbrook.core.plan.plan import RATE
+from fernbrook.core.plan.tempo_map import TempoMap
+
+
+@lru_cache(maxsize=12)
+def beats_at(tempo: TempoMap, start: int, end: int) -> NDArray[np.float64]:
+    """The beat at each sample of a span: the same for all that sound in it, so it is kept for the next one."""
+    beats = tempo.beat_at(np.arange(start, end) / RATE)
+    beats.flags.writeable = False
+    return beats

@@ -22,12 +22,14 @@ from fernbrook.service.ids import new_id
 from fernbrook.service.undoing import Steps, Undoing, steps
 from fernbrook.store.collections import pairings_between
 from fernbrook.store.database import Database
-from fernbrook.store.mixes import add_mix, advance, all_mixes, head_of, mix_at, move_head
+from fernbrook.store.history import latest_of, line_of
+from fernbrook.store.mixes import add_mix, advance, all_mixes, head_of, mix_at, move_head, named_of
 from fernbrook.store.tables import MixRow, RevisionRow
 from fernbrook.store.tracks import facts_of
 
 PLANS_KEPT = 32
 TRIALS_KEPT = 24
+STEPS_SHOWN = 200
 
 
 @dataclass(frozen=True)
@@ -50,6 +52,22 @@ class OpenMix:
     plan: Plan
     running: Running
     steps: Steps
+
+
+@dataclass(frozen=True)
+class HistoryStep:
+    """A state in the history of a mix: what was done, when, and the name that it was given.
+
+    ``is_here`` is the state that counts; one that is not ``in_line`` lies on a way that was left by an undo and another
+    change.
+    """
+
+    id: int
+    label: str
+    name: str
+    at: datetime
+    is_here: bool
+    in_line: bool
 
 
 @dataclass(frozen=True)
@@ -139,11 +157,7 @@ class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
         with self._database.read() as session:
             mix = mix_at(session, head_of(session, self._get(session, mix_id)))
             tracks = self._facts(session, mix, *getattr(command, "track_ids", ()))
-            planned = plan(apply(mix, command, tracks), tracks)
-            pairings = pairings_between(session, tracks)
-        made = Trial(new_id(), planned, running(planned, pairings))
-        self._trials[made.id] = made
-        return made
+            return self._kept(session, apply(mix, command, tracks), tracks)
 
     def proposals(self, mix_id: str, index: int) -> tuple[PlannedTransition, tuple[Proposal, ...]]:
         """A transition of a mix as it stands, and where it could lie, the best first.
@@ -161,6 +175,62 @@ class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
             raise NotFoundError("That transition is not there any more: the order has changed.")
         spans = spans_of(mix, tracks)
         return planned.transitions[index], proposals_for(placed(mix, spans)[index], *spans[index : index + 2])
+
+    def history(self, mix_id: str) -> tuple[HistoryStep, ...]:
+        """The states of a mix that were made last, and all that have a name; the newest first."""
+        with self._database.read() as session:
+            head = head_of(session, self._get(session, mix_id))
+            line = line_of(session, head)
+            latest = latest_of(session, RevisionRow, mix_id, STEPS_SHOWN)
+            named = named_of(session, mix_id)
+            rows = sorted({r.id: r for r in (*latest, *named, head)}.values(), key=lambda r: -r.id)
+            return tuple(
+                HistoryStep(r.id, r.label, r.name, r.created_at, is_here=r.id == head.id, in_line=r.id in line)
+                for r in rows
+            )
+
+    def go_to(self, mix_id: str, version: int, step: int) -> OpenMix:
+        """Make a state of the history the one that counts. All others stay.
+
+        Raises
+        ------
+        StaleError
+            When the mix has moved on since that version.
+        NotFoundError
+            When it has no such state.
+        """
+        with self._database.write() as session:
+            row = self._current(session, mix_id, version)
+            move_head(row, self._step(session, mix_id, step))
+            opened = self._opened(session, row)
+        self._tell(opened)
+        return opened
+
+    def name_step(self, mix_id: str, step: int, name: str) -> None:
+        """Give a state of the history a name, by which it is found again; an empty one takes it back."""
+        with self._database.write() as session:
+            self._get(session, mix_id)
+            self._step(session, mix_id, step).name = name.strip()
+        self._events.tell({"type": "history", "id": mix_id})
+
+    def try_step(self, mix_id: str, step: int) -> Trial:
+        """A state of the history, to be heard without going there."""
+        with self._database.read() as session:
+            mix = mix_at(session, self._step(session, mix_id, step))
+            return self._kept(session, mix, self._facts(session, mix))
+
+    @staticmethod
+    def _step(session: Session, mix_id: str, step: int) -> RevisionRow:
+        revision = session.get(RevisionRow, step)
+        if revision is None or revision.subject != mix_id:
+            raise NotFoundError("That state of the mix is not there.")
+        return revision
+
+    def _kept(self, session: Session, mix: Mix, tracks: dict[str, TrackFacts]) -> Trial:
+        planned = plan(mix, tracks)
+        made = Trial(new_id(), planned, running(planned, pairings_between(session, tracks)))
+        self._trials[made.id] = made
+        return made
 
     def tried(self, trial_id: str) -> Plan:
         """The plan of a trial."""

@@ -22,3 +22,21 @@ def next_of(session: Session, revision: R) -> R | None:
     kind = type(revision)
     siblings = select(kind).where(kind.subject == revision.subject, kind.parent == revision.id)
     return session.scalar(siblings.order_by(kind.id.desc()).limit(1))
+
+
+def line_of(session: Session, head: R) -> set[int]:
+    """The ids of a revision and of all that it was made from."""
+    kind = type(head)
+    parents = dict(session.execute(select(kind.id, kind.parent).where(kind.subject == head.subject)).tuples().all())
+    line: set[int] = set()
+    at: int | None = head.id
+    while at is not None and at not in line:
+        line.add(at)
+        at = parents.get(at)
+    return line
+
+
+def latest_of(session: Session, kind: type[R], subject: str, most: int) -> list[R]:
+    """The revisions of a subject that were made last, the newest first."""
+    made = select(kind).where(kind.subject == subject).order_by(kind.id.desc()).limit(most)
+    return list(session.scalars(made))

@@ -90,6 +90,11 @@ def head_of(session: Session, row: MixRow) -> RevisionRow:
     return head
 
 
+def named_of(session: Session, mix_id: str) -> list[RevisionRow]:
+    """The revisions of a mix that have a name."""
+    return list(session.scalars(select(RevisionRow).where(RevisionRow.subject == mix_id, RevisionRow.name != "")))
+
+
 def advance(session: Session, row: MixRow, mix: Mix, label: str, command: dict[str, Any]) -> None:
     """Add a revision after the head and move on to it."""
     _add_revision(session, row, mix, label, command)

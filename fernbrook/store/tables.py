@@ -138,7 +138,8 @@ class MixRow(Base):
 class RevisionRow(Revision):
     """A state of a mix, and the command that made it.
 
-    ``counted_by`` has, for each of its tracks, the revision of the track whose grid its beats are of.
+    ``counted_by`` has, for each of its tracks, the revision of the track whose grid its beats are of. ``name`` is that
+    of a point in the history which somebody wants to find again.
     """
 
     __tablename__ = "revisions"
@@ -149,6 +150,7 @@ class RevisionRow(Revision):
     command: Mapped[dict[str, Any] | None] = mapped_column(JSON)
     track_ids: Mapped[str] = mapped_column(Text, default="")
     counted_by: Mapped[dict[str, int] | None] = mapped_column(JSON)
+    name: Mapped[str] = mapped_column(Text, default="", server_default="")
 
 
 class ListRow(Base):
@@ -191,7 +193,7 @@ class HandOverRow(Base):
     id: Mapped[str] = mapped_column(String(16), primary_key=True)
     name: Mapped[str] = mapped_column(Text)
     state: Mapped[bytes] = mapped_column(LargeBinary)
-    created_at: Mapped[datetime] = mapped_column(default=now)
+    created_at: Mapped[datetime] = mapped_column(UtcDateTime, default=now)
 
 
 class FileFieldsRow(Base):

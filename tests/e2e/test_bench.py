@@ -279,3 +279,34 @@ def test_a_snag_is_mended_by_a_click_and_another_is_meant(page: Page, bench: str
     snag.get_by_role("button", name="Make it 1 s").click()
     expect(snag).to_have_count(0)
     until(page, lambda: transition(bench)["seconds"] == 1.0)
+
+
+def test_the_history_is_looked_at_named_and_gone_back_to(page: Page, bench: str) -> None:
+    start_from(page, "Echo out")
+    start_from(page, "Even blend")
+    page.get_by_role("button", name="Mix menu").click()
+    page.get_by_role("menuitem", name="History…").click()
+    steps = page.get_by_role("list", name="Steps").get_by_role("listitem")
+    expect(steps.first).to_contain_text("even blend")
+    expect(steps.nth(1)).to_contain_text("echo out")
+    field = steps.nth(1).get_by_role("textbox")
+    field.fill("with the echo")
+    field.press("Enter")
+    steps.nth(1).get_by_role("button", name="go there").click()
+    expect(steps.nth(1)).to_contain_text("now")
+    until(page, lambda: transition(bench)["kind"] == "cut")
+    page.get_by_label("only points with a name").check()
+    expect(steps).to_have_count(1)
+    expect(steps.first.get_by_role("textbox")).to_have_value("with the echo")
+
+
+def test_a_whole_mix_is_held_at_one_tempo_and_its_bands_are_set(page: Page, bench: str) -> None:
+    page.get_by_role("button", name="Mix menu").click()
+    page.get_by_role("menuitem", name="Tempo and bands…").click()
+    page.get_by_role("button", name=re.compile(r"^hold \d+ BPM")).click()
+    page.get_by_label("Low band ends at", exact=True).fill("180")
+    page.get_by_label("Low band ends at", exact=True).press("Enter")
+    until(page, lambda: state(bench)["crossovers"]["low_hz"] == 180.0)
+    assert len({e["tempo"] for e in state(bench)["plan"]["entries"]}) == 1
+    page.get_by_role("button", name="give each its own again").click()
+    until(page, lambda: {e["tempo"] for e in state(bench)["plan"]["entries"]} == {None})

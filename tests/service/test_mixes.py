@@ -2,6 +2,7 @@ from __future__ import annotations
 
 import pytest
 
+from fernbrook.audio.loudness import LoudnessMeter
 from fernbrook.core.mix.commands import AddTracks, PlaceTransition, RenameMix, SetGain, SetHomeTempo
 from fernbrook.core.track import commands as m
 from fernbrook.errors import NotFoundError, RefusedError, StaleError
@@ -132,3 +133,61 @@ def test_there_is_an_end_to_undo(house: House) -> None:
         house.mixes.undo(mix.id, mix.version)
     with pytest.raises(RefusedError, match="nothing to redo"):
         house.mixes.redo(mix.id, mix.version)
+
+
+def test_the_history_is_a_list_to_go_back_in_and_nothing_is_thrown_away(house: House, opened: OpenMix) -> None:
+    mix_id = opened.id
+    long = house.mixes.change(mix_id, opened.version, RenameMix(name="Long version"))
+    named = next(s for s in house.mixes.history(mix_id) if s.is_here)
+    house.mixes.name_step(mix_id, named.id, "before the short one")
+    back = house.mixes.undo(mix_id, long.version)
+    house.mixes.change(mix_id, back.version, RenameMix(name="Short version"))
+    steps = house.mixes.history(mix_id)
+    assert [s.label for s in steps] == ["rename the mix", "rename the mix", "add 2 tracks", "create the mix"]
+    assert [(s.is_here, s.in_line, s.name) for s in steps[:2]] == [
+        (True, True, ""),
+        (False, False, "before the short one"),
+    ]
+    assert house.mixes.try_step(mix_id, named.id).plan.mix.name == "Long version"
+    now = house.mixes.open(mix_id)
+    gone = house.mixes.go_to(mix_id, now.version, named.id)
+    assert gone.plan.mix.name == "Long version"
+    assert gone.version == now.version + 1
+    with pytest.raises(StaleError):
+        house.mixes.go_to(mix_id, now.version, named.id)
+    with pytest.raises(NotFoundError):
+        house.mixes.try_step(mix_id, 999_999)
+
+
+def test_a_saved_hand_over_is_kept_renamed_and_replaced_by_one_of_its_name(house: House, opened: OpenMix) -> None:
+    saved = house.hand_overs.save(" Fern ", opened.id, 0)
+    again = house.hand_overs.save("fern", opened.id, 0)
+    assert saved.id == again.id
+    other = house.hand_overs.save("Moss", opened.id, 0)
+    assert [k.hand_over.name for k in house.hand_overs.list()] == ["fern", "Moss"]
+    assert house.hand_overs.rename(other.id, "Bark").hand_over.name == "Bark"
+    with pytest.raises(RefusedError, match="already"):
+        house.hand_overs.rename(other.id, "FERN")
+    with pytest.raises(RefusedError, match="needs a name"):
+        house.hand_overs.save("  ", opened.id, 0)
+    with pytest.raises(NotFoundError):
+        house.hand_overs.save("x", opened.id, 5)
+    house.hand_overs.delete(other.id)
+    with pytest.raises(NotFoundError):
+        house.hand_overs.delete(other.id)
+
+
+def test_a_preview_may_be_softer_and_its_loudness_is_told(house: House, opened: OpenMix) -> None:
+    span = (opened.id, 44_100 * 5, 44_100 * 12)
+    loud = house.listening.loudness(*span)
+    assert loud is not None
+    _, blocks = house.listening.preview(*span, None, gain_db=-6.0)
+    meter = LoudnessMeter(44_100)
+    for block in blocks:
+        meter.add(block)
+    assert meter.result().integrated_lufs == pytest.approx(loud - 6.0, abs=0.05)
+    planned, found = house.mixes.proposals(opened.id, 0)
+    assert found
+    assert planned.index == 0
+    with pytest.raises(NotFoundError):
+        house.mixes.proposals(opened.id, 1)

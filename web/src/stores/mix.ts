@@ -72,6 +72,14 @@ export const useMix = defineStore('mix', () => {
     return changed((version) => data(api.POST('/api/mixes/{mix_id}/redo', { ...here(), body: { version } })))
   }
 
+  /** Make a state of the history the one that counts. */
+  function goTo(step: number): Promise<boolean> {
+    const path = { mix_id: mix.value!.id, step }
+    return changed((version) =>
+      data(api.POST('/api/mixes/{mix_id}/history/{step}/go', { params: { path }, body: { version } })),
+    )
+  }
+
   function changed(step: (version: number) => Promise<MixAnswer>): Promise<boolean> {
     return change(async (version) => mixOf(await step(version)))
   }
@@ -80,5 +88,5 @@ export const useMix = defineStore('mix', () => {
     return { params: { path: { mix_id: mix.value!.id } } }
   }
 
-  return { mix, plan, clock, clocks, missing, failure, open, heard, heardOfTrack, send, undo, redo }
+  return { mix, plan, clock, clocks, missing, failure, open, heard, heardOfTrack, send, undo, redo, goTo }
 })

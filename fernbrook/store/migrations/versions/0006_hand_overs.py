@@ -1,4 +1,4 @@
-"""Hand-overs that were saved under a name"""
+"""Hand-overs that were saved under a name, and names for points in the history of a mix"""
 
 from __future__ import annotations
 
@@ -19,7 +19,11 @@ def upgrade() -> None:
         sa.Column("state", sa.LargeBinary(), nullable=False),
         sa.Column("created_at", sa.DateTime(), nullable=False),
     )
+    with op.batch_alter_table("revisions", schema=None) as batch_op:
+        batch_op.add_column(sa.Column("name", sa.Text(), nullable=False, server_default=""))
 
 
 def downgrade() -> None:
+    with op.batch_alter_table("revisions", schema=None) as batch_op:
+        batch_op.drop_column("name")
     op.drop_table("hand_overs")

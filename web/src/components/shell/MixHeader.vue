@@ -8,6 +8,8 @@ import { useMixActions, useMixes } from '../../composables/useMixes'
 import { useMix } from '../../stores/mix'
 import { clockTime } from '../../time/format'
 import GlyphIcon from '../shared/GlyphIcon.vue'
+import HistoryBox from './HistoryBox.vue'
+import MixSettings from './MixSettings.vue'
 import LevelsBox from './LevelsBox.vue'
 import UndoButtons from '../shared/UndoButtons.vue'
 
@@ -17,6 +19,7 @@ const route = useRoute()
 const { data: mixes } = useMixes()
 const actions = useMixActions()
 
+const showing = ref<'history' | 'settings'>()
 const renaming = ref(false)
 const name = ref('')
 const field = ref<{ focus: () => void }>()
@@ -92,6 +95,8 @@ useKeys('This mix', undoKeys(mix.undo, mix.redo))
               {{ other.name }} <span class="faint">· {{ other.entries }} tracks</span>
             </MenuItem>
             <MenuDivider />
+            <MenuItem key="history" @click="showing = 'history'">History…</MenuItem>
+            <MenuItem key="settings" @click="showing = 'settings'">Tempo and bands…</MenuItem>
             <MenuItem key="rename" @click="startRename">Rename</MenuItem>
             <MenuItem key="duplicate" @click="duplicate">Duplicate</MenuItem>
             <MenuItem key="new" @click="create">New mix</MenuItem>
@@ -104,6 +109,11 @@ useKeys('This mix', undoKeys(mix.undo, mix.redo))
         {{ clockTime(mix.plan.duration_s) }}
       </span>
     </div>
+    <HistoryBox :open="showing === 'history'" @update:open="(on) => (showing = on ? 'history' : undefined)" />
+    <MixSettings
+      :open="showing === 'settings'"
+      @update:open="(on) => (showing = on ? 'settings' : undefined)"
+    />
     <div class="actions">
       <slot />
       <LevelsBox v-if="mix.plan?.entries.length" />

@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import type { Onward, Transition } from '../../../api/types'
 import type { CurveEditing } from '../../../composables/useCurveEditing'
 import { cutoffOf, gainOf, positionOf, positionOfCutoff } from '../../../time/curve'
-import { isFixed, withMoved } from '../../../time/curveEdit'
+import { isFixed, withMoved, type PickedPoint } from '../../../time/curveEdit'
 import NumberField from '../../shared/NumberField.vue'
 
 /** Shown for a closed fader, which no finite number of dB is. */
@@ -19,7 +19,10 @@ const ONWARD: { value: Onward; label: string; title: string }[] = [
 const props = defineProps<{ transition: Transition; editing: CurveEditing; bar: number }>()
 
 const points = computed(() => props.editing.picked.value)
-const point = computed(() => points.value[points.value.length - 1]!)
+/** The one that was chosen last; none while the last of them is taken out. */
+const point = computed<PickedPoint>(
+  () => points.value[points.value.length - 1] ?? { side: 'outgoing', control: 'volume', index: -1 },
+)
 const spec = computed(() => props.editing.controls.value?.find((c) => c.control === point.value.control))
 const law = computed(() =>
   point.value.control === 'volume' ? props.transition.volume_law : (spec.value?.law ?? 'fader'),

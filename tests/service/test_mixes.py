@@ -186,8 +186,10 @@ def test_a_preview_may_be_softer_and_its_loudness_is_told(house: House, opened: 
     for block in blocks:
         meter.add(block)
     assert meter.result().integrated_lufs == pytest.approx(loud - 6.0, abs=0.05)
+
+
+def test_without_grids_there_is_nothing_to_propose(house: House, opened: OpenMix) -> None:
     planned, found = house.mixes.proposals(opened.id, 0)
-    assert found
-    assert planned.index == 0
+    assert (planned.index, found) == (0, ())
     with pytest.raises(NotFoundError):
         house.mixes.proposals(opened.id, 1)

@@ -27,7 +27,8 @@ def next_of(session: Session, revision: R) -> R | None:
 def line_of(session: Session, head: R) -> set[int]:
     """The ids of a revision and of all that it was made from."""
     kind = type(head)
-    parents = dict(session.execute(select(kind.id, kind.parent).where(kind.subject == head.subject)).tuples().all())
+    known = session.execute(select(kind.id, kind.parent).where(kind.subject == head.subject))
+    parents: dict[int, int | None] = {row.id: row.parent for row in known}
     line: set[int] = set()
     at: int | None = head.id
     while at is not None and at not in line:

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from playwright.sync_api import Page, expect, sync_playwright
 
-from tests.e2e.conftest import CHROMIUM, rows_of, tracks_by_title
+from tests.e2e.conftest import CHROMIUM, rows_of, start_from, tracks_by_title
 from tests.e2e.server import running
 
 MIX = "Glasshouse Late"
@@ -37,6 +37,29 @@ def take(folder: Path, data: Path) -> None:
         light.get_by_label("outgoing volume point 2").focus()
         light.wait_for_timeout(7000)
         shot(light, "transitions-playing")
+        light.keyboard.press("Escape")
+        light.goto(f"{mix}/transitions/4")
+        start_from(light, "Filter sweep")
+        light.get_by_role("button", name="Keep as a take").click()
+        expect(light.get_by_role("list", name="Takes").get_by_role("listitem")).to_have_count(2)
+        start_from(light, "Echo out")
+        light.get_by_label("Lead in bars", exact=True).fill("4")
+        light.get_by_label("Lead in bars", exact=True).press("Enter")
+        light.get_by_role("button", name="+ lane").click()
+        light.get_by_role("menuitem", name="Filter").click()
+        light.get_by_role("button", name=re.compile("^Breath")).click()
+        light.get_by_label("Beats left out").select_option("2 beats")
+        light.get_by_role("button", name=re.compile("^Where to mix")).click()
+        light.get_by_role("button", name=re.compile("^Effects")).click()
+        light.get_by_label("outgoing echo point 3").focus()
+        shot(light, "transitions-effects")
+        light.get_by_role("button", name=re.compile("^Where to mix")).click()
+        for _ in range(6):
+            light.get_by_role("button", name=re.compile("^Undo")).click()
+            light.wait_for_timeout(300)
+        light.goto(f"{mix}/transitions/7")
+        light.get_by_role("button", name=re.compile("snags?$")).click()
+        shot(light, "snags")
         light.keyboard.press("Escape")
         light.goto(f"{mix}/order")
         expect(rows_of(light).first).to_be_visible()

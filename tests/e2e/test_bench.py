@@ -310,3 +310,26 @@ def test_a_whole_mix_is_held_at_one_tempo_and_its_bands_are_set(page: Page, benc
     assert len({e["tempo"] for e in state(bench)["plan"]["entries"]}) == 1
     page.get_by_role("button", name="give each its own again").click()
     until(page, lambda: {e["tempo"] for e in state(bench)["plan"]["entries"]} == {None})
+
+
+def test_a_fader_that_is_moved_while_it_plays_becomes_the_curve(page: Page, bench: str) -> None:
+    start_from(page, "Even blend")
+    fold_out(page, "Ride")
+    page.get_by_label("What is ridden").select_option("High")
+    page.get_by_role("button", name="Both", exact=True).click()
+    expect_sound(page)
+    start = transition(bench)["start_s"]
+    page.wait_for_function(
+        "s => Number(document.querySelector('footer').dataset.frame) / 44100 > s + 1.0", arg=start, timeout=30_000
+    )
+    fader = page.get_by_label("Outgoing", exact=True)
+    fader.focus()
+    for _ in range(6):
+        page.keyboard.press("ArrowLeft")
+        page.wait_for_timeout(60)
+    until(page, lambda: "high" in transition(bench)["outgoing"])
+    ridden = transition(bench)["outgoing"]["high"]
+    assert ridden[0][:2] == [0.0, 1.0]
+    assert min(p[1] for p in ridden) == pytest.approx(0.94, abs=0.02)
+    page.get_by_role("button", name=re.compile("^Undo")).click()
+    until(page, lambda: "high" not in transition(bench)["outgoing"])

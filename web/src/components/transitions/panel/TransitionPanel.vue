@@ -18,6 +18,7 @@ import HandOverPicker from './HandOverPicker.vue'
 import PlaceFields from './PlaceFields.vue'
 import PointFields from './PointFields.vue'
 import ProposalsPane from './ProposalsPane.vue'
+import RidePane from './RidePane.vue'
 import TakesPane from './TakesPane.vue'
 import TempoFields from './TempoFields.vue'
 
@@ -79,6 +80,13 @@ function bend(side: Side) {
       @point="(p) => emit('point', p)"
     />
     <TakesPane :planned="planned" @use="(n) => emit('use', n)" @compare="emit('compare')" />
+    <RidePane
+      v-if="editing && t.kind !== 'apart'"
+      :planned="planned"
+      :outgoing="outgoing"
+      :incoming="incoming"
+      :editing="editing"
+    />
     <BreathFields v-if="isLocked" :transition="t" />
     <EffectsFields v-if="t.kind !== 'apart'" :transition="t" />
     <TempoFields v-if="isLocked" :planned="planned" :outgoing="outgoing" :incoming="incoming" />

@@ -1,0 +1,83 @@
+"""The routes of the transition bench: hand-overs, history, proposals, loudness."""
+
+from __future__ import annotations
+
+import pytest
+from fastapi.testclient import TestClient
+
+from tests.conftest import Made
+
+
+@pytest.fixture
+def mix(client: TestClient, first: Made, second: Made) -> str:
+    """A mix of two tracks, by its id."""
+    ids = []
+    for made in (first, second):
+        with made.path.open("rb") as file:
+            answer = client.post("/api/tracks", files={"file": (made.path.name, file)})
+        ids.append(answer.json()["track"]["id"])
+    made_mix = client.post("/api/mixes", json={"name": "Night"}).json()
+    change(client, made_mix["id"], kind="add_tracks", track_ids=ids)
+    return str(made_mix["id"])
+
+
+def change(client: TestClient, mix: str, **command: object) -> dict:
+    version = client.get(f"/api/mixes/{mix}").json()["version"]
+    answer = client.post(f"/api/mixes/{mix}/commands", json={"version": version, "command": command})
+    assert answer.status_code == 200, answer.text
+    return dict(answer.json())
+
+
+PAIR = {"out_id": "e1", "in_id": "e2"}
+
+
+def test_a_hand_over_is_saved_listed_applied_renamed_and_forgotten(client: TestClient, mix: str) -> None:
+    change(client, mix, kind="apply_hand_over", hand_over="filter_sweep", **PAIR)
+    saved = client.post("/api/hand-overs", json={"name": "Mine", "mix_id": mix, "transition": 0})
+    assert saved.status_code == 201
+    listed = client.get("/api/hand-overs").json()
+    assert len(listed["ready"]) == 8
+    assert [s["hand_over"]["name"] for s in listed["saved"]] == ["Mine"]
+    shape = listed["saved"][0]["hand_over"]
+    change(client, mix, kind="apply_hand_over", hand_over="clean_cut", **PAIR)
+    again = change(client, mix, kind="apply_hand_over", hand_over=shape, **PAIR)
+    side = again["plan"]["sides"][again["plan"]["transitions"][0]["transition"]["outgoing"]]
+    assert "filter" in side
+    assert "‘Mine’" in again["undo"]
+    one = saved.json()["id"]
+    assert client.put(f"/api/hand-overs/{one}", json={"name": "Ours"}).json()["hand_over"]["name"] == "Ours"
+    assert client.delete(f"/api/hand-overs/{one}").status_code == 204
+    missing = client.delete(f"/api/hand-overs/{one}")
+    assert (missing.status_code, missing.headers["content-type"]) == (404, "application/problem+json")
+    assert client.post("/api/hand-overs", json={"name": "x", "mix_id": mix, "transition": 9}).status_code == 404
+
+
+def test_a_point_of_the_history_is_named_tried_and_gone_to(client: TestClient, mix: str) -> None:
+    change(client, mix, kind="set_kind", to="apart", **PAIR)
+    change(client, mix, kind="rename_mix", name="Later")
+    steps = client.get(f"/api/mixes/{mix}/history").json()
+    assert [s["is_here"] for s in steps] == [True, False, False, False]
+    apart = steps[1]
+    assert client.put(f"/api/mixes/{mix}/history/{apart['id']}/name", json={"name": "apart"}).status_code == 204
+    tried = client.post(f"/api/mixes/{mix}/history/{apart['id']}/trial").json()
+    assert tried["plan"]["manners"][0]["kind"] == "apart"
+    version = client.get(f"/api/mixes/{mix}").json()["version"]
+    gone = client.post(f"/api/mixes/{mix}/history/{apart['id']}/go", json={"version": version})
+    assert gone.json()["name"] == "Night"
+    stale = client.post(f"/api/mixes/{mix}/history/{apart['id']}/go", json={"version": version})
+    assert (stale.status_code, stale.json()["version"]) == (409, version + 1)
+    assert client.post(f"/api/mixes/{mix}/history/999999/trial").status_code == 404
+
+
+def test_loudness_is_measured_sound_made_softer_and_places_proposed(client: TestClient, mix: str) -> None:
+    span = {"start": 44_100, "end": 5 * 44_100}
+    loud = client.get(f"/api/mixes/{mix}/loudness", params=span).json()["lufs"]
+    assert -40.0 < loud < 0.0
+    full, soft = (
+        client.get(f"/api/mixes/{mix}/audio", params=span | {"gain_db": gain}).content for gain in (0.0, -12.0)
+    )
+    assert len(full) == len(soft)
+    assert full != soft
+    assert isinstance(client.get(f"/api/mixes/{mix}/transitions/0/proposals").json(), list)
+    assert client.get(f"/api/mixes/{mix}/transitions/7/proposals").status_code == 404
+    assert client.get(f"/api/mixes/{mix}/audio", params=span | {"gain_db": 3.0}).status_code == 422

@@ -1,0 +1,134 @@
+<script setup lang="ts">
+import { Button } from 'ant-design-vue'
+import { computed, ref, toRef } from 'vue'
+import type { Control, PlannedTransition, Side } from '../../../api/types'
+import type { CurveEditing } from '../../../composables/useCurveEditing'
+import { useRide } from '../../../composables/useRide'
+import type { TransitionSide } from '../../../composables/useSides'
+import { listenToMidi } from '../../../sound/controller'
+import { useListening } from '../../../stores/listening'
+import { useMix } from '../../../stores/mix'
+import { positionText } from '../../../time/curve'
+import FoldSection from '../../shared/FoldSection.vue'
+import PickField from '../../shared/PickField.vue'
+
+/**
+ * Two faders to ride while listening: by mouse, touch, arrow keys, or a MIDI controller, for which these two stand in. What
+ * is moved becomes the curve of that side.
+ */
+const props = defineProps<{
+  planned: PlannedTransition
+  outgoing: TransitionSide
+  incoming: TransitionSide
+  editing: CurveEditing
+}>()
+const mix = useMix()
+const listening = useListening()
+/** Whether the browser has a MIDI controller for us; it is asked only when somebody wants that. */
+const midi = ref<'unasked' | 'there' | 'none'>('unasked')
+const askForMidi = async () => (midi.value = (await listenToMidi()) ? 'there' : 'none')
+
+const SIDES: Side[] = ['outgoing', 'incoming']
+
+/** Where in the curves of a side one is, as it is heard. */
+function placeOf(side: Side): number | undefined {
+  const entry = props[side].entry
+  const clock = mix.clocks[entry.clock]
+  const at = mix.mix && listening.heardIn('mix', mix.mix.id)
+  if (at === undefined || !clock || listening.state !== 'playing') return undefined
+  const { start_beat: start, end_beat: end } =
+    (side === 'outgoing' ? props.planned.out_span : props.planned.in_span) ?? props.planned
+  const place = (clock.beatAt(at) - start) / (end - start)
+  return place >= 0 && place <= 1 ? place : undefined
+}
+
+const ride = useRide(toRef(props, 'planned'), toRef(props, 'editing'), placeOf, mix.send)
+const controls = computed(() =>
+  (props.editing.controls.value ?? []).map((c) => ({ value: c.control, label: c.label })),
+)
+const spec = computed(() => props.editing.controls.value?.find((c) => c.control === ride.control.value))
+</script>
+
+<template>
+  <FoldSection
+    name="ride"
+    title="Ride"
+    :summary="ride.isRiding.value ? 'recording' : 'move faders while it plays'"
+  >
+    <div class="ride">
+      <PickField
+        label="What is ridden"
+        :value="ride.control.value"
+        :options="controls"
+        @update:value="(c) => c && (ride.control.value = c as Control)"
+      />
+      <div v-for="side in SIDES" :key="side" class="fader">
+        <label :for="`ride-${side}`">{{ side === 'outgoing' ? 'Outgoing' : 'Incoming' }}</label>
+        <input
+          :id="`ride-${side}`"
+          type="range"
+          min="0"
+          max="1"
+          step="0.01"
+          :value="ride.shown.value[side]"
+          @pointerdown="ride.press"
+          @input="(e) => ride.move(side, Number((e.target as HTMLInputElement).value))"
+        />
+        <span class="faint value">{{ spec ? positionText(spec, ride.shown.value[side]) : '' }}</span>
+        <Button
+          v-if="midi === 'there'"
+          size="small"
+          :type="ride.learning.value === side ? 'primary' : 'default'"
+          title="Then move the control of your controller that is to do this"
+          @click="ride.learning.value = ride.learning.value === side ? undefined : side"
+          >learn</Button
+        >
+      </div>
+      <Button
+        v-if="midi !== 'there'"
+        size="small"
+        class="midi"
+        :disabled="midi === 'none'"
+        @click="askForMidi"
+        >{{ midi === 'none' ? 'This browser has no MIDI to offer' : 'Use a MIDI controller' }}</Button
+      >
+      <p class="soft note">
+        Play it, then move: from the first move until you let go, the curve is what you did. One undo takes it
+        back.
+      </p>
+    </div>
+  </FoldSection>
+</template>
+
+<style scoped>
+.ride {
+  display: flex;
+  flex-direction: column;
+  gap: 6px;
+}
+
+.fader {
+  display: grid;
+  grid-template-columns: 62px 1fr 74px auto;
+  align-items: center;
+  gap: 6px;
+}
+
+input[type='range'] {
+  width: 100%;
+  accent-color: var(--fern);
+}
+
+.midi {
+  align-self: flex-start;
+}
+
+.value {
+  white-space: nowrap;
+}
+
+.note {
+  margin: 0;
+  font-size: 12px;
+}
+</style>

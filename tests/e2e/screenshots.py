@@ -54,13 +54,20 @@ def take(folder: Path, data: Path) -> None:
         light.get_by_label("outgoing echo point 3").focus()
         shot(light, "transitions-effects")
         light.get_by_role("button", name=re.compile("^Where to mix")).click()
-        for _ in range(6):
+        for _ in range(5):
             light.get_by_role("button", name=re.compile("^Undo")).click()
             light.wait_for_timeout(300)
         light.goto(f"{mix}/transitions/7")
-        light.get_by_role("button", name=re.compile("snags?$")).click()
+        light.get_by_label("Kind", exact=True).get_by_text("Apart", exact=True).click()
+        light.get_by_label("Pause in seconds", exact=True).fill("6")
+        light.get_by_label("Pause in seconds", exact=True).press("Enter")
+        light.get_by_role("button", name=re.compile("snags?( left)?$")).click()
         shot(light, "snags")
         light.keyboard.press("Escape")
+        light.wait_for_timeout(600)
+        for _ in range(2):
+            light.get_by_role("button", name=re.compile("^Undo")).click()
+            light.wait_for_timeout(300)
         light.goto(f"{mix}/order")
         expect(rows_of(light).first).to_be_visible()
         shot(light, "running-order")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,8 +19,9 @@ from fernbrook.core.mix.commands import (
     UseProposal,
 )
 from fernbrook.core.mix.control import Control
+from fernbrook.core.mix.curve import Curve
 from fernbrook.core.mix.hand_over import HandOver, shape_of
-from fernbrook.core.mix.law import gain_of
+from fernbrook.core.mix.law import Law, gain_of
 from fernbrook.core.mix.placing import Span, default_place
 from fernbrook.core.mix.proposals import basses_together, notes_together
 from fernbrook.core.mix.transition import Kind, Side, Transition
@@ -185,6 +187,8 @@ def _basses(met: Met) -> Iterator[Snag]:
     if leaving is None or arriving is None:
         return
     beats = np.arange(t.beats) + 0.5
+    if basses_together(leaving, arriving, t.out_at, t.in_at, np.ones(len(beats), dtype=bool)) < LONG_BASSES:
+        return
     heard = _both_heard(t, Control.LOW, beats) & _both_heard(t, Control.VOLUME, beats)
     together = basses_together(leaving, arriving, t.out_at, t.in_at, heard)
     if together < LONG_BASSES:
@@ -211,16 +215,22 @@ def _bars(met: Met) -> Iterator[Snag]:
 def _loudness(met: Met) -> Iterator[Snag]:
     """The level dips or swells over the overlap, as far as the faders foretell it for two that are equally loud."""
     t = met.transition
-    place = np.linspace(0.0, 1.0, FINE)
-    gains = [gain_of(t.curves(side).curve(Control.VOLUME).value_at(place), t.volume_law) for side in Side]
-    power = 10.0 * np.log10(np.maximum(gains[0] ** 2 + gains[1] ** 2, 1e-6))
-    worst = float(power[np.argmax(np.abs(power))])
+    worst = _worst_db(*(t.curves(side).curve(Control.VOLUME) for side in Side), t.volume_law)
     if abs(worst) <= LOUDER_DB:
         return
     way = "dips" if worst < 0 else "swells"
     message = f"The level {way} by about {abs(worst):.0f} dB within the overlap, as the volume curves have it."
     even = Mend(label="Fade at even power", command=ApplyHandOver(hand_over=HandOver.EVEN_BLEND, **met.pair))
     yield met.snag(SnagKind.LOUDNESS, message, even)
+
+
+@lru_cache(maxsize=256)
+def _worst_db(out: Curve, into: Curve, law: Law) -> float:
+    """How far the sum of two faders departs from the level of one, where it does so most; most pairs are alike."""
+    place = np.linspace(0.0, 1.0, FINE)
+    one, other = (gain_of(curve.value_at(place), law) for curve in (out, into))
+    power = 10.0 * np.log10(np.maximum(one**2 + other**2, 1e-6))
+    return float(power[np.argmax(np.abs(power))])
 
 
 def _clear(met: Met) -> Iterator[Snag]:

@@ -149,9 +149,9 @@ function stageKey(event: KeyboardEvent) {
 }
 
 const lengthText = computed(() => {
-  const { beats, lead } = placing.place.value
+  const { beats } = placing.place.value
   const seconds = (beats * 60) / pace.value.outBpm
-  if (kind.value === 'cut') return lead ? `cut after ${barsLong(lead, beatsPerBar.value)}` : 'cut'
+  if (kind.value === 'cut') return 'cut'
   if (kind.value === 'fade') return `fade of ${secondsLong(seconds)}`
   if (kind.value === 'apart') return seconds ? `${secondsLong(seconds)} apart` : 'one after the other'
   return barsLong(beats, beatsPerBar.value)

@@ -189,3 +189,22 @@ def test_a_track_that_counts_double_is_placed_by_its_own_bars() -> None:
     intro = pair.into.sections[0].end * 2.0
     assert any(p.in_at == 0.0 and p.beats <= intro and "both on drums alone" in p.reasons[0] for p in found[:3])
     assert not [s for s in plan(mix, tracks).snags if s.kind is SnagKind.BARS]
+
+
+def test_the_same_music_counted_double_costs_the_same_where_it_meets() -> None:
+    """One track, its grid once at 120 and once at 60 BPM and counted double: a placing of whole bars of both is one."""
+    pair = made_pairs(seed=5)[0]
+    single = pair.into
+    halved = tuple(s.model_copy(update={"start": s.start / 2, "end": s.end / 2}) for s in single.sections)
+    double = single.model_copy(update={"grid": Grid.constant(60.0, 0.0), "sections": halved})
+    costs = []
+    for into, count in ((single, 1.0), (double, 2.0)):
+        tracks = {"out": pair.out, "into": into}
+        mix = c.apply(Mix(name="m"), c.AddTracks(track_ids=("out", "into")), tracks)
+        mix = c.apply(mix, c.SetCount(entry_id="e2", count=count), tracks)
+        spans = spans_of(mix, tracks)
+        found = proposals_for(placed(mix, spans)[0], *spans)
+        costs.append({(p.out_at, p.in_at, p.beats): p.cost for p in found})
+    both = costs[0].keys() & costs[1].keys()
+    assert (pair.out_bar * BAR, 0.0, float(pair.bars or 0) * BAR) in both
+    assert all(costs[0][place] == pytest.approx(costs[1][place], abs=0.15) for place in both)

@@ -43,5 +43,4 @@ def breath_of(transition: Transition, side: Side) -> tuple[float, float] | None:
     if transition.kind is Kind.CUT and side is Side.INCOMING:
         return None
     end = transition.beats if breath.before is BreathBefore.END else handed_over_at(transition)
-    start = end - breath.beats
-    return (start, end) if side is Side.OUTGOING else (max(start, 0.0), end)
+    return end - breath.beats, end

@@ -18,8 +18,6 @@ HIGHEST_Q = 9.0
 """With all of the resonance that there is: 17 dB at the cut-off."""
 SLOWEST_DECAY = 55.0
 """Nepers a second by which a resonance dies away at least; one so low that it would ring for longer is damped."""
-WARM_UP_S = 0.37
-"""After so long of sound what a filter was before is below 1e-8 of it."""
 
 
 def swept(

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fernbrook.audio.eq import equalise
-from fernbrook.audio.sweep import WARM_UP_S, swept
+from fernbrook.audio.sweep import swept
 from fernbrook.audio.zero_phase import CONTEXT
 from fernbrook.core.mix.control import Control, Processor, controls_of
 from fernbrook.core.mix.law import MIDDLE, filtered_share, high_pass_hz, low_pass_hz
@@ -21,8 +21,7 @@ from fernbrook.render.blocks import BLOCK
 AROUND = CONTEXT
 """Samples that a channel plays before and after a span, so that the equaliser hears as far as it needs."""
 WARM_UP = BLOCK
-"""Samples before a block through which the filter runs first."""
-assert WARM_UP >= WARM_UP_S * RATE
+"""Samples before a block through which the filter runs first: what was before them is below 1e-7 by then."""
 
 
 @dataclass(frozen=True)

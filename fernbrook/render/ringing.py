@@ -42,7 +42,9 @@ def ringings(automation: Automation, tempo: TempoMap, heard: Send) -> list[Ringi
     if automation.moves(Control.ECHO):
         made.append(_Echo(automation, tempo, _sent(automation, tempo, Control.ECHO, heard)))
     if automation.moves(Control.REVERB):
-        made.append(_Reverb(automation, _sent(automation, tempo, Control.REVERB, heard)))
+        effects = automation.effects
+        response = _room(effects.reverb_s, effects.reverb_colour)
+        made.append(_Convolved(response, _sent(automation, tempo, Control.REVERB, heard)))
     return made
 
 
@@ -87,17 +89,6 @@ class _Convolved:
             return None
         silence = np.zeros((self._response.block, 2))
         return self._response.spectrum(silence if before is None else before, silence if block is None else block)
-
-
-class _Reverb:
-    """The room: a response in time."""
-
-    def __init__(self, automation: Automation, send: Send) -> None:
-        effects = automation.effects
-        self._convolved = _Convolved(_room(effects.reverb_s, effects.reverb_colour), send)
-
-    def __call__(self, number: int) -> Sound | None:
-        return self._convolved(number)
 
 
 class _Echo:

@@ -129,16 +129,21 @@ def _snags(plan: Plan, db: Floats) -> list[Snag]:
         worst, total = found.get(place, (0.0, 0.0))
         found[place] = (max(worst, float(db[run].max())), total + beats)
     return [
-        Snag(
-            kind=SnagKind.LIMITER,
-            message=f"The limiter takes up to {worst:.1f} dB for {beats:.0f} beats. Lower a gain, or a curve.",
-            entry=entry,
-            transition=transition,
-            key=f"limiter {_name(plan, entry, transition)}",
-            is_meant=f"limiter {_name(plan, entry, transition)}" in plan.mix.meant,
-        )
+        _snag(plan, entry, transition, f"The limiter takes up to {worst:.1f} dB for {beats:.0f} beats.")
         for (entry, transition), (worst, beats) in found.items()
     ]
+
+
+def _snag(plan: Plan, entry: int | None, transition: int | None, what: str) -> Snag:
+    key = f"limiter {_name(plan, entry, transition)}"
+    return Snag(
+        kind=SnagKind.LIMITER,
+        message=f"{what} Lower a gain, or a curve.",
+        entry=entry,
+        transition=transition,
+        key=key,
+        is_meant=key in plan.mix.meant,
+    )
 
 
 def _name(plan: Plan, entry: int | None, transition: int | None) -> str:

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from fernbrook.core.mix.commands import Command, apply
 from fernbrook.core.mix.labels import label_of
 from fernbrook.core.mix.mix import Mix
-from fernbrook.core.mix.placing import placed, proposals_for, spans_of
+from fernbrook.core.mix.placing import proposals_for
 from fernbrook.core.mix.proposals import Proposal
 from fernbrook.core.ordering.running import Running, running
 from fernbrook.core.plan.plan import Plan, PlannedTransition, plan
@@ -168,13 +168,11 @@ class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
             When there is no such transition.
         """
         with self._database.read() as session:
-            mix = mix_at(session, head_of(session, self._get(session, mix_id)))
-            tracks = self._facts(session, mix)
-        planned = plan(mix, tracks)
+            planned = self._plan(session, self._get(session, mix_id))
         if index >= len(planned.transitions):
             raise NotFoundError("That transition is not there any more: the order has changed.")
-        spans = spans_of(mix, tracks)
-        return planned.transitions[index], proposals_for(placed(mix, spans)[index], *spans[index : index + 2])
+        here, out, into = planned.transitions[index], planned.entries[index], planned.entries[index + 1]
+        return here, proposals_for(here.room, out.span, into.span)
 
     def history(self, mix_id: str) -> tuple[HistoryStep, ...]:
         """The states of a mix that were made last, and all that have a name; the newest first."""

@@ -123,7 +123,7 @@ def found_for(pair: MadePair) -> tuple[Proposal, ...]:
     tracks = {"out": pair.out, "into": pair.into}
     mix = c.apply(Mix(name="m"), c.AddTracks(track_ids=("out", "into")), tracks)
     spans = spans_of(mix, tracks)
-    return proposals_for(placed(mix, spans)[0], *spans)
+    return proposals_for(placed(mix, spans)[0].room, *spans)
 
 
 def test_the_right_place_is_among_the_first_three_of_made_pairs() -> None:
@@ -171,7 +171,7 @@ def test_proposals_leave_room_for_the_neighbours() -> None:
     next_ids = {"out_id": mix.entries[1].id, "in_id": mix.entries[2].id}
     mix = c.apply(mix, c.PlaceTransition(out_at=20.0 * BAR, beats=8 * BAR, **next_ids), tracks)
     spans: list[Span] = spans_of(mix, tracks)
-    for p in proposals_for(placed(mix, spans)[0], *spans[:2]):
+    for p in proposals_for(placed(mix, spans)[0].room, *spans[:2]):
         assert p.in_at + p.beats <= 20.0 * BAR
         assert plan(c.apply(mix, c.UseProposal(out_at=p.out_at, in_at=p.in_at, beats=p.beats, **ids), tracks), tracks)
 
@@ -185,7 +185,7 @@ def test_a_track_that_counts_double_is_placed_by_its_own_bars() -> None:
     mix = c.apply(mix, c.SetCount(entry_id="e2", count=2.0), tracks)
     spans = spans_of(mix, tracks)
     assert (spans[0].bar, spans[1].bar) == (4.0, 8.0)
-    found = proposals_for(placed(mix, spans)[0], *spans)
+    found = proposals_for(placed(mix, spans)[0].room, *spans)
     intro = pair.into.sections[0].end * 2.0
     assert any(p.in_at == 0.0 and p.beats <= intro and "both on drums alone" in p.reasons[0] for p in found[:3])
     assert not [s for s in plan(mix, tracks).snags if s.kind is SnagKind.BARS]
@@ -203,7 +203,7 @@ def test_the_same_music_counted_double_costs_the_same_where_it_meets() -> None:
         mix = c.apply(Mix(name="m"), c.AddTracks(track_ids=("out", "into")), tracks)
         mix = c.apply(mix, c.SetCount(entry_id="e2", count=count), tracks)
         spans = spans_of(mix, tracks)
-        found = proposals_for(placed(mix, spans)[0], *spans)
+        found = proposals_for(placed(mix, spans)[0].room, *spans)
         costs.append({(p.out_at, p.in_at, p.beats): p.cost for p in found})
     both = costs[0].keys() & costs[1].keys()
     assert (pair.out_bar * BAR, 0.0, float(pair.bars or 0) * BAR) in both

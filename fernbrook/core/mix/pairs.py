@@ -13,6 +13,8 @@ from fernbrook.core.mix.placing import Placed, Span, placed, spans_of
 from fernbrook.core.mix.transition import Transition
 from fernbrook.core.value import Command
 
+PARTED = "Those two entries are not neighbours any more: the order has changed."
+
 
 class PairCommand(Command):
     """A command on the transition between two neighbours."""
@@ -31,7 +33,7 @@ def resolved(mix: Mix, pair: tuple[str, str], tracks: Tracks) -> tuple[Placed, S
     """
     index = index_of(mix, pair[0])
     if index + 1 >= len(mix.entries) or mix.entries[index + 1].id != pair[1]:
-        raise CommandError("Those two entries are not neighbours any more: the order has changed.")
+        raise CommandError(PARTED)
     spans = spans_of(mix, tracks)
     return placed(mix, spans)[index], spans[index], spans[index + 1]
 

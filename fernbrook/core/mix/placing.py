@@ -21,6 +21,8 @@ from fernbrook.core.track.pencil import LARGEST_SHARE, PHRASE_BARS
 from fernbrook.core.track.relation import Relation, relation
 from fernbrook.errors import RefusedError
 
+BLEND_BARS = 16
+"""How long a blend is that takes the place of something without beats, where there is room."""
 FADE_S = 8.0
 """A fade between two tracks of which one has no grid, where the mix says nothing else."""
 MIN_FADE_S = 0.05
@@ -142,6 +144,12 @@ class Placed:
     room: Room
     shaped: bool
 
+    @property
+    def most_from_here(self) -> float:
+        """The longest overlap that begins where the transition does."""
+        t = self.transition
+        return min(self.room.out_to - t.out_at, self.room.in_to - t.in_at)
+
 
 def facts_of(mix: Mix, tracks: Mapping[str, TrackFacts]) -> list[TrackFacts]:
     """The facts of each entry's track, in order.
@@ -253,13 +261,13 @@ def default_place(out: Span, into: Span) -> tuple[float, float, float]:
     return _latest_line(out.end - beats, out.bar, floor=out.start), in_at, beats
 
 
-def proposals_for(here: Placed, out: Span, into: Span) -> tuple[Proposal, ...]:
+def proposals_for(room: Room, out: Span, into: Span) -> tuple[Proposal, ...]:
     """Where a transition could lie within its room, the best first; none for entries without a grid."""
     leaving, arriving = out.leaving(), into.arriving()
     if leaving is None or arriving is None or not (out.counted and into.counted):
         return ()
-    leaving = replace(leaving, free_from=here.room.out_from / out.bar, free_to=here.room.out_to / out.bar)
-    arriving = replace(arriving, free_from=here.room.in_from / into.bar, free_to=here.room.in_to / into.bar)
+    leaving = replace(leaving, free_from=room.out_from / out.bar, free_to=room.out_to / out.bar)
+    arriving = replace(arriving, free_from=room.in_from / into.bar, free_to=room.in_to / into.bar)
     return proposals(leaving, arriving, clash_of(out, into))
 
 

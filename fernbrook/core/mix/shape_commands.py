@@ -22,16 +22,14 @@ from fernbrook.core.mix.effects import (
 from fernbrook.core.mix.hand_over import HandOver
 from fernbrook.core.mix.law import Law
 from fernbrook.core.mix.mix import Mix
-from fernbrook.core.mix.pairs import PairCommand, checked, pair_of, refused, resolved, said
-from fernbrook.core.mix.placing import Placed, Span
+from fernbrook.core.mix.pairs import PARTED, PairCommand, checked, pair_of, refused, resolved, said
+from fernbrook.core.mix.placing import BLEND_BARS, Placed, Span, placed, spans_of
 from fernbrook.core.mix.ride import ridden
 from fernbrook.core.mix.saved_hand_over import SavedHandOver
 from fernbrook.core.mix.shaping import reshaped, shape_for
 from fernbrook.core.mix.transition import Kind, Side, SideCurves, Transition
 from fernbrook.core.value import Command, Value
 
-BLEND_BARS = 16
-"""How long a blend is that takes the place of something without beats, where there is room."""
 MOST_MOVES = 100_000
 """A ride of a quarter of an hour, a hundred moves a second."""
 
@@ -187,35 +185,33 @@ def _(command: SetBreath, mix: Mix, tracks: Tracks) -> Mix:
 
 @rule.register
 def _(command: ApplyHandOver, mix: Mix, tracks: Tracks) -> Mix:
-    here, out, into = resolved(mix, pair_of(command), tracks)
-    return mix.with_transition(_handed_over(command.hand_over, here, out, into))
+    here, out, _ = resolved(mix, pair_of(command), tracks)
+    return mix.with_transition(_handed_over(command.hand_over, here, out))
 
 
-def _handed_over(hand_over: HandOver | SavedHandOver, here: Placed, out: Span, into: Span) -> Transition:
+def _handed_over(hand_over: HandOver | SavedHandOver, here: Placed, out: Span) -> Transition:
     """The transition with another shape. A blend takes the length that it wishes for, or there is, if it fits."""
-    with refused():
-        return _reshaped(hand_over, here, out, into)
-
-
-def _reshaped(hand_over: HandOver | SavedHandOver, here: Placed, out: Span, into: Span) -> Transition:
     old, bar = here.transition, out.bar
-    most = min(here.room.out_to - old.out_at, here.room.in_to - old.in_at)
-    beats = old.beats or min(BLEND_BARS * bar, most)
-    wished = shape_for(hand_over, max(beats, bar), bar)
-    if wished.kind is Kind.BLEND:
-        beats = beats if wished.beats is None else min(wished.beats, most)
+    beats = old.beats or min(BLEND_BARS * bar, here.most_from_here)
+    with refused():
+        wished = shape_for(hand_over, max(beats, bar), bar)
+        if wished.kind is Kind.CUT:
+            lead = min(wished.lead, max(0.0, old.out_at - here.room.out_from))
+            return reshaped(old, wished.model_copy(update={"lead": lead}), 0.0)
+        if wished.kind is not Kind.BLEND:
+            return reshaped(old, wished, 0.0)
+        beats = beats if wished.beats is None else min(wished.beats, here.most_from_here)
         if beats <= 0:
             raise CommandError("There is no room for a blend here. Move the mix-out cue earlier first.")
         return reshaped(old, shape_for(hand_over, beats, bar), beats)
-    if wished.kind is Kind.CUT:
-        lead = min(wished.lead, max(0.0, old.out_at - here.room.out_from))
-        return reshaped(old, wished.model_copy(update={"lead": lead}), 0.0)
-    return reshaped(old, wished, 0.0)
 
 
 @rule.register
 def _(command: ShapeTransitions, mix: Mix, tracks: Tracks) -> Mix:
-    every = [(a.id, b.id) for a, b in pairwise(mix.entries)]
+    spans = spans_of(mix, tracks)
+    every = {here.transition.pair: (here, out) for here, out in zip(placed(mix, spans), spans, strict=False)}
     for pair in every if command.pairs is None else [(p.out_id, p.in_id) for p in command.pairs]:
-        mix = mix.with_transition(_handed_over(command.hand_over, *resolved(mix, pair, tracks)))
+        if pair not in every:
+            raise CommandError(PARTED)
+        mix = mix.with_transition(_handed_over(command.hand_over, *every[pair]))
     return mix

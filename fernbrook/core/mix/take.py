@@ -7,7 +7,7 @@ from pydantic import Field
 from fernbrook.core.mix.transition import Transition
 from fernbrook.core.value import Value
 
-MOST_TAKES = 26
+MOST_TAKES = 20
 """Of one transition."""
 
 

@@ -10,7 +10,7 @@ from fernbrook.core.mix.changing import CommandError, Tracks, rule
 from fernbrook.core.mix.hand_over import HandOver, apart_shape, fade_shape, shape_of
 from fernbrook.core.mix.mix import Mix
 from fernbrook.core.mix.pairs import PairCommand, checked, pair_of, resolved, said
-from fernbrook.core.mix.placing import FADE_S, Placed, Room, Span, default_fade, default_place
+from fernbrook.core.mix.placing import BLEND_BARS, FADE_S, Placed, Room, Span, default_fade, default_place
 from fernbrook.core.mix.shaping import reshaped, transition_of
 from fernbrook.core.mix.transition import (
     LONGEST_FADE_S,
@@ -24,8 +24,6 @@ from fernbrook.core.mix.transition import (
 )
 from fernbrook.core.value import MOST_BEATS, Beat
 
-CUT_TO_BARS = 16
-"""How long a blend is that a cut becomes, where there is room."""
 PAUSE_S = 1.0
 """How long two tracks are apart at first."""
 
@@ -158,7 +156,7 @@ def _(command: SetKind, mix: Mix, tracks: Tracks) -> Mix:
 def _blended(here: Placed, out: Span, into: Span) -> Transition:
     """A blend where a cut was, if there is room for a bar; else where blends lie by themselves."""
     old = here.transition
-    beats = min(CUT_TO_BARS * out.bar, here.room.out_to - old.out_at, here.room.in_to - old.in_at)
+    beats = min(BLEND_BARS * out.bar, here.most_from_here)
     out_at, in_at = old.out_at, old.in_at
     if old.kind is not Kind.CUT or beats < out.bar:
         out_at, in_at, beats = default_place(out, into)

@@ -36,7 +36,9 @@ export function useBlind() {
     isPreparing.value = true
     takes.value = []
     await attempt(async () => {
-      const made = await Promise.all(planned.takes.map((take) => prepared(planned, take.number, around)))
+      // One after the other: each is rendered to be measured.
+      const made = []
+      for (const take of planned.takes) made.push(await prepared(planned, take.number, around))
       const softest = Math.min(...made.map((m) => m.lufs ?? Infinity))
       takes.value = shuffled(made).map(({ number, plan, id, lufs }, i) => ({
         letter: LETTERS[i]!,
@@ -79,10 +81,10 @@ export function useBlind() {
   /** Hear one of them, from where another is heard now. */
   function hear(letter: string) {
     const take = takes.value.find((t) => t.letter === letter)
-    const before = takes.value.find((t) => t.letter === now.value)
+    const before = takes.value.find((t) => t.piece.id === listening.piece?.id)
     if (!take) return
     now.value = letter
-    if (before && listening.piece?.id === before.piece.id && listening.state === 'playing') {
+    if (before && listening.state === 'playing') {
       const seconds = samePlace(before, take, listening.position / RATE)
       listening.renew(take.piece, Math.round(seconds * RATE))
     } else listening.play(take.piece)

@@ -10,6 +10,7 @@ type News =
   | { type: 'tracks' }
   | { type: 'mixes' }
   | { type: 'hand_overs' }
+  | { type: 'history'; id: string }
   | { type: 'library' }
   | { type: 'track'; id: string; version: number }
   | { type: 'mix'; id: string; version: number | null }
@@ -61,6 +62,9 @@ export function useNews() {
         break
       case 'hand_overs':
         look(['hand-overs'])
+        break
+      case 'history':
+        look(['history', news.id])
         break
       case 'mix':
         look(['mixes'])

@@ -30,7 +30,7 @@ function riding() {
       },
     }),
   )
-  return { ride, wrapper }
+  return { ride, wrapper, planned }
 }
 
 /** A frame is drawn at a place in the overlap. */
@@ -64,6 +64,18 @@ describe('a ride', () => {
         moves: [[0.2, 1], [0.21, 0.8], [0.22, 0.5], [0.23, 0.5]],
       },
     ]) // prettier-ignore
+    wrapper.unmount()
+  })
+
+  it('stays with the transition and the control that it began on, wherever one goes meanwhile', () => {
+    const { ride, wrapper, planned } = riding()
+    frame(0.2)
+    ride.move('outgoing', 0.5)
+    frame(0.3)
+    planned.value = { transition: { out_id: 'b', in_id: 'c' } } as PlannedTransition
+    ride.control.value = 'mid'
+    vi.advanceTimersByTime(700)
+    expect(sent).toMatchObject([{ out_id: 'a', in_id: 'b', control: 'volume' }])
     wrapper.unmount()
   })
 

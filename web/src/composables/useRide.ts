@@ -29,6 +29,8 @@ export function useRide(
   const held = ref<Partial<Record<Side, number>>>({})
   const follows = ref<Record<Side, number>>({ outgoing: 1, incoming: 1 })
   const moves: Record<Side, [number, number][]> = { outgoing: [], incoming: [] }
+  /** What a ride is of: it stays that, wherever one goes before it is over. */
+  const ridden: Partial<Record<Side, { out_id: string; in_id: string; control: Control }>> = {}
   const timers: Partial<Record<Side, number>> = {}
 
   const shown = computed<Record<Side, number>>(() => ({ ...follows.value, ...held.value }))
@@ -53,9 +55,8 @@ export function useRide(
   }
 
   function sideOf(number: number): Side | undefined {
-    if (number === ON_SCREEN.outgoing && learnt.value[number] === undefined) return 'outgoing'
-    if (number === ON_SCREEN.incoming && learnt.value[number] === undefined) return 'incoming'
-    return learnt.value[number]
+    const onScreen = (['outgoing', 'incoming'] as const).find((side) => ON_SCREEN[side] === number)
+    return learnt.value[number] ?? onScreen
   }
 
   const stop = onTurned((number, value) => {
@@ -65,7 +66,11 @@ export function useRide(
     }
     const side = sideOf(number)
     if (!side) return
-    if (held.value[side] === undefined) moves[side] = []
+    if (held.value[side] === undefined) {
+      const { out_id, in_id } = planned.value.transition
+      moves[side] = []
+      ridden[side] = { out_id, in_id, control: control.value }
+    }
     note(side, placeOf(side), held.value[side] ?? shown.value[side])
     held.value = { ...held.value, [side]: value }
     window.clearTimeout(timers[side])
@@ -88,9 +93,8 @@ export function useRide(
     const made = moves[side]
     moves[side] = []
     held.value = Object.fromEntries(Object.entries(held.value).filter(([s]) => s !== side))
-    if (made.length < 2) return
-    const { out_id, in_id } = planned.value.transition
-    await send({ kind: 'record_ride', out_id, in_id, side, control: control.value, moves: made })
+    const of = ridden[side]
+    if (of && made.length > 1) await send({ kind: 'record_ride', ...of, side, moves: made })
   }
 
   const move = (side: Side, value: number) => turn(ON_SCREEN[side], value)

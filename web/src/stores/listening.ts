@@ -137,7 +137,7 @@ export const useListening = defineStore('listening', () => {
       piece.value = next
       position.value = Math.min(Math.max(frame, next.start), next.end)
       isStale = true
-      return
+      return // What is held goes on from here; what is over begins again.
     }
     const at = position.value + LEAD_FRAMES
     const from = Math.round(at + lead)
@@ -150,7 +150,7 @@ export const useListening = defineStore('listening', () => {
   function toggle() {
     const current = piece.value
     if (!current) return
-    if (isStale) return play(current, position.value)
+    if (isStale && state.value === 'paused') return play(current, position.value)
     if (state.value === 'playing' || state.value === 'loading') player.run(false)
     else if (state.value === 'paused') player.run(true)
     else play(current)

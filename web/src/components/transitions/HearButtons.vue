@@ -7,6 +7,7 @@ import GlyphIcon from '../shared/GlyphIcon.vue'
 
 /** A press for longer than this is held: what it lets one hear ends with it. */
 const HELD_MS = 250
+const ENDS = ['pointerup', 'pointercancel'] as const
 const SIDES: { value: Heard; label: string; name: string; key: string }[] = [
   { value: 'outgoing', label: 'Outgoing', name: 'Outgoing alone', key: 'O' },
   { value: 'both', label: 'Both', name: 'Both', key: 'B' },
@@ -37,19 +38,21 @@ function press(heard: Heard, event: PointerEvent) {
     if (before) listening.renew(piece, listening.position)
     else listening.play(piece)
   }, HELD_MS)
-  window.addEventListener('pointerup', release, { once: true })
+  for (const end of ENDS) window.addEventListener(end, release)
 }
 
 function release() {
   window.clearTimeout(timer)
+  for (const end of ENDS) window.removeEventListener(end, release)
   if (!isHeld) return
+  // The click that follows a press that was held is none; where it ends elsewhere no click follows.
+  window.setTimeout(() => (isHeld = false))
   if (before) listening.renew(before, listening.position)
   else listening.stop()
 }
 
 function click(heard: Heard) {
-  if (isHeld) isHeld = false
-  else emit('hear', heard)
+  if (!isHeld) emit('hear', heard)
 }
 </script>
 

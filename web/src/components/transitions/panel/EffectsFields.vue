@@ -16,12 +16,13 @@ const ECHOES: { value: number; label: string }[] = [
   { value: 2, label: '2 beats' },
   { value: 4, label: '4 beats' },
 ]
-const SHARES: { field: keyof Effects; label: string; about: string; most: number }[] = [
-  { field: 'resonance', label: 'Resonance', about: 'Lifts what lies where the filter cuts off', most: 1 },
-  { field: 'echo_feedback', label: 'Feedback', about: 'How much of each echo comes back', most: 0.9 },
-  { field: 'echo_damping', label: 'Damping', about: 'How much duller each echo is', most: 1 },
-  { field: 'reverb_colour', label: 'Brightness', about: 'From a dark room to a bright one', most: 1 },
-]
+const FIELDS: { field: keyof Effects; label: string; about: string; unit: number; step: number; least: number; most: number }[] = [
+  { field: 'resonance', label: 'Resonance of the filter, %', about: 'Lifts what lies where it cuts off', unit: 0.01, step: 5, least: 0, most: 100 },
+  { field: 'echo_feedback', label: 'Feedback of the echo, %', about: 'How much of each comes back', unit: 0.01, step: 5, least: 0, most: 90 },
+  { field: 'echo_damping', label: 'Damping of the echo, %', about: 'How much duller each is', unit: 0.01, step: 5, least: 0, most: 100 },
+  { field: 'reverb_s', label: 'Reverb, in seconds', about: 'Until it has fallen by 60 dB', unit: 1, step: 0.5, least: 0.3, most: 8 },
+  { field: 'reverb_colour', label: 'Brightness of the reverb, %', about: 'From a dark room to a bright one', unit: 0.01, step: 5, least: 0, most: 100 },
+] // prettier-ignore
 
 /** What the filter, the echo and the reverb are like; the lanes say how much of each there is. */
 const props = defineProps<{ transition: Transition }>()
@@ -38,7 +39,8 @@ const summary = computed(() => {
   const used = (['filter', 'echo', 'reverb'] as const).filter((c) => outgoing[c] ?? incoming[c])
   return used.length ? used.join(', ') : 'none used'
 })
-const byGroup = (group: string) => SHARES.filter((s) => s.field.startsWith(group))
+const shown = ({ field, unit }: (typeof FIELDS)[number]) =>
+  Math.round((effects.value[field] / unit) * 100) / 100
 
 function set(change: Partial<Effects>) {
   const { out_id, in_id } = props.transition
@@ -49,17 +51,6 @@ function set(change: Partial<Effects>) {
 <template>
   <FoldSection name="effects" title="Effects" :summary="summary">
     <div class="fields">
-      <template v-for="s in byGroup('resonance')" :key="s.field">
-        <label :for="s.field" :title="s.about">{{ s.label }} of the filter, %</label>
-        <NumberField
-          :id="s.field"
-          :value="Math.round(effects[s.field] * 100)"
-          :step="5"
-          :min="0"
-          :max="s.most * 100"
-          :send="(n) => set({ [s.field]: n / 100 })"
-        />
-      </template>
       <label for="echo-beats">Echo every</label>
       <PickField
         id="echo-beats"
@@ -67,35 +58,15 @@ function set(change: Partial<Effects>) {
         :options="echoes"
         @update:value="(n) => n && set({ echo_beats: Number(n) })"
       />
-      <template v-for="s in byGroup('echo')" :key="s.field">
-        <label :for="s.field" :title="s.about">{{ s.label }}, %</label>
+      <template v-for="f in FIELDS" :key="f.field">
+        <label :for="f.field" :title="f.about">{{ f.label }}</label>
         <NumberField
-          :id="s.field"
-          :value="Math.round(effects[s.field] * 100)"
-          :step="5"
-          :min="0"
-          :max="s.most * 100"
-          :send="(n) => set({ [s.field]: n / 100 })"
-        />
-      </template>
-      <label for="reverb-s">Reverb, in seconds</label>
-      <NumberField
-        id="reverb-s"
-        :value="effects.reverb_s"
-        :step="0.5"
-        :min="0.3"
-        :max="8"
-        :send="(n) => set({ reverb_s: n })"
-      />
-      <template v-for="s in byGroup('reverb')" :key="s.field">
-        <label :for="s.field" :title="s.about">{{ s.label }}, %</label>
-        <NumberField
-          :id="s.field"
-          :value="Math.round(effects[s.field] * 100)"
-          :step="5"
-          :min="0"
-          :max="s.most * 100"
-          :send="(n) => set({ [s.field]: n / 100 })"
+          :id="f.field"
+          :value="shown(f)"
+          :step="f.step"
+          :min="f.least"
+          :max="f.most"
+          :send="(n) => set({ [f.field]: n * f.unit })"
         />
       </template>
     </div>

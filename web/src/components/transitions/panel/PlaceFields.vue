@@ -53,7 +53,7 @@ function put(change: { out_at?: number; in_at?: number; beats?: number; lead?: n
 </script>
 
 <template>
-  <section class="places" aria-label="Place">
+  <section class="places numbers" aria-label="Place">
     <h3>Place</h3>
     <label for="out-bar">Mix-out at bar</label>
     <NumberField
@@ -141,32 +141,14 @@ function put(change: { out_at?: number; in_at?: number; beats?: number; lead?: n
 </template>
 
 <style scoped>
-.places {
-  display: grid;
-  grid-template-columns: 1fr 80px 54px;
-  align-items: center;
-  gap: 5px 8px;
-}
-
 .places h3,
 .whole {
   grid-column: 1 / -1;
   margin-bottom: 0;
 }
 
-.places :deep(.ant-input-number) {
-  width: 100%;
-}
-
 .law {
   grid-column: 2 / -1;
   min-width: 0;
-}
-
-@media (max-width: 1180px) {
-  .places {
-    grid-template-columns: 1fr 66px 50px;
-    gap: 5px 6px;
-  }
 }
 </style>

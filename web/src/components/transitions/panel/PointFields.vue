@@ -53,7 +53,7 @@ function move(at: number, value: number) {
 </script>
 
 <template>
-  <section v-if="chosen" class="point" aria-label="Chosen point">
+  <section v-if="chosen" class="point numbers" aria-label="Chosen point">
     <h3>{{ title }}</h3>
     <template v-if="points.length === 1">
       <label for="point-at">Bars in</label>
@@ -121,13 +121,6 @@ function move(at: number, value: number) {
 </template>
 
 <style scoped>
-.point {
-  display: grid;
-  grid-template-columns: 1fr 80px 54px;
-  align-items: center;
-  gap: 5px 8px;
-}
-
 h3,
 .wide {
   grid-column: 1 / -1;
@@ -135,10 +128,6 @@ h3,
 
 h3 {
   margin-bottom: 0;
-}
-
-.point :deep(.ant-input-number) {
-  width: 100%;
 }
 
 .remove {

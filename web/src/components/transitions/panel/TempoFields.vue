@@ -42,7 +42,7 @@ function set(change: Partial<TempoWay> & { tempo?: TempoPolicy }) {
       @update:value="(tempo) => tempo && set({ tempo })"
     />
     <p class="soft ramp">{{ bpm(outgoing.entry.home_bpm) }} → {{ bpm(incoming.entry.home_bpm) }} BPM</p>
-    <div v-if="t.tempo === 'ramp' || t.tempo === 'steps'" class="way">
+    <div v-if="t.tempo === 'ramp' || t.tempo === 'steps'" class="way numbers">
       <template v-if="t.tempo === 'steps'">
         <label for="step-bpm">Steps of</label>
         <NumberField
@@ -105,14 +105,6 @@ h3 {
 }
 
 .way {
-  display: grid;
-  grid-template-columns: 1fr 80px 54px;
-  align-items: center;
-  gap: 5px 8px;
   margin-top: 6px;
-}
-
-.way :deep(.ant-input-number) {
-  width: 100%;
 }
 </style>

@@ -93,6 +93,7 @@ def test_what_cannot_be_is_refused_in_plain_words() -> None:
         (fade, c.SetBreath(beats=2.0, **pair(mix, 0)), "beats that both tracks share"),
         (cut, ride, "no overlap to ride over"),
         (mix, c.UseTake(number=3, **pair(mix, 0)), "no take 3"),
+        (mix, c.ShapeTransitions(hand_over=HandOver.BASS, pairs=(c.Pair(out_id="e2", in_id="e1"),)), "not neighbours"),
         (fade, c.PlaceTransition(out_at=5000.0, **pair(mix, 0)), "outlast"),
     ):
         with pytest.raises(c.CommandError, match=words):

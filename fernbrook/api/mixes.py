@@ -15,7 +15,9 @@ from fernbrook.api.schemas.mixes import (
     MixOut,
     MixSummaryOut,
     NewMix,
+    NewTry,
     OnVersion,
+    PutTry,
     TrialOut,
 )
 from fernbrook.api.schemas.transitions import PlacingOut
@@ -40,6 +42,18 @@ def list_mixes(house: HouseDep) -> list[MixSummaryOut]:
 def create_mix(house: HouseDep, new: NewMix) -> MixOut:
     """Begin an empty mix."""
     return MixOut.of(house.mixes.create(new.name))
+
+
+@router.post("/tries", status_code=201)
+def try_two(house: HouseDep, two: NewTry) -> MixOut:
+    """Begin a mix of two tracks, to hear how they go together; it is listed apart from the others."""
+    return MixOut.of(house.mixes.try_two(two.first, two.second))
+
+
+@router.post("/{mix_id}/pairs-of/{try_id}")
+def put_pair(house: HouseDep, mix_id: str, try_id: str, put: PutTry) -> MixOut:
+    """Put two tracks into a mix as they meet in a try."""
+    return MixOut.of(house.mixes.put_into(try_id, mix_id, put.version, put.at))
 
 
 @router.get("/{mix_id}")

@@ -8,7 +8,7 @@ from datetime import datetime
 from cachetools import LRUCache
 from sqlalchemy.orm import Session
 
-from fernbrook.core.mix.commands import Command, apply
+from fernbrook.core.mix.commands import AddTracks, Command, PutPair, apply
 from fernbrook.core.mix.labels import label_of
 from fernbrook.core.mix.mix import Mix
 from fernbrook.core.mix.placing import proposals_for
@@ -16,7 +16,7 @@ from fernbrook.core.mix.proposals import Proposal
 from fernbrook.core.ordering.running import Running, running
 from fernbrook.core.plan.plan import Plan, PlannedTransition, plan
 from fernbrook.core.track.facts import TrackFacts
-from fernbrook.errors import NotFoundError
+from fernbrook.errors import NotFoundError, RefusedError
 from fernbrook.service.events import Events
 from fernbrook.service.ids import new_id
 from fernbrook.service.undoing import Steps, Undoing, steps
@@ -41,6 +41,7 @@ class MixSummary:
     entries: int
     duration_s: float
     changed_at: datetime
+    is_try: bool
 
 
 @dataclass(frozen=True)
@@ -52,6 +53,7 @@ class OpenMix:
     plan: Plan
     running: Running
     steps: Steps
+    is_try: bool
 
 
 @dataclass(frozen=True)
@@ -103,6 +105,49 @@ class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
             opened = self._opened(session, row)
         self._events.tell({"type": "mixes"})
         return opened
+
+    def try_two(self, first: str, second: str) -> OpenMix:
+        """Begin a mix of two tracks, to hear how they go together. It is listed apart from the others.
+
+        Raises
+        ------
+        CommandError
+            When one of them is not in the library.
+        """
+        with self._database.write() as session:
+            tracks = self._facts(session, Mix(name="-"), first, second)
+            titles = [tracks[t].title if t in tracks else "?" for t in (first, second)]
+            name = " → ".join(title[:90] for title in titles)
+            mix = apply(Mix(name=name), AddTracks(track_ids=(first, second)), tracks)
+            row = add_mix(session, new_id(), mix, "try the two", is_try=True)
+            opened = self._opened(session, row)
+        self._events.tell({"type": "mixes"})
+        return opened
+
+    def put_into(self, try_id: str, mix_id: str, version: int, at: int | None) -> OpenMix:
+        """Put the first two entries of a mix into another as they meet there, before the place ``at``, or at its end.
+
+        Raises
+        ------
+        StaleError
+            When the other mix has moved on since that version.
+        RefusedError
+            When the first has no two entries.
+        """
+        with self._database.read() as session:
+            planned = self._plan(session, self._get(session, try_id))
+        if not planned.transitions:
+            raise RefusedError("There are no two tracks to put into a mix here.")
+        met, tried = planned.transitions[0], planned.mix
+        pair = met.transition.pair
+        command = PutPair(
+            out=tried.entries[0],
+            into=tried.entries[1],
+            transition=met.transition if met.shaped else None,
+            takes=tried.takes_of(pair),
+            at=at,
+        )
+        return self.change(mix_id, version, command)
 
     def duplicate(self, mix_id: str) -> OpenMix:
         """Begin a mix as a copy of another; its history starts anew."""
@@ -247,12 +292,12 @@ class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
 
     def _summary(self, session: Session, row: MixRow) -> MixSummary:
         resolved = self._plan(session, row)
-        return MixSummary(row.id, row.name, len(resolved.entries), resolved.duration_s, row.changed_at)
+        return MixSummary(row.id, row.name, len(resolved.entries), resolved.duration_s, row.changed_at, row.is_try)
 
     def _opened(self, session: Session, row: MixRow) -> OpenMix:
         planned = self._plan(session, row)
         shown = self._running(session, row, planned)
-        return OpenMix(row.id, row.version, planned, shown, steps(session, head_of(session, row)))
+        return OpenMix(row.id, row.version, planned, shown, steps(session, head_of(session, row)), row.is_try)
 
     def _plan(self, session: Session, row: MixRow) -> Plan:
         """A mix resolved; the last plans are kept, because a mix is looked at and listened to more than changed."""

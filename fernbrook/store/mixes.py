@@ -18,7 +18,7 @@ from fernbrook.store.stored import Stored
 from fernbrook.store.tables import MixRow, RevisionRow, TrackRevisionRow, TrackRow, now
 from fernbrook.store.upgrades import as_it_was, mix_1_to_2
 
-MIX = Stored(Mix, {1: mix_1_to_2, 2: as_it_was, 3: as_it_was, 4: as_it_was})
+MIX = Stored(Mix, {1: mix_1_to_2, 2: as_it_was, 3: as_it_was, 4: as_it_was, 5: as_it_was})
 
 
 def all_mixes(session: Session) -> list[MixRow]:
@@ -73,9 +73,9 @@ def _grid_in(state: bytes) -> Grid | None:
     return markup_in(state).grid
 
 
-def add_mix(session: Session, mix_id: str, mix: Mix, label: str) -> MixRow:
+def add_mix(session: Session, mix_id: str, mix: Mix, label: str, *, is_try: bool = False) -> MixRow:
     """Begin a mix with its first revision."""
-    row = MixRow(id=mix_id, name=mix.name)
+    row = MixRow(id=mix_id, name=mix.name, is_try=is_try)
     session.add(row)
     session.flush()
     _add_revision(session, row, mix, label, None)
@@ -129,10 +129,10 @@ def _changed(row: MixRow, mix: Mix) -> None:
 
 
 def mixes_by_track(session: Session) -> dict[str, tuple[str, ...]]:
-    """The names of the mixes that have each track, the last changed first."""
+    """The names of the mixes that have each track, the last changed first; what is only tried is none."""
     found: dict[str, list[str]] = defaultdict(list)
     query = select(MixRow.name, RevisionRow.track_ids).join(RevisionRow, RevisionRow.id == MixRow.head)
-    for name, track_ids in session.execute(query.order_by(MixRow.changed_at.desc())):
+    for name, track_ids in session.execute(query.where(~MixRow.is_try).order_by(MixRow.changed_at.desc())):
         for track_id in dict.fromkeys(track_ids.split()):
             found[track_id].append(name)
     return {track: tuple(names) for track, names in found.items()}

@@ -5,7 +5,19 @@ from __future__ import annotations
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import JSON, BigInteger, DateTime, Dialect, ForeignKey, Index, LargeBinary, String, Text, TypeDecorator
+from sqlalchemy import (
+    JSON,
+    BigInteger,
+    DateTime,
+    Dialect,
+    ForeignKey,
+    Index,
+    LargeBinary,
+    String,
+    Text,
+    TypeDecorator,
+    false,
+)
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 
@@ -123,7 +135,8 @@ class TrackRevisionRow(Revision):
 
 
 class MixRow(Base):
-    """A mix. ``version`` counts every change, undo and redo included; ``head`` is the revision that it is at."""
+    """A mix. ``version`` counts every change, undo and redo included; ``head`` is the revision that it is at.
+    ``is_try`` is one of two tracks, made to hear how they go together."""
 
     __tablename__ = "mixes"
 
@@ -131,6 +144,7 @@ class MixRow(Base):
     name: Mapped[str] = mapped_column(Text)
     version: Mapped[int] = mapped_column(default=1)
     head: Mapped[int | None] = mapped_column(ForeignKey("revisions.id", use_alter=True, ondelete="SET NULL"))
+    is_try: Mapped[bool] = mapped_column(default=False, server_default=false())
     created_at: Mapped[datetime] = mapped_column(UtcDateTime, default=now)
     changed_at: Mapped[datetime] = mapped_column(UtcDateTime, default=now)
 

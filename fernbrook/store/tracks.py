@@ -10,7 +10,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from fernbrook.core.track.energy import Energy
-from fernbrook.core.track.facts import KeyFact, TrackFacts
+from fernbrook.core.track.facts import Doubt, KeyFact, TrackFacts
 from fernbrook.core.track.key import Key
 from fernbrook.store.markup import markup_of
 from fernbrook.store.tables import RevisionRow, TrackRow
@@ -93,6 +93,8 @@ def as_facts(session: Session, row: TrackRow) -> TrackFacts:
         cues=markup.cues,
         loops=markup.loops,
         energy=Energy(first_bar=found.get("first_bar", 0), by_bar=found["energy"]) if found.get("energy") else None,
+        checked=row.checked,
+        doubts=tuple(Doubt.model_validate(d) for d in row.doubts or ()),
     )
 
 

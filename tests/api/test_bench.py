@@ -81,3 +81,54 @@ def test_loudness_is_measured_sound_made_softer_and_places_proposed(client: Test
     assert isinstance(client.get(f"/api/mixes/{mix}/transitions/0/proposals").json(), list)
     assert client.get(f"/api/mixes/{mix}/transitions/7/proposals").status_code == 404
     assert client.get(f"/api/mixes/{mix}/audio", params=span | {"gain_db": 3.0}).status_code == 422
+
+
+def kind_of(mix: dict, index: int) -> str:
+    manner = mix["plan"]["transitions"][index]["transition"]["manner"]
+    return str(mix["plan"]["manners"][manner]["kind"])
+
+
+def the_try(client: TestClient, mix: str) -> dict:
+    """The two tracks of a mix, tried apart from it as a cut."""
+    first, second = (e["track_id"] for e in client.get(f"/api/mixes/{mix}").json()["plan"]["entries"])
+    made = client.post("/api/mixes/tries", json={"first": first, "second": second})
+    assert made.status_code == 201
+    assert made.json()["is_try"]
+    change(client, made.json()["id"], kind="set_gain", entry_id="e2", gain_db=-7.0)
+    change(client, made.json()["id"], kind="keep_take", name="as it came", **PAIR)
+    return change(client, made.json()["id"], kind="set_kind", to="cut", **PAIR)
+
+
+def test_a_try_is_listed_apart_and_makes_no_track_used(client: TestClient, mix: str) -> None:
+    tried = the_try(client, mix)
+    listed = {m["id"]: m["is_try"] for m in client.get("/api/mixes").json()}
+    assert listed == {mix: False, tried["id"]: True}
+    assert client.get("/api/tracks").json()["used_in"] == [["Night"], ["Night"]]
+    assert client.delete(f"/api/mixes/{tried['id']}").status_code == 204
+    assert client.post("/api/mixes/tries", json={"first": "gone", "second": "gone"}).status_code == 409
+
+
+def test_what_was_tried_comes_into_a_mix_as_it_was(client: TestClient, mix: str) -> None:
+    tried = the_try(client, mix)
+    version = client.get(f"/api/mixes/{mix}").json()["version"]
+    put = client.post(f"/api/mixes/{mix}/pairs-of/{tried['id']}", json={"version": version}).json()
+    ids = [e["id"] for e in put["plan"]["entries"]]
+    assert ids == ["e1", "e2", "e3", "e4"]
+    assert put["plan"]["entries"][3]["gain_db"] == -7.0
+    met = put["plan"]["transitions"][2]
+    assert (kind_of(put, 2), met["transition"]["out_id"], met["transition"]["in_id"]) == ("cut", "e3", "e4")
+    assert [t["name"] for t in met["takes"]] == ["as it came"]
+    assert "as tried" in put["undo"]
+    stale = client.post(f"/api/mixes/{mix}/pairs-of/{tried['id']}", json={"version": version})
+    assert stale.status_code == 409
+    empty = client.post("/api/mixes", json={"name": "Empty"}).json()["id"]
+    none = client.post(f"/api/mixes/{mix}/pairs-of/{empty}", json={"version": put["version"]})
+    assert (none.status_code, "no two tracks" in none.json()["detail"]) == (409, True)
+
+
+def test_after_its_own_first_track_only_the_second_of_a_try_comes_in(client: TestClient, mix: str) -> None:
+    tried = the_try(client, mix)
+    version = client.get(f"/api/mixes/{mix}").json()["version"]
+    put = client.post(f"/api/mixes/{mix}/pairs-of/{tried['id']}", json={"version": version, "at": 1}).json()
+    assert [e["id"] for e in put["plan"]["entries"]] == ["e1", "e3", "e2"]
+    assert kind_of(put, 0) == "cut"

@@ -12,7 +12,8 @@ from fernbrook.core.mix.mix import Mix
 from fernbrook.core.mix.transition import Kind, Side
 from fernbrook.core.plan.plan import plan
 from fernbrook.core.plan.snag import Snag, SnagKind
-from fernbrook.core.track.facts import TrackFacts
+from fernbrook.core.track.cue import Cue, CueRole
+from fernbrook.core.track.facts import Doubt, DoubtKind, TrackFacts
 from fernbrook.core.track.grid import Grid
 from tests.core.test_commands import pair
 from tests.core.test_proposals import BAR, B, F, bars_of, keyed, sung, track
@@ -127,3 +128,60 @@ def test_a_transition_made_to_fit_can_be_kept_as_it_lies() -> None:
         mended = c.apply(mix, snag.mends[0].command, tracks | {"b": shorter})
         assert snag.key not in {s.key for s in plan(mended, tracks | {"b": shorter}).snags}
     assert found
+
+
+def placed_on_a_cue(*moved: tuple[float, str]) -> tuple[Mix, dict[str, TrackFacts]]:
+    """A transition that was put on the outgoing's cue ‘short way’; then its cues are others."""
+    way = Cue(id="c", at=72 * BAR, role=CueRole.MIX_OUT, name="short way", preferred=True)
+    mix, tracks = two(full("out", cues=(way,)), full("into"), at(72, 0, 16))
+    now = tuple(Cue(id=i, at=bar * BAR, name="short way") for bar, i in moved)
+    return mix, tracks | {"out": tracks["out"].model_copy(update={"cues": now})}
+
+
+def test_a_cue_that_a_transition_was_put_on_is_missed_when_it_goes() -> None:
+    mix, tracks = placed_on_a_cue()
+    found = told(mix, tracks, SnagKind.CUE)
+    assert [s.message for s in found] == [
+        "The cue ‘out · short way’, on which this transition leaves, is gone. It stays where the cue was."
+    ]
+    (stay,) = found[0].mends
+    assert told(c.apply(mix, stay.command, tracks), tracks, SnagKind.CUE) == []
+
+
+def test_a_transition_can_go_with_a_cue_that_has_moved() -> None:
+    mix, tracks = placed_on_a_cue((76, "c"))
+    (snag,) = told(mix, tracks, SnagKind.CUE)
+    assert "has moved by 16 beats" in snag.message
+    go, stay = snag.mends
+    gone = c.apply(mix, go.command, tracks)
+    assert plan(gone, tracks).transitions[0].transition.out_at == 76 * BAR
+    for after in (gone, c.apply(mix, stay.command, tracks)):
+        assert told(after, tracks, SnagKind.CUE) == []
+
+
+def test_a_cue_that_stays_or_was_never_used_is_no_snag() -> None:
+    assert told(*placed_on_a_cue((72, "c")), SnagKind.CUE) == []
+    assert told(*placed_on_a_cue((72, "c"), (4, "other")), SnagKind.CUE) == []
+    mix, tracks = placed_on_a_cue((4, "c"))
+    elsewhere = c.apply(mix, at(60, 0, 16), tracks)
+    assert told(elsewhere, tracks, SnagKind.CUE) == []
+
+
+def test_another_track_in_the_place_of_an_entry_has_none_of_its_cues() -> None:
+    mix, tracks = placed_on_a_cue((72, "c"))
+    tracks["new"] = full("new")
+    changed = c.apply(mix, c.ReplaceTrack(entry_id="e1", track_id="new"), tracks)
+    assert told(changed, tracks, SnagKind.CUE) == []
+
+
+@pytest.mark.parametrize(
+    ("doubts", "checked", "count"),
+    [([DoubtKind.OCTAVE], False, 1), ([DoubtKind.OCTAVE], True, 0), ([DoubtKind.KEY], False, 0), ([], False, 0)],
+)
+def test_a_doubtful_grid_is_told_until_it_is_checked(doubts: list[DoubtKind], checked: bool, count: int) -> None:
+    said = tuple(Doubt(kind=kind, text="It may be half as fast: 64 BPM.") for kind in doubts)
+    mix, tracks = two(full("out", doubts=said, checked=checked), full("into"))
+    found = told(mix, tracks, SnagKind.GRID)
+    assert [s.entry for s in found] == [0] * count
+    for snag in found:
+        assert snag.message.startswith("‘out’: It may be half as fast: 64 BPM. Listen")

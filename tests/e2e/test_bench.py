@@ -13,6 +13,8 @@ from tests.e2e.test_order import state
 from tests.e2e.test_page import drag, expect_sound, frame, listening
 
 pytestmark = pytest.mark.slow
+HELD_MS = 400
+"""A press that lasts longer is held."""
 
 
 def transition(mix: str, index: int = 0) -> dict:
@@ -258,8 +260,15 @@ def test_a_side_is_heard_only_as_long_as_its_button_is_held(page: Page, bench: s
     page.mouse.move(box["x"] + 10, box["y"] + 10)
     page.mouse.down()
     expect(listening(page)).to_contain_text("arriving")
+    page.wait_for_timeout(HELD_MS)
     page.mouse.up()
     expect(listening(page)).not_to_contain_text("arriving")
+    expect(listening(page)).to_have_attribute("data-state", "playing")
+    page.keyboard.down("o")
+    expect(listening(page)).to_contain_text("leaving")
+    page.wait_for_timeout(HELD_MS)
+    page.keyboard.up("o")
+    expect(listening(page)).not_to_contain_text("leaving")
     expect(listening(page)).to_have_attribute("data-state", "playing")
     assert transition(bench)["kind"] == "blend"
 

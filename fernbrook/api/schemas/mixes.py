@@ -9,9 +9,10 @@ from pydantic import Field
 
 from fernbrook.api.schemas.shape import Shape, rounded
 from fernbrook.api.schemas.transitions import Places, TransitionOut
+from fernbrook.core.mix.changing import Id
 from fernbrook.core.mix.commands import Command
 from fernbrook.core.mix.hand_over import Manner
-from fernbrook.core.mix.mix import Crossovers, Loudness, TempoMark, Untouched
+from fernbrook.core.mix.mix import MAX_ENTRIES, Crossovers, Loudness, TempoMark, Untouched
 from fernbrook.core.mix.transition import SideCurves
 from fernbrook.core.ordering.running import Running, RunningEntry
 from fernbrook.core.plan.plan import RATE, Plan, PlannedEntry
@@ -29,10 +30,23 @@ class NewMix(Shape):
     name: str = Field(max_length=200)
 
 
+class NewTry(Shape):
+    """Two tracks that are to be tried, one after the other."""
+
+    first: Id
+    second: Id
+
+
 class OnVersion(Shape):
     """The version of the mix that a request was made on."""
 
     version: Version
+
+
+class PutTry(OnVersion):
+    """Where the two tracks of a try go in a mix: before the place ``at``, or at its end."""
+
+    at: int | None = Field(default=None, ge=0, le=MAX_ENTRIES)
 
 
 class Change(OnVersion):
@@ -183,6 +197,7 @@ class MixSummaryOut(Shape):
     entries: int
     duration_s: float
     changed_at: datetime
+    is_try: bool = Field(description="Whether it is only two tracks that are tried.")
 
     @classmethod
     def of(cls, summary: MixSummary) -> MixSummaryOut:
@@ -196,6 +211,7 @@ class MixOut(Shape):
     id: str
     version: int
     name: str
+    is_try: bool
     target_lufs: float | None
     loudness: Loudness
     limiting_db: float
@@ -214,6 +230,7 @@ class MixOut(Shape):
             id=opened.id,
             version=opened.version,
             name=mix.name,
+            is_try=opened.is_try,
             target_lufs=mix.target_lufs,
             loudness=mix.loudness,
             limiting_db=mix.limiting_db,

@@ -11,6 +11,7 @@ from pydantic import Field
 
 from fernbrook.core.mix.changing import CommandError, Tracks, rule
 from fernbrook.core.mix.entry_commands import SetCount, SetGain, SetHomeTempo, SetKeyLock, SetKeyShift
+from fernbrook.core.mix.held_cue import with_held_cues
 from fernbrook.core.mix.mix import Mix
 from fernbrook.core.mix.mix_commands import (
     MarkAsMeant,
@@ -35,6 +36,7 @@ from fernbrook.core.mix.order_commands import (
     UseOrder,
 )
 from fernbrook.core.mix.pairs import PairCommand
+from fernbrook.core.mix.put_pair import PutPair
 from fernbrook.core.mix.shape_commands import (
     ApplyHandOver,
     LaneCurve,
@@ -78,6 +80,7 @@ __all__ = [
     "Pair",
     "PairCommand",
     "PlaceTransition",
+    "PutPair",
     "RecordRide",
     "RemoveEntries",
     "RenameMix",
@@ -127,6 +130,7 @@ Command = Annotated[
     | FixEntry
     | SortEntries
     | UseOrder
+    | PutPair
     | SetGain
     | SetKeyLock
     | SetKeyShift
@@ -167,4 +171,5 @@ def apply(mix: Mix, command: Command, tracks: Tracks) -> Mix:
     CommandError
         When the command names what is not there, or asks for what cannot be. The mix is as it was.
     """
-    return rule(command, mix, tracks)
+    changed = rule(command, mix, tracks)
+    return mix if changed == mix else with_held_cues(mix, changed, tracks)

@@ -53,6 +53,9 @@ def label_of(command: c.Command, mix: Mix, tracks: Mapping[str, TrackFacts]) -> 
             return f"fix the place of {title(entry)}"
         case c.SortEntries(by=by):
             return f"sort by {by.value}"
+        case c.PutPair(out=out, into=into):
+            names = [tracks[e.track_id].title if e.track_id in tracks else "a track" for e in (out, into)]
+            return f"put in ‘{names[0]}’ → ‘{names[1]}’ as tried"
         case c.UseOrder():
             return "use another order"
         case c.SetGain(entry_id=entry):

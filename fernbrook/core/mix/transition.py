@@ -52,6 +52,13 @@ class TempoWay(Value):
     step_bars: int = Field(default=4, ge=1, le=64)
 
 
+class HeldCue(Value):
+    """A cue of a track that one end of a transition was put on, and what it was called."""
+
+    id: str = Field(max_length=32)
+    name: str = Field(max_length=80)
+
+
 class Side(StrEnum):
     """One of the two entries that meet in a transition."""
 
@@ -117,7 +124,8 @@ class Transition(Value):
 
     A cut has no overlap: the outgoing's curves run over the last ``lead`` beats before it. A fade lasts ``seconds``,
     which are no beats of the mix; apart, so many seconds lie between the two. ``volume_law`` is what the faders mean.
-    ``nudge_ms`` moves the sound of the incoming against the beats of the outgoing, later where above 0.
+    ``nudge_ms`` moves the sound of the incoming against the beats of the outgoing, later where above 0. ``out_cue`` and
+    ``in_cue`` are the cues that it was placed on, if it was.
     """
 
     out_id: str = Field(max_length=32)
@@ -136,6 +144,8 @@ class Transition(Value):
     effects: Effects = Effects()
     breath: Breath | None = None
     nudge_ms: float = Field(default=0.0, ge=-MOST_NUDGE_MS, le=MOST_NUDGE_MS)
+    out_cue: HeldCue | None = None
+    in_cue: HeldCue | None = None
 
     @model_validator(mode="after")
     def _sound(self) -> Transition:

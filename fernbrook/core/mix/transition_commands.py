@@ -88,9 +88,14 @@ def _(command: PlaceTransition, mix: Mix, tracks: Tracks) -> Mix:
         raise CommandError(NO_LENGTH[old.kind])
     if command.seconds is not None and old.is_locked:
         raise CommandError("A blend and a cut are counted in beats. Choose a fade to give it seconds.")
-    moved = checked(old, **said(command, "out_at", "in_at", "beats", "lead", "seconds"))
+    moved = checked(old, **said(command, "out_at", "in_at", "beats", "lead", "seconds"), **_let_go(command))
     _refuse_outside(moved, here.room, out, into)
     return mix.with_transition(moved)
+
+
+def _let_go(command: PlaceTransition) -> dict[str, None]:
+    """An end that is placed holds no cue but the one that it lies on then."""
+    return {cue: None for cue, at in (("out_cue", command.out_at), ("in_cue", command.in_at)) if at is not None}
 
 
 @rule.register

@@ -18,7 +18,7 @@ LEAST_GAIN_DB = -40.0
 def snags_of_entry(index: int, entry_id: str, track: TrackFacts) -> list[Snag]:
     """What is doubtful about one entry."""
     if track.grid is not None:
-        return []
+        return _of_grid(index, entry_id, track)
     return [
         Snag(
             kind=SnagKind.NO_GRID,
@@ -27,6 +27,15 @@ def snags_of_entry(index: int, entry_id: str, track: TrackFacts) -> list[Snag]:
             key=f"no_grid {entry_id}",
         )
     ]
+
+
+def _of_grid(index: int, entry_id: str, track: TrackFacts) -> list[Snag]:
+    """A grid that the analysis was not sure of and nobody has looked at."""
+    doubt = track.grid_doubt
+    if doubt is None:
+        return []
+    message = f"‘{track.title}’: {doubt.text.rstrip('.')}. Listen to its grid with the click, then mark it as checked."
+    return [Snag(kind=SnagKind.GRID, message=message, entry=index, key=f"grid {entry_id}")]
 
 
 def snags_of_levels(mix: Mix, tracks: Sequence[TrackFacts], levels: Levels) -> list[Snag]:

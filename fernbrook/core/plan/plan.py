@@ -122,6 +122,11 @@ class PlannedEntry:
         return self.played.voice(self.track)
 
     @property
+    def cues(self) -> dict[str, float]:
+        """The cues of its track that were set by hand: on which beats of the entry they lie, by id."""
+        return {c.id: self.played.of_grid(c.at) for c in self.track.cues}
+
+    @property
     def part(self) -> Part:
         """The entry as the renderer plays it."""
         sides = [(t, side) for t, side in ((self.arrival, Side.INCOMING), (self.departure, Side.OUTGOING)) if t]
@@ -226,6 +231,8 @@ def _met(here: Placed, there: PlannedTransition, out: PlannedEntry, into: Planne
         into_title=into.track.title,
         clear_name=f"‘{clear.name}’" if clear and clear.name else "its clear-by cue",
         shift=into.entry.key_shift,
+        out_cues=out.cues,
+        in_cues=into.cues,
     )
 
 

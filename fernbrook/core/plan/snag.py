@@ -14,6 +14,8 @@ class SnagKind(StrEnum):
     """What sort of thing it is."""
 
     NO_GRID = "no_grid"
+    GRID = "grid"
+    CUE = "cue"
     TEMPO_LEAP = "tempo_leap"
     DOES_NOT_FIT = "does_not_fit"
     KEYS = "keys"

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+import math
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -21,6 +22,7 @@ from fernbrook.core.mix.commands import (
 from fernbrook.core.mix.control import Control
 from fernbrook.core.mix.curve import Curve
 from fernbrook.core.mix.hand_over import HandOver, shape_of
+from fernbrook.core.mix.held_cue import ON_IT
 from fernbrook.core.mix.law import Law, gain_of
 from fernbrook.core.mix.placing import Span, default_place
 from fernbrook.core.mix.proposals import basses_together, notes_together
@@ -53,7 +55,8 @@ Floats = NDArray[np.float64]
 @dataclass(frozen=True)
 class Met:
     """Two neighbours that meet: the transition as it was asked for and as it fits, where both sound and sing, and how
-    far each is bent in it; ``shift`` is the key shift of the incoming."""
+    far each is bent in it; ``shift`` is the key shift of the incoming. ``out_cues`` and ``in_cues`` say on which
+    beats the cues of each lie now, by id."""
 
     index: int
     asked: Transition
@@ -66,6 +69,8 @@ class Met:
     into_title: str
     clear_name: str
     shift: int
+    out_cues: Mapping[str, float]
+    in_cues: Mapping[str, float]
 
     @property
     def pair(self) -> dict[str, str]:
@@ -98,7 +103,7 @@ def snags_of_transition(met: Met) -> list[Snag]:
     if met.transition.kind is Kind.BLEND:
         for each in (_bent, _keys, _voices, _basses, _bars, _loudness):
             found += each(met)
-    found += [*_clear(met), *_silence(met)]
+    found += [*_clear(met), *_silence(met), *_cues(met)]
     return found
 
 
@@ -243,6 +248,27 @@ def _clear(met: Met) -> Iterator[Snag]:
     beats = clear - t.in_at
     mends = [Mend(label="End it there", command=PlaceTransition(beats=beats, **met.pair))]
     yield met.snag(SnagKind.NOT_CLEAR, message, *(mends if t.kind is Kind.BLEND and beats > 0 else []))
+
+
+def _cues(met: Met) -> Iterator[Snag]:
+    """A cue that the transition was put on is gone, or lies elsewhere now; one snag for each end."""
+    t = met.asked
+    ends = (
+        ("leaves", "out_at", t.out_at, t.out_cue, met.out_cues),
+        ("arrives", "in_at", t.in_at, t.in_cue, met.in_cues),
+    )
+    for does, field, at, held, cues in ends:
+        if held is None or abs(cues.get(held.id, math.inf) - at) <= ON_IT:
+            continue
+        now = cues.get(held.id)
+        mends = [Mend(label="Stay here", command=PlaceTransition.model_validate({field: at, **met.pair}))]
+        if now is None:
+            message = f"The cue ‘{held.name}’, on which this transition {does}, is gone. It stays where the cue was."
+        else:
+            message = f"The cue ‘{held.name}’, on which this transition {does}, has moved by {abs(now - at):g} beats."
+            mends.insert(0, Mend(label="Go with it", command=PlaceTransition.model_validate({field: now, **met.pair})))
+        snag = met.snag(SnagKind.CUE, message, *mends)
+        yield snag.model_copy(update={"key": f"{snag.key} {does} {held.id}"})
 
 
 def _silence(met: Met) -> Iterator[Snag]:

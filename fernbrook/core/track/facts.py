@@ -44,6 +44,10 @@ class Doubt(Value):
     at_s: float | None = None
 
 
+OF_GRID = frozenset(DoubtKind) - {DoubtKind.KEY}
+"""Doubts that a grid which was checked has settled."""
+
+
 class KeyFact(Value):
     """The key of a track. ``confidence`` is from 0 to 1, None where the key comes from the file's tags."""
 
@@ -61,7 +65,7 @@ class TrackFacts(Value):
 
     ``version`` counts the changes of what is known of it.
     ``grid`` is None until the analysis has found one. ``sound_start_s`` and ``sound_end_s`` leave out silence at both
-    ends of the file.
+    ends of the file. ``doubts`` are what the analysis was not sure of; a grid that is ``checked`` was looked at since.
     """
 
     id: str
@@ -82,11 +86,18 @@ class TrackFacts(Value):
     cues: tuple[Cue, ...] = ()
     loops: tuple[Loop, ...] = ()
     energy: Energy | None = None
+    checked: bool = False
+    doubts: tuple[Doubt, ...] = ()
 
     @cached_property
     def riding_grid(self) -> Grid:
         """The grid, or a stand-in of 120 BPM from the start where there is none."""
         return self.grid or STAND_IN
+
+    @property
+    def grid_doubt(self) -> Doubt | None:
+        """The first reason to look at the grid before it is relied on; None where somebody has checked it."""
+        return None if self.checked else next((d for d in self.doubts if d.kind in OF_GRID), None)
 
     @property
     def last_sound_s(self) -> float:

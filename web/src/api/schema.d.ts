@@ -452,6 +452,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/mixes/tries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Two
+         * @description Begin a mix of two tracks, to hear how they go together; it is listed apart from the others.
+         */
+        post: operations["try_two"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/mixes/{mix_id}": {
         parameters: {
             query?: never;
@@ -695,6 +715,26 @@ export interface paths {
          * @description Look for good orders of a mix; this takes the place of the search before.
          */
         post: operations["find_orders"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/pairs-of/{try_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Pair
+         * @description Put two tracks into a mix as they meet in a try.
+         */
+        post: operations["put_pair"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1820,7 +1860,7 @@ export interface components {
          */
         Change: {
             /** Command */
-            command: components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Input"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Input"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Input"] | components["schemas"]["UseOrder-Input"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PlaceTransition-Input"] | components["schemas"]["SetTempoPolicy-Input"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver-Input"] | components["schemas"]["ResetTransition"] | components["schemas"]["SetCrossovers-Input"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SetUntouched-Input"] | components["schemas"]["RecordRide"] | components["schemas"]["SetBreath-Input"] | components["schemas"]["SetCurves"] | components["schemas"]["SetEffects-Input"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["ShapeTransitions-Input"] | components["schemas"]["DescribeTake-Input"] | components["schemas"]["DropTake"] | components["schemas"]["KeepTake-Input"] | components["schemas"]["UseTake"] | components["schemas"]["HoldTempo-Input"] | components["schemas"]["SetTempoMarks-Input"] | components["schemas"]["SetKind"] | components["schemas"]["UseProposal"] | components["schemas"]["SetNudge"];
+            command: components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Input"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Input"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Input"] | components["schemas"]["UseOrder-Input"] | components["schemas"]["PutPair-Input"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PlaceTransition-Input"] | components["schemas"]["SetTempoPolicy-Input"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver-Input"] | components["schemas"]["ResetTransition"] | components["schemas"]["SetCrossovers-Input"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SetUntouched-Input"] | components["schemas"]["RecordRide"] | components["schemas"]["SetBreath-Input"] | components["schemas"]["SetCurves"] | components["schemas"]["SetEffects-Input"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["ShapeTransitions-Input"] | components["schemas"]["DescribeTake-Input"] | components["schemas"]["DropTake"] | components["schemas"]["KeepTake-Input"] | components["schemas"]["UseTake"] | components["schemas"]["HoldTempo-Input"] | components["schemas"]["SetTempoMarks-Input"] | components["schemas"]["SetKind"] | components["schemas"]["UseProposal"] | components["schemas"]["SetNudge"];
             /** Version */
             version: number;
         };
@@ -2046,7 +2086,7 @@ export interface components {
          */
         CureOut: {
             /** Command */
-            command: components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Output"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Output"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Output"] | components["schemas"]["UseOrder-Output"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PlaceTransition-Output"] | components["schemas"]["SetTempoPolicy-Output"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver-Output"] | components["schemas"]["ResetTransition"] | components["schemas"]["SetCrossovers-Output"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SetUntouched-Output"] | components["schemas"]["RecordRide"] | components["schemas"]["SetBreath-Output"] | components["schemas"]["SetCurves"] | components["schemas"]["SetEffects-Output"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["ShapeTransitions-Output"] | components["schemas"]["DescribeTake-Output"] | components["schemas"]["DropTake"] | components["schemas"]["KeepTake-Output"] | components["schemas"]["UseTake"] | components["schemas"]["HoldTempo-Output"] | components["schemas"]["SetTempoMarks-Output"] | components["schemas"]["SetKind"] | components["schemas"]["UseProposal"] | components["schemas"]["SetNudge"];
+            command: components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Output"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Output"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Output"] | components["schemas"]["UseOrder-Output"] | components["schemas"]["PutPair-Output"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PlaceTransition-Output"] | components["schemas"]["SetTempoPolicy-Output"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver-Output"] | components["schemas"]["ResetTransition"] | components["schemas"]["SetCrossovers-Output"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SetUntouched-Output"] | components["schemas"]["RecordRide"] | components["schemas"]["SetBreath-Output"] | components["schemas"]["SetCurves"] | components["schemas"]["SetEffects-Output"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["ShapeTransitions-Output"] | components["schemas"]["DescribeTake-Output"] | components["schemas"]["DropTake"] | components["schemas"]["KeepTake-Output"] | components["schemas"]["UseTake"] | components["schemas"]["HoldTempo-Output"] | components["schemas"]["SetTempoMarks-Output"] | components["schemas"]["SetKind"] | components["schemas"]["UseProposal"] | components["schemas"]["SetNudge"];
             kind: components["schemas"]["CureKind"];
             /** Words */
             words: string;
@@ -2233,6 +2273,88 @@ export interface components {
              * @default 2.5
              */
             reverb_s: number;
+        };
+        /**
+         * Entry
+         * @description One use of a track in a mix.
+         *
+         *     ``gain_db`` None means: brought to the mix's target loudness. ``tempo`` None means: the track's own.
+         *     ``count`` is how many beats of the mix one beat of the grid is: an 87 BPM track with count 2 rides at 174.
+         *     ``key_shift`` moves its pitch by semitones, whatever its tempo does. ``fixed`` is the place that it keeps in the
+         *     order, ``with_next`` that the entry after it stays after it.
+         */
+        "Entry-Input": {
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /** Fixed */
+            fixed?: number | null;
+            /** Gain Db */
+            gain_db?: number | null;
+            /** Id */
+            id: string;
+            /**
+             * Key Lock
+             * @default true
+             */
+            key_lock: boolean;
+            /**
+             * Key Shift
+             * @default 0
+             */
+            key_shift: number;
+            /** Tempo */
+            tempo?: number | null;
+            /** Track Id */
+            track_id: string;
+            /**
+             * With Next
+             * @default false
+             */
+            with_next: boolean;
+        };
+        /**
+         * Entry
+         * @description One use of a track in a mix.
+         *
+         *     ``gain_db`` None means: brought to the mix's target loudness. ``tempo`` None means: the track's own.
+         *     ``count`` is how many beats of the mix one beat of the grid is: an 87 BPM track with count 2 rides at 174.
+         *     ``key_shift`` moves its pitch by semitones, whatever its tempo does. ``fixed`` is the place that it keeps in the
+         *     order, ``with_next`` that the entry after it stays after it.
+         */
+        "Entry-Output": {
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /** Fixed */
+            fixed: number | null;
+            /** Gain Db */
+            gain_db: number | null;
+            /** Id */
+            id: string;
+            /**
+             * Key Lock
+             * @default true
+             */
+            key_lock: boolean;
+            /**
+             * Key Shift
+             * @default 0
+             */
+            key_shift: number;
+            /** Tempo */
+            tempo: number | null;
+            /** Track Id */
+            track_id: string;
+            /**
+             * With Next
+             * @default false
+             */
+            with_next: boolean;
         };
         /**
          * EntryOut
@@ -2575,6 +2697,16 @@ export interface components {
             ready: components["schemas"]["ReadyHandOver"][];
             /** Saved */
             saved: components["schemas"]["SavedOut"][];
+        };
+        /**
+         * HeldCue
+         * @description A cue of a track that one end of a transition was put on, and what it was called.
+         */
+        HeldCue: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
         };
         /**
          * HistoryStepOut
@@ -3099,7 +3231,7 @@ export interface components {
          */
         Mend: {
             /** Command */
-            command: components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Output"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Output"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Output"] | components["schemas"]["UseOrder-Output"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PlaceTransition-Output"] | components["schemas"]["SetTempoPolicy-Output"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver-Output"] | components["schemas"]["ResetTransition"] | components["schemas"]["SetCrossovers-Output"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SetUntouched-Output"] | components["schemas"]["RecordRide"] | components["schemas"]["SetBreath-Output"] | components["schemas"]["SetCurves"] | components["schemas"]["SetEffects-Output"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["ShapeTransitions-Output"] | components["schemas"]["DescribeTake-Output"] | components["schemas"]["DropTake"] | components["schemas"]["KeepTake-Output"] | components["schemas"]["UseTake"] | components["schemas"]["HoldTempo-Output"] | components["schemas"]["SetTempoMarks-Output"] | components["schemas"]["SetKind"] | components["schemas"]["UseProposal"] | components["schemas"]["SetNudge"];
+            command: components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Output"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Output"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Output"] | components["schemas"]["UseOrder-Output"] | components["schemas"]["PutPair-Output"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PlaceTransition-Output"] | components["schemas"]["SetTempoPolicy-Output"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver-Output"] | components["schemas"]["ResetTransition"] | components["schemas"]["SetCrossovers-Output"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SetUntouched-Output"] | components["schemas"]["RecordRide"] | components["schemas"]["SetBreath-Output"] | components["schemas"]["SetCurves"] | components["schemas"]["SetEffects-Output"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["ShapeTransitions-Output"] | components["schemas"]["DescribeTake-Output"] | components["schemas"]["DropTake"] | components["schemas"]["KeepTake-Output"] | components["schemas"]["UseTake"] | components["schemas"]["HoldTempo-Output"] | components["schemas"]["SetTempoMarks-Output"] | components["schemas"]["SetKind"] | components["schemas"]["UseProposal"] | components["schemas"]["SetNudge"];
             /** Label */
             label: string;
         };
@@ -3119,6 +3251,8 @@ export interface components {
             crossovers: components["schemas"]["Crossovers-Output"];
             /** Id */
             id: string;
+            /** Is Try */
+            is_try: boolean;
             /** Limiting Db */
             limiting_db: number;
             loudness: components["schemas"]["Loudness"];
@@ -3154,6 +3288,11 @@ export interface components {
             entries: number;
             /** Id */
             id: string;
+            /**
+             * Is Try
+             * @description Whether it is only two tracks that are tried.
+             */
+            is_try: boolean;
             /** Name */
             name: string;
         };
@@ -3265,6 +3404,16 @@ export interface components {
             bpm: number;
             /** @default wav24 */
             output: components["schemas"]["OutputFormat"];
+        };
+        /**
+         * NewTry
+         * @description Two tracks that are to be tried, one after the other.
+         */
+        NewTry: {
+            /** First */
+            first: string;
+            /** Second */
+            second: string;
         };
         /**
          * OffsetsOut
@@ -3608,6 +3757,52 @@ export interface components {
             why: string;
         };
         /**
+         * PutPair
+         * @description Put two entries in, before the place ``at`` (at the end without it), and what was decided about how they meet.
+         *
+         *     Where the entry before that place is of the first's track, that one stays and only the second comes in after it.
+         */
+        "PutPair-Input": {
+            /** At */
+            at?: number | null;
+            into: components["schemas"]["Entry-Input"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "put_pair";
+            out: components["schemas"]["Entry-Input"];
+            /**
+             * Takes
+             * @default []
+             */
+            takes: components["schemas"]["Take-Input"][];
+            transition?: components["schemas"]["Transition-Input"] | null;
+        };
+        /**
+         * PutPair
+         * @description Put two entries in, before the place ``at`` (at the end without it), and what was decided about how they meet.
+         *
+         *     Where the entry before that place is of the first's track, that one stays and only the second comes in after it.
+         */
+        "PutPair-Output": {
+            /** At */
+            at: number | null;
+            into: components["schemas"]["Entry-Output"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "put_pair";
+            out: components["schemas"]["Entry-Output"];
+            /**
+             * Takes
+             * @default []
+             */
+            takes: components["schemas"]["Take-Output"][];
+            transition: components["schemas"]["Transition-Output"] | null;
+        };
+        /**
          * PutSections
          * @description Sections, all of them anew: moved, renamed, split or joined.
          */
@@ -3624,6 +3819,16 @@ export interface components {
              * @default change sections
              */
             why: string;
+        };
+        /**
+         * PutTry
+         * @description Where the two tracks of a try go in a mix: before the place ``at``, or at its end.
+         */
+        PutTry: {
+            /** At */
+            at?: number | null;
+            /** Version */
+            version: number;
         };
         /**
          * PutVoice
@@ -4657,7 +4862,7 @@ export interface components {
          * @description What sort of thing it is.
          * @enum {string}
          */
-        SnagKind: "no_grid" | "tempo_leap" | "does_not_fit" | "keys" | "two_voices" | "two_basses" | "bars" | "loudness" | "silence" | "not_clear" | "level" | "limiter";
+        SnagKind: "no_grid" | "grid" | "cue" | "tempo_leap" | "does_not_fit" | "keys" | "two_voices" | "two_basses" | "bars" | "loudness" | "silence" | "not_clear" | "level" | "limiter";
         /**
          * SortBy
          * @description What the order can be sorted by.
@@ -4793,6 +4998,44 @@ export interface components {
             remove: string[];
             /** Track Ids */
             track_ids: string[];
+        };
+        /**
+         * Take
+         * @description A transition as it was when it was kept. ``number`` tells it from the other takes of the same two entries.
+         */
+        "Take-Input": {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Number */
+            number: number;
+            transition: components["schemas"]["Transition-Input"];
+        };
+        /**
+         * Take
+         * @description A transition as it was when it was kept. ``number`` tells it from the other takes of the same two entries.
+         */
+        "Take-Output": {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Number */
+            number: number;
+            transition: components["schemas"]["Transition-Output"];
         };
         /**
          * TakeOut
@@ -5115,6 +5358,144 @@ export interface components {
         TracksIn: {
             /** Track Ids */
             track_ids: string[];
+        };
+        /**
+         * Transition
+         * @description How two neighbours meet.
+         *
+         *     ``out_at`` is a beat of the outgoing entry, ``in_at`` the beat of the incoming entry that falls on it, ``beats``
+         *     the length of the overlap in beats of the mix. Beats of an entry are counted as it is played in the
+         *     mix (``played.py``): an entry with count 2 has two for each beat of its grid.
+         *
+         *     A cut has no overlap: the outgoing's curves run over the last ``lead`` beats before it. A fade lasts ``seconds``,
+         *     which are no beats of the mix; apart, so many seconds lie between the two. ``volume_law`` is what the faders mean.
+         *     ``nudge_ms`` moves the sound of the incoming against the beats of the outgoing, later where above 0. ``out_cue`` and
+         *     ``in_cue`` are the cues that it was placed on, if it was.
+         */
+        "Transition-Input": {
+            /** Beats */
+            beats: number;
+            breath?: components["schemas"]["Breath-Input"] | null;
+            /**
+             * @default {
+             *       "echo_beats": 0.75,
+             *       "echo_damping": 0.4,
+             *       "echo_feedback": 0.5,
+             *       "resonance": 0.2,
+             *       "reverb_colour": 0.5,
+             *       "reverb_s": 2.5
+             *     }
+             */
+            effects: components["schemas"]["Effects-Input"];
+            /** In At */
+            in_at: number;
+            in_cue?: components["schemas"]["HeldCue"] | null;
+            /** In Id */
+            in_id: string;
+            incoming: components["schemas"]["SideCurves"];
+            kind: components["schemas"]["Kind"];
+            /**
+             * Lead
+             * @default 0
+             */
+            lead: number;
+            /**
+             * Nudge Ms
+             * @default 0
+             */
+            nudge_ms: number;
+            /** Out At */
+            out_at: number;
+            out_cue?: components["schemas"]["HeldCue"] | null;
+            /** Out Id */
+            out_id: string;
+            outgoing: components["schemas"]["SideCurves"];
+            /**
+             * Seconds
+             * @default 0
+             */
+            seconds: number;
+            tempo: components["schemas"]["TempoPolicy"];
+            /** @default fader */
+            volume_law: components["schemas"]["Law"];
+            /**
+             * @default {
+             *       "after": 0,
+             *       "before": 0,
+             *       "step_bars": 4,
+             *       "step_bpm": 5
+             *     }
+             */
+            way: components["schemas"]["TempoWay-Input"];
+        };
+        /**
+         * Transition
+         * @description How two neighbours meet.
+         *
+         *     ``out_at`` is a beat of the outgoing entry, ``in_at`` the beat of the incoming entry that falls on it, ``beats``
+         *     the length of the overlap in beats of the mix. Beats of an entry are counted as it is played in the
+         *     mix (``played.py``): an entry with count 2 has two for each beat of its grid.
+         *
+         *     A cut has no overlap: the outgoing's curves run over the last ``lead`` beats before it. A fade lasts ``seconds``,
+         *     which are no beats of the mix; apart, so many seconds lie between the two. ``volume_law`` is what the faders mean.
+         *     ``nudge_ms`` moves the sound of the incoming against the beats of the outgoing, later where above 0. ``out_cue`` and
+         *     ``in_cue`` are the cues that it was placed on, if it was.
+         */
+        "Transition-Output": {
+            /** Beats */
+            beats: number;
+            breath: components["schemas"]["Breath-Output"] | null;
+            /**
+             * @default {
+             *       "echo_beats": 0.75,
+             *       "echo_damping": 0.4,
+             *       "echo_feedback": 0.5,
+             *       "resonance": 0.2,
+             *       "reverb_colour": 0.5,
+             *       "reverb_s": 2.5
+             *     }
+             */
+            effects: components["schemas"]["Effects-Output"];
+            /** In At */
+            in_at: number;
+            in_cue: components["schemas"]["HeldCue"] | null;
+            /** In Id */
+            in_id: string;
+            incoming: components["schemas"]["SideCurves"];
+            kind: components["schemas"]["Kind"];
+            /**
+             * Lead
+             * @default 0
+             */
+            lead: number;
+            /**
+             * Nudge Ms
+             * @default 0
+             */
+            nudge_ms: number;
+            /** Out At */
+            out_at: number;
+            out_cue: components["schemas"]["HeldCue"] | null;
+            /** Out Id */
+            out_id: string;
+            outgoing: components["schemas"]["SideCurves"];
+            /**
+             * Seconds
+             * @default 0
+             */
+            seconds: number;
+            tempo: components["schemas"]["TempoPolicy"];
+            /** @default fader */
+            volume_law: components["schemas"]["Law"];
+            /**
+             * @default {
+             *       "after": 0,
+             *       "before": 0,
+             *       "step_bars": 4,
+             *       "step_bpm": 5
+             *     }
+             */
+            way: components["schemas"]["TempoWay-Output"];
         };
         /**
          * TransitionOut
@@ -7819,6 +8200,93 @@ export interface operations {
             };
         };
     };
+    try_two: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewTry"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MixOut"];
+                };
+            };
+            /** @description The request cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from this machine's own page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Newer requests of the same kind were served first. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_mix: {
         parameters: {
             query?: never;
@@ -9041,6 +9509,96 @@ export interface operations {
             };
         };
     };
+    put_pair: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: string;
+                try_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutTry"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MixOut"];
+                };
+            };
+            /** @description The request cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from this machine's own page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Newer requests of the same kind were served first. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     redo: {
         parameters: {
             query?: never;
@@ -9401,7 +9959,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Input"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Input"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Input"] | components["schemas"]["UseOrder-Input"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PlaceTransition-Input"] | components["schemas"]["SetTempoPolicy-Input"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver-Input"] | components["schemas"]["ResetTransition"] | components["schemas"]["SetCrossovers-Input"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SetUntouched-Input"] | components["schemas"]["RecordRide"] | components["schemas"]["SetBreath-Input"] | components["schemas"]["SetCurves"] | components["schemas"]["SetEffects-Input"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["ShapeTransitions-Input"] | components["schemas"]["DescribeTake-Input"] | components["schemas"]["DropTake"] | components["schemas"]["KeepTake-Input"] | components["schemas"]["UseTake"] | components["schemas"]["HoldTempo-Input"] | components["schemas"]["SetTempoMarks-Input"] | components["schemas"]["SetKind"] | components["schemas"]["UseProposal"] | components["schemas"]["SetNudge"];
+                "application/json": components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Input"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Input"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Input"] | components["schemas"]["UseOrder-Input"] | components["schemas"]["PutPair-Input"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PlaceTransition-Input"] | components["schemas"]["SetTempoPolicy-Input"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver-Input"] | components["schemas"]["ResetTransition"] | components["schemas"]["SetCrossovers-Input"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SetUntouched-Input"] | components["schemas"]["RecordRide"] | components["schemas"]["SetBreath-Input"] | components["schemas"]["SetCurves"] | components["schemas"]["SetEffects-Input"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["ShapeTransitions-Input"] | components["schemas"]["DescribeTake-Input"] | components["schemas"]["DropTake"] | components["schemas"]["KeepTake-Input"] | components["schemas"]["UseTake"] | components["schemas"]["HoldTempo-Input"] | components["schemas"]["SetTempoMarks-Input"] | components["schemas"]["SetKind"] | components["schemas"]["UseProposal"] | components["schemas"]["SetNudge"];
             };
         };
         responses: {

@@ -1,17 +1,25 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed } from 'vue'
 import { api, data } from '../api/client'
 
-const KEY = ['mixes']
+export const MIXES = ['mixes']
 
-/** All mixes, the last changed first. */
+/** All mixes, the last changed first; those of two tracks that are only tried are listed apart. */
 export function useMixes() {
-  return useQuery({ queryKey: KEY, queryFn: () => data(api.GET('/api/mixes')), staleTime: Infinity })
+  const { data: all, ...query } = useQuery({
+    queryKey: MIXES,
+    queryFn: () => data(api.GET('/api/mixes')),
+    staleTime: Infinity,
+  })
+  const mixes = computed(() => all.value?.filter((m) => !m.is_try))
+  const tries = computed(() => all.value?.filter((m) => m.is_try) ?? [])
+  return { ...query, data: mixes, tries }
 }
 
 /** What can be done to mixes as wholes. */
 export function useMixActions() {
   const client = useQueryClient()
-  const refresh = () => client.invalidateQueries({ queryKey: KEY })
+  const refresh = () => client.invalidateQueries({ queryKey: MIXES })
   const path = (id: string) => ({ params: { path: { mix_id: id } } })
   return {
     async create(name: string) {

@@ -11,7 +11,7 @@ import { useTracks } from '../composables/useTracks'
 import { clockTime } from '../time/format'
 
 const router = useRouter()
-const { data: mixes, isPending, error, refetch } = useMixes()
+const { data: mixes, tries, isPending, error, refetch } = useMixes()
 const { data: tracks } = useTracks()
 const actions = useMixActions()
 
@@ -27,6 +27,7 @@ const create = () =>
     const mix = await actions.create('New mix')
     await router.push({ name: 'order', params: { mix: mix.id } })
   })
+const throwAway = (id: string) => attempt(() => actions.remove(id))
 </script>
 
 <template>
@@ -56,6 +57,21 @@ const create = () =>
         </RouterLink>
       </li>
     </ul>
+
+    <section v-if="tries.length" class="tries" aria-labelledby="tried">
+      <h2 id="tried">Tried</h2>
+      <ul>
+        <li v-for="two in tries" :key="two.id">
+          <RouterLink class="clip" :to="{ name: 'transitions', params: { mix: two.id } }">{{
+            two.name
+          }}</RouterLink>
+          <span class="soft">{{ when.format(new Date(two.changed_at)) }}</span>
+          <Button size="small" type="text" :aria-label="`Throw away ${two.name}`" @click="throwAway(two.id)"
+            >Throw away</Button
+          >
+        </li>
+      </ul>
+    </section>
 
     <section class="own" aria-labelledby="own-files">
       <h2 id="own-files">Begin with your own files</h2>
@@ -143,6 +159,28 @@ header {
   border-radius: var(--radius);
 }
 
+.tries {
+  margin-top: 24px;
+}
+
+.tries ul {
+  margin: 6px 0 0;
+  padding: 0;
+  list-style: none;
+}
+
+.tries li {
+  display: grid;
+  grid-template-columns: minmax(0, max-content) max-content max-content;
+  align-items: center;
+  gap: 12px;
+}
+
+.tries a,
+.own a {
+  color: var(--fern);
+}
+
 .own {
   margin-top: 28px;
 }
@@ -154,10 +192,6 @@ header {
 
 .own li {
   padding: 3px 0;
-}
-
-.own a {
-  color: var(--fern);
 }
 
 .tray {

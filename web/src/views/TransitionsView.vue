@@ -33,11 +33,6 @@ const SNAPS = [
   { value: 'none', label: 'Free' },
 ]
 const AROUND = [4, 8, 16, 32].map((value) => ({ value, label: `±${value}` }))
-const HEARD: { value: Heard; label: string; key: string }[] = [
-  { value: 'outgoing', label: 'Outgoing alone', key: 'o' },
-  { value: 'both', label: 'Both', key: 'b' },
-  { value: 'incoming', label: 'Incoming alone', key: 'i' },
-]
 
 const route = useRoute()
 const router = useRouter()
@@ -115,12 +110,6 @@ function pieceOf(heard: Heard) {
 
 const hearing = (heard: Heard) => ({ heard, clickDb: clicks.value, around: around.value })
 
-function hear(heard: Heard, fromSeconds?: number) {
-  const piece = pieceOf(heard)
-  if (!piece) return
-  listening.play(piece, fromSeconds === undefined ? piece.start : Math.round(fromSeconds * RATE))
-}
-
 /** Only where the one gives way to the other. */
 function hearHandOver() {
   if (!mix.mix || !mix.clock || !planned.value) return
@@ -148,7 +137,6 @@ function hearMix(seconds: number) {
 }
 
 useKeys('Transitions', [
-  ...HEARD.map((h) => ({ keys: [h.key], label: `Hear ${h.label.toLowerCase()}`, run: () => hear(h.value) })),
   { keys: ['w'], label: 'Walk through all transitions, or halt', run: walkOrHalt },
   { keys: ['x'], label: 'Come back here: mark what is heard now', run: mark },
   { keys: ['h'], label: 'Hear the hand-over only', run: hearHandOver },
@@ -199,12 +187,7 @@ useKeys('Transitions', [
           </Tooltip>
           <SnagsButton />
           <span class="gap" />
-          <HearButtons
-            :around="around"
-            :piece-of="pieceOf"
-            @hear="(h) => hear(h)"
-            @hand-over="hearHandOver"
-          />
+          <HearButtons :around="around" :piece-of="pieceOf" @hand-over="hearHandOver" />
           <Tooltip title="Beats that are heard before and after">
             <PickField
               class="around"

@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import type { Entry } from '../../api/types'
 import { useFits, useFound } from '../../composables/useLibrary'
 import { carry } from '../../composables/useListOrder'
+import { useTryTwo } from '../../composables/useTryTwo'
 import { useTracks } from '../../composables/useTracks'
 import { trackPiece } from '../../sound/pieces'
 import { useListening } from '../../stores/listening'
@@ -29,6 +30,7 @@ const mix = useMix()
 const listening = useListening()
 const { data: tracks } = useTracks()
 const byId = computed(() => new Map((tracks.value ?? []).map((t) => [t.id, t])))
+const tryTwo = useTryTwo()
 const search = ref('')
 const searched = refDebounced(search, 120)
 const list = ref<string>()
@@ -46,6 +48,12 @@ const found = computed(() => ids.value.flatMap((id) => byId.value.get(id) ?? [])
 const { list: rows, containerProps, wrapperProps } = useVirtualList(found, { itemHeight: ROW, overscan: 6 })
 const used = computed(() => new Set(mix.plan?.entries.map((e) => e.track_id)))
 const title = computed(() => (props.chosen ? `Add after ${props.chosen.title}` : 'Add at the end'))
+
+/** Apart from the mix, with the way back to where it would come in. */
+function tryAfter(id: string) {
+  if (props.chosen && mix.mix)
+    void tryTwo(props.chosen.track_id, id, { mix: mix.mix.id, at: props.chosen.index + 1 })
+}
 
 async function add(id: string) {
   if (props.replacing) {
@@ -108,6 +116,8 @@ async function add(id: string) {
           :used="used.has(track.id)"
           :verb="replacing ? 'Use' : 'Add'"
           :title="replacing ? 'Use it in its place' : title"
+          :can-try="!!chosen && !replacing"
+          @try="tryAfter(track.id)"
           @listen="listening.play(trackPiece(track))"
           @add="add(track.id)"
           @carry="(event) => carry(event, [track.id])"

@@ -5,8 +5,8 @@ import { bpm, clockTime } from '../../time/format'
 import GlyphIcon from '../shared/GlyphIcon.vue'
 
 /** A track of the library, to be heard, carried into the order, or added. */
-defineProps<{ track: ListedTrack; used: boolean; verb: string; title: string }>()
-const emit = defineEmits<{ listen: []; add: []; carry: [event: DragEvent] }>()
+defineProps<{ track: ListedTrack; used: boolean; verb: string; title: string; canTry?: boolean }>()
+const emit = defineEmits<{ listen: []; add: []; try: []; carry: [event: DragEvent] }>()
 const { keyOf } = useKeyNotation()
 </script>
 
@@ -25,6 +25,16 @@ const { keyOf } = useKeyNotation()
       }}</span
     >
     <button
+      v-if="canTry"
+      type="button"
+      class="try"
+      :aria-label="`Try ${track.title} after the chosen one`"
+      title="Hear how it goes after the chosen one, apart from this mix"
+      @click="emit('try')"
+    >
+      Try
+    </button>
+    <button
       type="button"
       class="add"
       :aria-label="`${verb} ${track.title}`"
@@ -38,6 +48,7 @@ const { keyOf } = useKeyNotation()
 
 <style scoped>
 li {
+  position: relative;
   display: grid;
   grid-template-columns: 24px minmax(0, 1fr) max-content 28px;
   align-items: center;
@@ -71,6 +82,26 @@ li {
   cursor: pointer;
 }
 
+.try {
+  position: absolute;
+  right: 46px;
+  height: 26px;
+  padding: 0 10px;
+  border: 1px solid var(--line-strong);
+  border-radius: var(--radius);
+  background: var(--ground);
+  color: var(--ink);
+  font: inherit;
+  cursor: pointer;
+  opacity: 0;
+}
+
+li:hover .try,
+.try:focus-visible {
+  opacity: 1;
+}
+
+.try:hover,
 .add:hover {
   border-color: var(--fern);
   color: var(--fern);

@@ -25,7 +25,10 @@ function placeOf(snag: Snag) {
       text: `${title(snag.transition)} → ${title(snag.transition + 1)}`,
       to: { name: 'transitions', params: { ...params, number: snag.transition + 1 } },
     }
-  return { text: title(snag.entry ?? 0), to: { name: 'order', params } }
+  const entry = mix.plan?.entries[snag.entry ?? 0]
+  const isOfGrid = snag.kind === 'grid' || snag.kind === 'no_grid'
+  const to = isOfGrid ? { name: 'grid', params: { track: entry?.track_id } } : { name: 'order', params }
+  return { text: entry?.title ?? '', to }
 }
 </script>
 

@@ -10,6 +10,7 @@ import { clockTime } from '../../time/format'
 import GlyphIcon from '../shared/GlyphIcon.vue'
 import HistoryBox from './HistoryBox.vue'
 import MixSettings from './MixSettings.vue'
+import TryBar from './TryBar.vue'
 import LevelsBox from './LevelsBox.vue'
 import UndoButtons from '../shared/UndoButtons.vue'
 
@@ -116,6 +117,7 @@ useKeys('This mix', undoKeys(mix.undo, mix.redo))
     />
     <div class="actions">
       <slot />
+      <TryBar v-if="mix.mix?.is_try" />
       <LevelsBox v-if="mix.plan?.entries.length" />
       <UndoButtons :undo="mix.mix?.undo" :redo="mix.mix?.redo" @undo="mix.undo()" @redo="mix.redo()" />
     </div>

@@ -4,6 +4,7 @@ import { computed, nextTick, ref, useTemplateRef } from 'vue'
 import { attempt } from '../../composables/attempt'
 import { useGathered, useLibraryActions } from '../../composables/useLibrary'
 import { useMixes } from '../../composables/useMixes'
+import { useTryTwo } from '../../composables/useTryTwo'
 import type { ListedTrack } from '../../library/trackTable'
 
 /** What can be done to all chosen tracks at once. */
@@ -13,6 +14,7 @@ const emit = defineEmits<{ none: []; analyse: []; remove: []; mix: [id: string];
 const { data: gathered } = useGathered()
 const { data: mixes } = useMixes()
 const actions = useLibraryActions()
+const tryTwo = useTryTwo()
 const typed = ref('')
 const tagging = ref(false)
 const field = useTemplateRef<{ focus: () => void }>('field')
@@ -111,6 +113,13 @@ async function takeFromList() {
         </Menu>
       </template>
     </Dropdown>
+    <Button
+      v-if="tracks.length === 2"
+      size="small"
+      title="Hear how they go together, in this order, on a bench of their own"
+      @click="tryTwo(tracks[0]!.id, tracks[1]!.id)"
+      >Try the two</Button
+    >
     <Button v-if="list" size="small" @click="takeFromList">Take from this list</Button>
     <Button
       size="small"

@@ -4,6 +4,7 @@ import { computed, h, ref } from 'vue'
 import { attempt } from '../../composables/attempt'
 import { useKeyNotation } from '../../composables/preferences'
 import { useFits, useLibraryActions } from '../../composables/useLibrary'
+import { useTryTwo } from '../../composables/useTryTwo'
 import type { ListedTrack } from '../../library/trackTable'
 import { bpm } from '../../time/format'
 import GlyphIcon from '../shared/GlyphIcon.vue'
@@ -23,6 +24,7 @@ const before = computed(() => way.value === 'before')
 const id = computed(() => props.track?.id)
 const { data: found, isPending } = useFits(id, before)
 const actions = useLibraryActions()
+const tryTwo = useTryTwo()
 const { keyOf } = useKeyNotation()
 
 const rows = computed(() =>
@@ -31,6 +33,11 @@ const rows = computed(() =>
     .map((fit) => ({ fit, track: props.byId.get(fit.id) }))
     .filter((r) => r.track !== undefined),
 )
+
+function tryWith(other: string) {
+  const [first, second] = before.value ? [other, id.value!] : [id.value!, other]
+  void tryTwo(first, second)
+}
 
 /** Note that two go well together, and why, or take the note away. */
 function togglePair(other: string, paired: boolean) {
@@ -86,6 +93,12 @@ function togglePair(other: string, paired: boolean) {
           >
             <GlyphIcon name="play" :size="12" />
           </button>
+          <Button
+            size="small"
+            title="Hear how they go together, on a bench of their own"
+            @click="tryWith(r.fit.id)"
+            >Try</Button
+          >
           <Button
             size="small"
             :type="r.fit.paired ? 'primary' : 'default'"

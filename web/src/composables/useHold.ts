@@ -1,0 +1,37 @@
+import type { Heard } from '../sound/pieces'
+import { useListening, type Piece } from '../stores/listening'
+
+/** A press that lasts longer than this is held: what it lets one hear ends with it. */
+const HELD_MS = 350
+
+/**
+ * Hear one side of a transition, or both, by a button or a key. While the transition plays, a press goes over to what is
+ * asked for at the same place, and a second one plays it from its start; a press that is held goes back when it ends.
+ */
+export function useHold(pieceOf: (heard: Heard) => Piece | undefined) {
+  const listening = useListening()
+  let pressedAt = 0
+  let goBack: (() => void) | undefined
+
+  function press(heard: Heard) {
+    const piece = pieceOf(heard)
+    if (!piece) return
+    pressedAt = performance.now()
+    const playing = listening.isSounding ? listening.piece : undefined
+    const isOther = playing?.id === piece.id && playing.transition === piece.transition
+    if (playing && isOther && playing.url(0) !== piece.url(0)) {
+      goBack = () => listening.renew(playing, listening.position)
+      listening.renew(piece, listening.position)
+      return
+    }
+    goBack = playing ? undefined : () => listening.stop()
+    listening.play(piece)
+  }
+
+  function release() {
+    if (performance.now() - pressedAt >= HELD_MS) goBack?.()
+    goBack = undefined
+  }
+
+  return { press, release }
+}

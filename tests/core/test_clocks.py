@@ -14,6 +14,7 @@ from fernbrook.core.mix.transition import Kind, TempoPolicy
 from fernbrook.core.plan.plan import plan
 from fernbrook.core.plan.snag import SnagKind
 from fernbrook.core.track.facts import TrackFacts
+from fernbrook.core.track.grid_edits import slide
 from tests.core.test_commands import TRACKS, mix_of, pair
 
 UNGRIDDED = TrackFacts(id="x", title="X", duration_s=180.0, sound_start_s=1.3, sound_end_s=170.0)
@@ -138,3 +139,16 @@ def test_a_nudge_moves_the_incoming_and_all_after_it(ms: float, kind: Kind) -> N
     at = np.asarray((before.arrival.end_s if before.arrival else 0.0) + 20.0)
     late_s = float(before.time_map.source_at(at) - after.time_map.source_at(at))
     assert late_s * 1000.0 == pytest.approx(ms, abs=0.03)
+
+
+@pytest.mark.parametrize("ms", [-30.0, 12.5])
+def test_a_nudge_sounds_like_a_slide_of_the_grid_the_other_way(ms: float) -> None:
+    mix = mix_of("a", "b")
+    nudged = plan(c.apply(mix, c.SetNudge(ms=ms, **pair(mix, 0)), TRACKS), TRACKS)
+    speed = 120.0 / 124.0
+    grid = slide(TRACKS["b"].riding_grid, -ms / 1000.0 * speed)
+    slid = plan(mix, TRACKS | {"b": TRACKS["b"].model_copy(update={"grid": grid})})
+    assert slid.entries[1].arrival is not None
+    at = np.asarray(slid.entries[1].arrival.start_s + 1.0)
+    sources = [float(p.entries[1].time_map.source_at(at)) for p in (nudged, slid)]
+    assert sources[0] == pytest.approx(sources[1], abs=1e-4)

@@ -15,8 +15,9 @@ from fernbrook.core.plan.snag import Snag, SnagKind
 from fernbrook.core.track.cue import Cue, CueRole
 from fernbrook.core.track.facts import Doubt, DoubtKind, TrackFacts
 from fernbrook.core.track.grid import Grid
+from fernbrook.core.track.section import SectionKind
 from tests.core.test_commands import pair
-from tests.core.test_proposals import BAR, B, F, bars_of, keyed, sung, track
+from tests.core.test_proposals import BAR, B, F, K, bars_of, keyed, sung, track
 
 FULL = Curve.of((0.0, 1.0), (1.0, 1.0))
 
@@ -128,6 +129,24 @@ def test_a_transition_made_to_fit_can_be_kept_as_it_lies() -> None:
         mended = c.apply(mix, snag.mends[0].command, tracks | {"b": shorter})
         assert snag.key not in {s.key for s in plan(mended, tracks | {"b": shorter}).snags}
     assert found
+
+
+def test_a_leap_is_crossed_by_count_rise_steps_or_a_cut_at_a_break() -> None:
+    out = track("out", [(F, 48), (K, 16), (F, 16), (SectionKind.RISE, 8), (F, 8)])
+    into = track("into", [(B, 16), (F, 80)]).model_copy(update={"grid": Grid.constant(62.0, 0.0)})
+    mix, tracks = two(out, into, c.SetCount(entry_id="e2", count=1.0), at(72, 0, 16))
+    (snag,) = [s for s in told(mix, tracks, SnagKind.TEMPO_LEAP) if s.key.endswith("incoming")]
+    done = {m.label: plan(c.apply(mix, m.command, tracks), tracks) for m in snag.mends}
+    for label, after in done.items():
+        assert SnagKind.TEMPO_LEAP not in {s.kind for s in after.snags}, label
+    assert list(done)[2:] == ["In 4 steps before it", "Cut at its break", "Cut instead"]
+    assert done["Count it double"].entries[1].home_bpm == 124.0
+    rise = done["Ride through its rise"].transitions[0].transition
+    assert (rise.out_at, rise.in_at, rise.beats) == (80 * BAR, 8 * BAR, 8 * BAR)
+    cut = done["Cut at its break"].transitions[0].transition
+    assert (cut.kind, cut.out_at, cut.in_at) == (Kind.CUT, 48 * BAR, 0.0)
+    tempi = [p.bpm for p in done["In 4 steps before it"].tempo.points]
+    assert sorted(set(tempi), reverse=True) == pytest.approx([120.0, 105.5, 91.0, 76.5, 62.0])
 
 
 def placed_on_a_cue(*moved: tuple[float, str]) -> tuple[Mix, dict[str, TrackFacts]]:

@@ -15,7 +15,7 @@ from numpy.typing import ArrayLike
 from fernbrook.core.mix.entry import Entry
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.core.track.grid import FloatArray, Grid
-from fernbrook.core.track.section import VoiceSpan
+from fernbrook.core.track.section import Section, VoiceSpan
 
 
 @dataclass(frozen=True)
@@ -60,6 +60,14 @@ class Played:
         begin = math.floor(first / self.count) - spare
         end = math.ceil(last / self.count) + spare
         return np.arange(begin, end + 1, dtype=np.float64) * self.count
+
+    def sections(self, track: TrackFacts) -> tuple[Section, ...]:
+        """What the track consists of, in beats as played."""
+        if self.count == 1.0:
+            return track.sections
+        return tuple(
+            s.model_copy(update={"start": s.start * self.count, "end": s.end * self.count}) for s in track.sections
+        )
 
     def voice(self, track: TrackFacts) -> tuple[VoiceSpan, ...]:
         """Where somebody sings, in beats as played."""

@@ -50,10 +50,13 @@ class UseProposal(PairCommand):
 
 
 class SetKind(PairCommand):
-    """Make a transition a blend, a cut, a fade or a pause; it stays where it is as far as that is possible."""
+    """Make a transition a blend, a cut, a fade or a pause. It stays where it is as far as that is possible; a cut can
+    be given another place."""
 
     kind: Literal["set_kind"] = "set_kind"
     to: Kind
+    out_at: Beat | None = None
+    in_at: Beat | None = None
 
 
 class SetTempoPolicy(PairCommand):
@@ -151,6 +154,8 @@ def _(command: SetKind, mix: Mix, tracks: Tracks) -> Mix:
             made = _blended(here, out, into)
         case Kind.CUT:
             made = reshaped(here.transition, shape_of(HandOver.CLEAN_CUT, 0.0, out.bar), 0.0)
+            made = checked(made, **said(command, "out_at", "in_at"))
+            _refuse_outside(made, here.room, out, into)
         case Kind.FADE:
             made = _faded(here, out, into)
         case Kind.APART:

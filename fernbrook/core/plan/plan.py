@@ -17,6 +17,7 @@ from fernbrook.core.mix.transition import Kind, Side, Transition
 from fernbrook.core.plan.bars import Bars, BarSpan
 from fernbrook.core.plan.clocks import Clocks, Lane, clocks_of
 from fernbrook.core.plan.entry_snags import snags_of_entry, snags_of_levels
+from fernbrook.core.plan.leaps import Leap
 from fernbrook.core.plan.part import Automation, Part, Silence
 from fernbrook.core.plan.snag import Snag
 from fernbrook.core.plan.tempo_map import TempoMap
@@ -25,7 +26,7 @@ from fernbrook.core.plan.transition_snags import Met, snags_of_transition
 from fernbrook.core.track.cue import CueRole, chosen
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.core.track.grid import STAND_IN_BPM
-from fernbrook.core.track.section import VoiceSpan
+from fernbrook.core.track.section import Section, VoiceSpan
 
 RATE = 44_100
 """Samples per second of every mix: the rate at which nearly all of a DJ's material comes."""
@@ -125,6 +126,11 @@ class PlannedEntry:
     def cues(self) -> dict[str, float]:
         """The cues of its track that were set by hand: on which beats of the entry they lie, by id."""
         return {c.id: self.played.of_grid(c.at) for c in self.track.cues}
+
+    @cached_property
+    def sections(self) -> tuple[Section, ...]:
+        """What it consists of, in the entry's beats."""
+        return self.played.sections(self.track)
 
     @property
     def part(self) -> Part:
@@ -233,6 +239,15 @@ def _met(here: Placed, there: PlannedTransition, out: PlannedEntry, into: Planne
         shift=into.entry.key_shift,
         out_cues=out.cues,
         in_cues=into.cues,
+        leap=Leap(
+            transition=there.transition,
+            room=here.room,
+            bar=out.played.bar,
+            bpm=(out.home_bpm, into.home_bpm),
+            in_count=into.entry.count,
+            out_sections=out.sections,
+            in_sections=into.sections,
+        ),
     )
 
 

@@ -27,11 +27,11 @@ from fernbrook.core.mix.law import Law, gain_of
 from fernbrook.core.mix.placing import Span, default_place
 from fernbrook.core.mix.proposals import basses_together, notes_together
 from fernbrook.core.mix.transition import Kind, Side, Transition
+from fernbrook.core.plan.leaps import NOTICEABLE_STRETCH, Leap, ways_across
 from fernbrook.core.plan.snag import Mend, Snag, SnagKind
 from fernbrook.core.track.relation import MOST_SHIFT, Relation, relation, shift_to_fit
 from fernbrook.core.track.section import VoiceSpan
 
-NOTICEABLE_STRETCH = 0.06
 HEARD = 0.4
 """A side whose volume is below this, as a fader position, is hardly heard."""
 NEARLY_CLEAR = 0.01
@@ -56,7 +56,7 @@ Floats = NDArray[np.float64]
 class Met:
     """Two neighbours that meet: the transition as it was asked for and as it fits, where both sound and sing, and how
     far each is bent in it; ``shift`` is the key shift of the incoming. ``out_cues`` and ``in_cues`` say on which
-    beats the cues of each lie now, by id."""
+    beats the cues of each lie now, by id; ``leap`` is what there is to bridge in tempo."""
 
     index: int
     asked: Transition
@@ -71,6 +71,7 @@ class Met:
     shift: int
     out_cues: Mapping[str, float]
     in_cues: Mapping[str, float]
+    leap: Leap
 
     @property
     def pair(self) -> dict[str, str]:
@@ -108,12 +109,14 @@ def snags_of_transition(met: Met) -> list[Snag]:
 
 
 def _bent(met: Met) -> Iterator[Snag]:
-    """Tracks that are bent far; one snag for each."""
+    """Tracks that are bent far, unless that is done on purpose; one snag for each."""
+    if met.leap.is_ridden:
+        return
     for which, speed in zip(("outgoing", "incoming"), met.speeds, strict=True):
         if abs(speed - 1.0) > NOTICEABLE_STRETCH:
             way = "faster" if speed > 1 else "slower"
             message = f"The {which} track plays up to {abs(speed - 1):.1%} {way} than its own tempo."
-            snag = met.snag(SnagKind.TEMPO_LEAP, message, met.cut)
+            snag = met.snag(SnagKind.TEMPO_LEAP, message, *ways_across(met.leap))
             yield snag.model_copy(update={"key": f"{snag.key} {which}"})
 
 

@@ -32,3 +32,8 @@ export function useKeyNotation() {
     (notation.value === 'wheel' ? track.key_wheel : track.key) ?? '–'
   return { notation, keyOf }
 }
+
+/** How far from its own tempo a track plays comfortably, in percent. */
+export function useComfort() {
+  return useStorage('fernbrook-comfort', 8)
+}

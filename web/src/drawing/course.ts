@@ -4,7 +4,11 @@ import type { Tokens } from '../theme/tokens'
 import type { Clock } from '../time/clock'
 
 const STRIPE = 3
-const PROFILE_HEIGHT = 16
+export const PROFILE_HEIGHT = 22
+/** Room above and below the line of the tempo. */
+const INSET = 4
+/** A mix at one tempo has room for so many BPM above it all the same. */
+const LEAST_BPM = 4
 /** Music at the target level fills most of the ribbon. */
 const FULL = 2.1
 /** Reductions that are worth a tooth, that make the tallest one, and its height. */
@@ -94,6 +98,18 @@ function levels(course: Course, index: number, column: number) {
   return { low: Math.min(1, (low / 255) * FULL), full: Math.min(1, (full / 255) * FULL) }
 }
 
+/** How high a tempo lies in the profile, and which tempo lies at a height. */
+export function tempoScale(plan: Plan) {
+  const tempi = plan.clocks[0]!.tempo.map(([, bpm]) => bpm)
+  const low = Math.min(...tempi)
+  const high = Math.max(...tempi, low + LEAST_BPM)
+  const room = PROFILE_HEIGHT - 2 * INSET
+  return {
+    yOf: (bpm: number) => PROFILE_HEIGHT - INSET - ((bpm - low) / (high - low)) * room,
+    bpmOf: (y: number) => low + ((PROFILE_HEIGHT - INSET - y) / room) * (high - low),
+  }
+}
+
 function drawTempo(
   context: CanvasRenderingContext2D,
   width: number,
@@ -101,13 +117,11 @@ function drawTempo(
   clock: Clock,
   tokens: Tokens,
 ) {
-  const tempi = plan.clocks[0]!.tempo.map(([, bpm]) => bpm)
-  const low = Math.min(...tempi)
-  const high = Math.max(...tempi, low + 1)
+  const { yOf } = tempoScale(plan)
   context.beginPath()
   for (let x = 0; x <= width; x += 2) {
     const bpm = clock.bpmAt(clock.beatAt((x / width) * plan.duration_s))
-    const y = PROFILE_HEIGHT - 3 - ((bpm - low) / (high - low)) * (PROFILE_HEIGHT - 5)
+    const y = yOf(bpm)
     if (x === 0) context.moveTo(x, y)
     else context.lineTo(x, y)
   }

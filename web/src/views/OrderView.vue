@@ -4,6 +4,7 @@ import { Button, Dropdown, Menu, MenuItem } from 'ant-design-vue'
 import { computed, defineAsyncComponent, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Entry, SortBy } from '../api/types'
+import HoldTempo from '../components/order/HoldTempo.vue'
 import EntryRow from '../components/order/EntryRow.vue'
 import LibraryShelf from '../components/order/LibraryShelf.vue'
 import OrderProfiles from '../components/order/OrderProfiles.vue'
@@ -225,6 +226,7 @@ useKeys('Running order', [
                 @click="actions.toggleFixed()"
                 ><GlyphIcon name="pin" :size="13" /> {{ actions.isFixed.value ? 'Let go' : 'Fix' }}</Button
               >
+              <HoldTempo :entries="actions.some.value" />
               <Button size="small" title="D" @click="actions.duplicate()">Once more</Button>
               <Button size="small" title="Delete" @click="actions.remove()">Take out</Button>
             </template>

@@ -61,8 +61,19 @@ const { axis, outgoing, incoming } = useSides(
 )
 const playhead = computed(() => (mix.mix ? listening.secondsIn('mix', mix.mix.id) : undefined))
 
-function choose(next: number) {
+/** Transitions that are chosen beside the one that is looked at, for what can be done to several. */
+const others = ref<ReadonlySet<number>>(new Set())
+
+function choose(next: number, how = { add: false, range: false }) {
   if (next < 0 || next >= count.value) return
+  const between = [...Array(Math.abs(next - index.value)).keys()]
+  others.value = new Set(
+    how.range
+      ? between.map((i) => i + Math.min(next + 1, index.value))
+      : how.add
+        ? [...others.value, index.value].filter((i) => i !== next)
+        : [],
+  )
   void router.replace({ params: { ...route.params, number: next + 1 } })
 }
 
@@ -162,7 +173,13 @@ useKeys('Transitions', [
     </div>
     <div v-else class="transitions">
       <div class="main">
-        <CourseRibbon :chosen="index" :playhead="playhead" @choose="choose" @listen="hearMix" />
+        <CourseRibbon
+          :chosen="index"
+          :others="others"
+          :playhead="playhead"
+          @choose="choose"
+          @listen="hearMix"
+        />
         <div class="tools">
           <Tooltip title="Previous transition (P)">
             <Button aria-label="Previous transition" :disabled="index === 0" @click="choose(index - 1)"
@@ -244,6 +261,8 @@ useKeys('Transitions', [
         :place="place"
         :editing="stage?.editing"
         :proposals="proposals"
+        :several="[index, ...others].sort((a, b) => a - b)"
+        :beat="playhead === undefined ? undefined : mix.clock?.beatAt(playhead)"
         @point="(p) => (pointed = p)"
         @use="useTake"
         @compare="comparing = true"

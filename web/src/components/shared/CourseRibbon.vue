@@ -4,17 +4,23 @@ import { computed, useTemplateRef } from 'vue'
 import { useCourse } from '../../composables/useCourse'
 import { COURSE_COLUMNS, useSnags } from '../../composables/useSnags'
 import { useCanvas } from '../../composables/useCanvas'
-import { drawCourse } from '../../drawing/course'
+import { drawCourse, PROFILE_HEIGHT, tempoScale } from '../../drawing/course'
 import { useMix } from '../../stores/mix'
 import { useTokens } from '../../theme/tokens'
 import { bpm, clockTime } from '../../time/format'
+import TempoPoints from './TempoPoints.vue'
 
 const props = defineProps<{
   /** The transition that is looked at. */
   chosen: number | undefined
+  /** Others that are chosen beside it. */
+  others?: ReadonlySet<number>
   playhead: number | undefined
 }>()
-const emit = defineEmits<{ choose: [index: number]; listen: [seconds: number] }>()
+const emit = defineEmits<{
+  choose: [index: number, how: { add: boolean; range: boolean }]
+  listen: [seconds: number]
+}>()
 
 const mix = useMix()
 const snags = useSnags()
@@ -35,6 +41,7 @@ useCanvas(canvas, ({ context, width: w, height: h }) => {
 
 const seconds = computed(() => mix.plan?.duration_s || 1)
 const xOf = (time: number) => (time / seconds.value) * width.value
+const scale = computed(() => (mix.plan?.entries.length ? tempoScale(mix.plan) : undefined))
 const marks = computed(() =>
   (mix.plan?.transitions ?? []).map((t) => ({
     index: t.index,
@@ -56,12 +63,15 @@ function timeOf(event: MouseEvent) {
   return ((event.clientX - left) / width.value) * seconds.value
 }
 
+/** With shift up to there, with control one more. */
+const how = (event: MouseEvent) => ({ add: event.ctrlKey || event.metaKey, range: event.shiftKey })
+
 /** Go to the transition nearest to where was clicked. */
 function go(event: MouseEvent) {
   const time = timeOf(event)
   const distance = (t: { start_s: number; end_s: number }) => Math.max(t.start_s - time, time - t.end_s, 0)
   const nearest = [...(mix.plan?.transitions ?? [])].sort((a, b) => distance(a) - distance(b))[0]
-  if (nearest) emit('choose', nearest.index)
+  if (nearest) emit('choose', nearest.index, how(event))
 }
 </script>
 
@@ -71,22 +81,32 @@ function go(event: MouseEvent) {
     <div
       ref="box"
       class="box"
-      title="Click: nearest transition. Double click: hear the mix from there"
+      title="Click: nearest transition, with shift or Ctrl several. Double click: hear the mix from there"
       @click="go"
       @dblclick="(e) => emit('listen', timeOf(e))"
     >
       <canvas ref="canvas" />
+      <TempoPoints
+        v-if="scale && mix.clock"
+        :width="width"
+        :height="PROFILE_HEIGHT"
+        :x-of="(beat) => xOf(mix.clock!.timeAt(beat))"
+        :beat-of="(x) => mix.clock!.beatAt((x / width) * seconds)"
+        :y-of="scale.yOf"
+        :bpm-of="scale.bpmOf"
+        :line-at="(beat) => mix.clock!.bpmAt(beat)"
+      />
       <button
         v-for="mark in marks"
         :key="mark.index"
         type="button"
         class="mark"
-        :class="{ chosen: mark.index === props.chosen }"
+        :class="{ chosen: mark.index === props.chosen, other: props.others?.has(mark.index) }"
         :style="{ left: `${mark.x}px`, width: `${mark.width}px` }"
         :aria-label="mark.label"
-        :aria-pressed="mark.index === props.chosen"
+        :aria-pressed="mark.index === props.chosen || !!props.others?.has(mark.index)"
         :title="[mark.label, ...mark.snags.map((s) => s.message)].join('\n')"
-        @click.stop="emit('choose', mark.index)"
+        @click.stop="(e: MouseEvent) => emit('choose', mark.index, how(e))"
       >
         <span v-if="mark.snags.length" class="flag" aria-label="has a snag" />
       </button>
@@ -99,7 +119,7 @@ function go(event: MouseEvent) {
 .course {
   display: grid;
   grid-template-columns: 58px 1fr;
-  height: 84px;
+  height: 90px;
   padding: 6px 12px 6px 0;
 }
 
@@ -124,7 +144,7 @@ canvas {
 
 .mark {
   position: absolute;
-  top: 16px;
+  top: 22px;
   bottom: 0;
   padding: 0;
   border: 1px solid transparent;
@@ -140,6 +160,10 @@ canvas {
 .mark.chosen {
   border: 2px solid var(--fern);
   background: color-mix(in srgb, var(--fern) 12%, transparent);
+}
+
+.mark.other {
+  border: 2px dashed var(--fern);
 }
 
 .flag {

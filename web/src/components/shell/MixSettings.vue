@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { Button, Modal } from 'ant-design-vue'
 import { computed } from 'vue'
+import { useComfort } from '../../composables/preferences'
 import { useMix } from '../../stores/mix'
 import NumberField from '../shared/NumberField.vue'
 
@@ -16,6 +17,11 @@ const middle = computed(() => {
   const tempi = (mix.plan?.entries ?? []).map((e) => e.own_bpm).sort((a, b) => a - b)
   return Math.round(tempi[Math.floor(tempi.length / 2)] ?? 120)
 })
+const comfort = useComfort()
+const setComfort = (percent: number) => {
+  comfort.value = percent
+  return Promise.resolve(true)
+}
 const bands = computed(() => mix.mix?.crossovers ?? { low_hz: 250, high_hz: 2500 })
 </script>
 
@@ -41,6 +47,11 @@ const bands = computed(() => mix.mix?.crossovers ?? { low_hz: 250, high_hz: 2500
           >hold {{ middle }} BPM</Button
         >
       </p>
+      <label for="comfort" title="Farther from its own tempo than this a track is hatched in the tempo lane"
+        >Comfortable up to</label
+      >
+      <NumberField id="comfort" :value="comfort" :step="1" :min="1" :max="50" :send="setComfort" />
+      <span class="faint">%</span>
       <label for="low-hz">Low band ends at</label>
       <NumberField
         id="low-hz"

@@ -243,6 +243,7 @@ useKeys('Curves', [
         :width="width"
         :height="52"
         :beat="playBeat"
+        :is-locked="kind === 'blend' || kind === 'cut'"
       />
       <div
         v-if="playBeat !== undefined"

@@ -1,17 +1,18 @@
 <script setup lang="ts">
-import { useLocalStorage } from '@vueuse/core'
 import { computed } from 'vue'
 import type { Entry } from '../../api/types'
 import type { SeamViewport } from '../../composables/useSeamView'
+import { useComfort } from '../../composables/preferences'
+import { useTempoMarks } from '../../composables/useTempoMarks'
 import { hueOf } from '../../theme/hues'
 import type { Clock } from '../../time/clock'
 import { bpm, percent } from '../../time/format'
+import TempoPoints from '../shared/TempoPoints.vue'
 
 const INSET = 10
 /** Pixels between the places at which speeds are looked at. */
 const STEP = 4
-/** How far from its own tempo a track plays comfortably, in percent. */
-const comfort = useLocalStorage('fernbrook-comfort', 8)
+const comfort = useComfort()
 
 const props = defineProps<{
   clock: Clock
@@ -24,14 +25,18 @@ const props = defineProps<{
   height: number
   /** The mix's beat at the playhead, if it plays here. */
   beat: number | undefined
+  /** Whether both sides go by one clock, whose tempo can be set here. */
+  isLocked: boolean
 }>()
 
+const marks = useTempoMarks()
 const range = computed(() => {
   const tempi = [
     props.outgoing.own_bpm,
     props.incoming.own_bpm,
     props.outgoing.home_bpm,
     props.incoming.home_bpm,
+    ...marks.laid.value.filter((m) => m.clock === props.outgoing.clock).map((m) => m.mark.bpm),
   ]
   const low = Math.min(...tempi)
   const high = Math.max(...tempi)
@@ -97,6 +102,11 @@ const reading = computed(() => {
   return [`${bpm(now)} BPM`, out, into].filter(Boolean).join(' · ')
 })
 
+function bpmOf(y: number) {
+  const { low, high } = range.value
+  return low + (1 - (y - INSET) / (props.height - 2 * INSET)) * (high - low)
+}
+
 function yOf(tempo: number) {
   const { low, high } = range.value
   return INSET + (1 - (tempo - low) / (high - low)) * (props.height - 2 * INSET)
@@ -142,6 +152,16 @@ function yOf(tempo: number) {
       />
       <polyline :points="path" class="tempo" />
     </svg>
+    <TempoPoints
+      v-if="isLocked"
+      :clock="outgoing.clock"
+      :width="width"
+      :height="height"
+      :x-of="view.xOf"
+      :beat-of="view.beatOf"
+      :y-of="yOf"
+      :bpm-of="bpmOf"
+    />
     <span class="reading">{{ reading }}</span>
   </div>
 </template>
@@ -178,5 +198,6 @@ svg {
 
 .reading {
   bottom: 3px;
+  pointer-events: none;
 }
 </style>

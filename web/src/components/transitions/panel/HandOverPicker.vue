@@ -15,12 +15,26 @@ const KINDS: { value: Kind; label: string; title: string }[] = [
 ]
 
 /** What kind of transition it is, and which shape it starts from: ready-made, or saved by the user. */
-const props = defineProps<{ planned: PlannedTransition }>()
+const props = defineProps<{
+  planned: PlannedTransition
+  /** All transitions that are chosen, this one included. */
+  several: number[]
+}>()
 const mix = useMix()
 const { handOvers, save, rename, remove } = useHandOvers()
 
 const t = computed(() => props.planned.transition)
 const pair = computed(() => ({ out_id: t.value.out_id, in_id: t.value.in_id }))
+const pairs = computed(() =>
+  props.several.flatMap((i) => {
+    const planned = mix.plan?.transitions[i]
+    return planned ? [{ out_id: planned.transition.out_id, in_id: planned.transition.in_id }] : []
+  }),
+)
+const start = computed(() =>
+  props.several.length > 1 ? `Start ${props.several.length} from a hand-over` : 'Start from a hand-over',
+)
+const here = computed(() => (props.several.length > 1 ? `for these ${props.several.length}` : 'here'))
 const managing = ref(false)
 const naming = ref<string>()
 const untouched = computed(() => untouchedText(mix.mix?.untouched))
@@ -28,6 +42,8 @@ const untouched = computed(() => untouchedText(mix.mix?.untouched))
 type Choice = HandOver | SavedHandOver
 
 function apply(hand_over: Choice) {
+  if (props.several.length > 1)
+    return void mix.send({ kind: 'shape_transitions', hand_over, pairs: pairs.value })
   void mix.send({ kind: 'apply_hand_over', ...pair.value, hand_over })
 }
 function applyToAll(hand_over: Choice) {
@@ -62,9 +78,7 @@ async function saveAs() {
     />
     <div class="row">
       <Dropdown :trigger="['click']" overlay-class-name="hand-over-menu">
-        <Button size="small" class="start"
-          >Start from a hand-over <GlyphIcon name="down" :size="12"
-        /></Button>
+        <Button size="small" class="start">{{ start }} <GlyphIcon name="down" :size="12" /></Button>
         <template #overlay>
           <Menu>
             <MenuItem v-for="r in handOvers?.ready ?? []" :key="r.hand_over" @click="apply(r.hand_over)">
@@ -114,7 +128,7 @@ async function saveAs() {
               />
             </td>
             <td class="acts">
-              <Button size="small" @click="apply(s.hand_over)">here</Button>
+              <Button size="small" @click="apply(s.hand_over)">{{ here }}</Button>
               <Button size="small" @click="applyToAll(s.hand_over)">for all</Button>
               <Button size="small" @click="useForUntouched(s.hand_over)">for untouched</Button>
               <Button size="small" danger :aria-label="`Delete ${s.hand_over.name}`" @click="remove(s.id)"
@@ -128,7 +142,7 @@ async function saveAs() {
               <div class="about">{{ r.about }}</div>
             </td>
             <td class="acts">
-              <Button size="small" @click="apply(r.hand_over)">here</Button>
+              <Button size="small" @click="apply(r.hand_over)">{{ here }}</Button>
               <Button size="small" @click="applyToAll(r.hand_over)">for all</Button>
               <Button size="small" @click="useForUntouched(r.hand_over)">for untouched</Button>
             </td>

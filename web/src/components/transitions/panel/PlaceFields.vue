@@ -1,8 +1,10 @@
 <script setup lang="ts">
+import { Button } from 'ant-design-vue'
 import { computed } from 'vue'
 import type { Law, PlannedTransition } from '../../../api/types'
 import type { Place } from '../../../composables/usePlacing'
 import type { TransitionSide } from '../../../composables/useSides'
+import { useNudge } from '../../../composables/useNudge'
 import { useMix } from '../../../stores/mix'
 import { clockTenths } from '../../../time/format'
 import NumberField from '../../shared/NumberField.vue'
@@ -37,6 +39,16 @@ const seconds = computed(() => (props.place.beats * 60) / props.outgoing.entry.h
 /** Bars as people count them, the first is 1; beats within as fractions. */
 const outBar = computed(() => round(props.place.outAt / bar.value + 1))
 const inBarNumber = computed(() => round(props.place.inAt / inBar.value + 1))
+
+const nudge = useNudge(
+  computed(() => props.planned),
+  computed(() => ({
+    trackId: props.incoming.entry.track_id,
+    title: props.incoming.entry.title,
+    speed: props.incoming.entry.home_bpm / props.incoming.entry.own_bpm,
+  })),
+  mix.send,
+)
 
 function round(value: number) {
   return Math.round(value * 100) / 100
@@ -125,16 +137,21 @@ function put(change: { out_at?: number; in_at?: number; beats?: number; lead?: n
       />
     </template>
     <template v-if="t.kind !== 'apart'">
-      <label for="nudge-ms" title="The sound of the incoming, later where above 0">Fine, in ms</label>
-      <NumberField
-        id="nudge-ms"
-        :value="t.nudge_ms"
-        :step="1"
-        :min="-100"
-        :max="100"
-        :send="(n) => mix.send({ kind: 'set_nudge', ...pair, ms: n })"
-      />
-      <span class="faint">{{ t.nudge_ms > 0 ? 'later' : t.nudge_ms < 0 ? 'earlier' : '' }}</span>
+      <label
+        for="nudge-ms"
+        title="The sound of the incoming, later where above 0. While the click plays: , and ."
+        >Fine, in ms</label
+      >
+      <NumberField id="nudge-ms" :value="nudge.ms.value" :step="1" :min="-100" :max="100" :send="nudge.set" />
+      <span class="faint">{{ nudge.ms.value > 0 ? 'later' : nudge.ms.value < 0 ? 'earlier' : '' }}</span>
+      <Button
+        v-if="isLocked && nudge.ms.value"
+        class="whole keep"
+        size="small"
+        :title="`Move the beat grid of ‘${incoming.entry.title}’ so that it lies as it is heard now, in every mix`"
+        @click="nudge.keepInGrid()"
+        >Keep it as a slide of its grid</Button
+      >
     </template>
     <p v-if="!isLocked" class="whole faint">Each goes at its own tempo.</p>
   </section>
@@ -145,6 +162,10 @@ function put(change: { out_at?: number; in_at?: number; beats?: number; lead?: n
 .whole {
   grid-column: 1 / -1;
   margin-bottom: 0;
+}
+
+.keep {
+  justify-self: start;
 }
 
 .law {

@@ -21,6 +21,7 @@ import ProposalsPane from './ProposalsPane.vue'
 import RidePane from './RidePane.vue'
 import TakesPane from './TakesPane.vue'
 import TempoFields from './TempoFields.vue'
+import TempoPointsFields from './TempoPointsFields.vue'
 
 const props = defineProps<{
   planned: PlannedTransition
@@ -29,6 +30,10 @@ const props = defineProps<{
   place: Place
   editing?: CurveEditing
   proposals?: Placing[]
+  /** The transitions that are chosen, this one included. */
+  several?: number[]
+  /** The beat of the mix at the playhead, if it plays. */
+  beat?: number
 }>()
 const emit = defineEmits<{ use: [take: number]; compare: []; point: [proposal: Placing | undefined] }>()
 const mix = useMix()
@@ -60,7 +65,7 @@ function bend(side: Side) {
 
 <template>
   <aside class="panel" aria-label="Transition">
-    <HandOverPicker :planned="planned" />
+    <HandOverPicker :planned="planned" :several="several ?? [planned.index]" />
     <section v-if="snags.length" role="status" aria-label="Snags of this transition">
       <SnagList :snags="snags" />
     </section>
@@ -90,6 +95,7 @@ function bend(side: Side) {
     <BreathFields v-if="isLocked" :transition="t" />
     <EffectsFields v-if="t.kind !== 'apart'" :transition="t" />
     <TempoFields v-if="isLocked" :planned="planned" :outgoing="outgoing" :incoming="incoming" />
+    <TempoPointsFields :at="beat ?? (planned.start_beat + planned.end_beat) / 2" />
 
     <section
       v-for="side in sides"

@@ -77,6 +77,7 @@ beforeEach(() => {
   mix.mix = {
     id: 'm',
     version: 1,
+    tempo_marks: [{ entry_id: 'e2', beat: 8, bpm: 126, onward: 'smooth' }],
     plan: { entries: [outgoing.entry, incoming.entry], clocks: [{ tempo: [[320, 120], [384, 124]], origin_beat: 0 }], snags: [{ kind: 'tempo_leap', message: 'It is bent.', transition: 0 }] },
   } as never // prettier-ignore
   vi.spyOn(mix, 'send').mockImplementation((command) => {
@@ -87,7 +88,8 @@ beforeEach(() => {
 
 function panel(kind: Kind = 'blend', more: object = {}) {
   localStorage.clear()
-  for (const part of ['takes', 'breath', 'effects']) localStorage.setItem(`fernbrook-fold-${part}`, 'true')
+  for (const part of ['takes', 'breath', 'effects', 'tempo-points'])
+    localStorage.setItem(`fernbrook-fold-${part}`, 'true')
   const t = planned(kind, more)
   const { out_at: outAt, in_at: inAt, seconds, lead } = t.transition
   const place = { outAt, inAt, beats: kind === 'blend' ? t.transition.beats : seconds * 2, lead }
@@ -234,5 +236,28 @@ describe('the numbers of a point', () => {
     expect(sent[0]).toMatchObject({ kind: 'set_curve', side: 'outgoing', control: 'volume' })
     expect((sent[0] as { curve: unknown[] }).curve).toHaveLength(2)
     expect(fields(0, 1).text()).toContain('2 points')
+  })
+})
+
+describe('tempi set by hand', () => {
+  it('are listed by entry and bar, changed by number, and taken away', async () => {
+    const wrapper = panel()
+    expect(wrapper.text()).toContain('Fern, bar 3.1')
+    await type(wrapper.get('[aria-label="Tempo point 1 in BPM"]'), '128')
+    await wrapper.get('[aria-label="On from tempo point 1"]').setValue('step')
+    await wrapper.get('[aria-label="Remove tempo point 1"]').trigger('click')
+    const mark = { entry_id: 'e2', beat: 8, bpm: 126, onward: 'smooth' }
+    expect(sent).toEqual([
+      { kind: 'set_tempo_marks', marks: [{ ...mark, bpm: 128 }] },
+      { kind: 'set_tempo_marks', marks: [{ ...mark, onward: 'step' }] },
+      { kind: 'set_tempo_marks', marks: [] },
+    ])
+  })
+})
+
+describe('several transitions that are chosen', () => {
+  it('start from one hand-over together', () => {
+    const props = { planned: planned(), outgoing, incoming, place: { outAt: 320, inAt: 4, beats: 64, lead: 0 }, several: [0, 1] } // prettier-ignore
+    expect(mount(TransitionPanel, { props }).text()).toContain('Start 2 from a hand-over')
   })
 })

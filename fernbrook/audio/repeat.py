@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fernbrook.audio.source import Source
+from fernbrook.audio.splice import shares
 
 JOIN_S = 0.008
 """What comes before a beat is blended over so long, so that the beat itself is whole."""
@@ -57,17 +58,10 @@ class Repeat:
 
 
 def blended(leaving: Samples, arriving: Samples) -> Samples:
-    """From one sound into another of the same shape (n, 2), level throughout; two that are equal pass untouched.
-
-    With shares a and b of sounds that have the correlation r, the power is ``a² + b² + 2rab`` of that of one; both are
-    divided by its root. So it is a fade of equal power for what has nothing in common, and of equal gain for what is
-    alike.
-    """
+    """From one sound into another of the same shape (n, 2), level throughout; two that are equal pass untouched."""
     if np.array_equal(leaving, arriving):
         return leaving
     power = float(np.sqrt(np.sum(leaving**2, dtype=np.float64) * np.sum(arriving**2, dtype=np.float64)))
     alike = float(np.clip(np.sum(leaving * arriving, dtype=np.float64) / power, 0.0, 1.0)) if power > 0 else 0.0
-    turn = (np.arange(len(leaving)) + 1.0) / len(leaving) * (np.pi / 2.0)
-    out, into = np.cos(turn), np.sin(turn)
-    level = np.sqrt(1.0 + 2.0 * alike * out * into)
-    return ((leaving * (out / level)[:, None]) + arriving * (into / level)[:, None]).astype(np.float32)
+    out, into = shares((np.arange(len(leaving)) + 1.0) / len(leaving), alike)
+    return (leaving * out[:, None] + arriving * into[:, None]).astype(np.float32)

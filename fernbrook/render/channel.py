@@ -39,7 +39,7 @@ class Channel:
         self._played_from = 0
         self._equalised = Kept(self._equalise, 3)
         self._heard = Kept(self._hear, 2 + int(LONGEST_TAIL_S * RATE) // BLOCK)
-        self._ringings = [r for a in part.automations for r in ringings(a, part.time_map.tempo, self._heard)]
+        self._ringings = [r for a in part.automations for r in ringings(a, part.tempo, self._heard)]
 
     @property
     def first(self) -> int:
@@ -88,7 +88,7 @@ class Channel:
         reaching = [a for a in self._part.automations if a.start_s * RATE < end and start < a.end_s * RATE]
         if not reaching:
             return []
-        beats = beats_at(self._part.time_map.tempo, start, end)
+        beats = beats_at(self._part.tempo, start, end)
         return [Turned(a, a.places(beats)) for a in reaching]
 
     def _around(self, start: int, end: int) -> Sound:

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Hashable
+from dataclasses import dataclass, replace
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,11 +12,12 @@ from numpy.typing import NDArray
 from fernbrook.audio.interpolate import interpolate, margin
 from fernbrook.audio.pitch import shifted
 from fernbrook.audio.source import Source
+from fernbrook.audio.splice import AHEAD_S, LENGTH_S, Splice, shares, splice
 from fernbrook.audio.stretch.held_map import Join
 from fernbrook.audio.stretch.kept_blocks import KeptBlocks
 from fernbrook.audio.stretch.stretcher import HOP, REACH, Stretcher
 from fernbrook.core.plan.part import Part
-from fernbrook.core.plan.time_map import Mode, Segment, TimeMap
+from fernbrook.core.plan.time_map import Mode, Segment
 
 JOIN = 512
 """Samples before a border over which one way of playing passes into the next."""
@@ -24,58 +27,120 @@ class Player:
     """Plays the segments of a part and joins them; what sounds at a sample never depends on what was asked before."""
 
     def __init__(self, part: Part, source: Source, kept: KeptBlocks | None = None) -> None:
+        self._part = part
+        self._source = source
         self._rate = source.rate
-        segments = part.segments
-        self._starts = [round(s.start_s * self._rate) for s in segments]
-        self._ends = [round(s.end_s * self._rate) for s in segments]
+        self._starts = [round(s.start_s * self._rate) for s in part.segments]
+        self._ends = [round(s.end_s * self._rate) for s in part.segments]
         self._kept = None if kept is None else (kept, (source.identity, part.pitch))
-        self._plays = [self._play_of(i, part, source) for i in range(len(segments))]
+        self._plays: dict[int, _Play] = {}
+        self._borders = [_Border(JOIN, 0, None)]
+        ahead, length = (round(s * self._rate) for s in (AHEAD_S, LENGTH_S))
+        for one, other in pairwise(part.segments):
+            self._borders.append(
+                _Border(JOIN, 0, None) if _goes_on(one, other) else _Border(length, ahead, Splice(0, 0.0))
+            )
+        self._compared = 0
 
     def render(self, start: int, end: int) -> NDArray[np.float64]:
         """Samples [start, end) of the mix, whole hops; shape (end - start, 2)."""
         out = np.zeros((end - start, 2))
-        last = len(self._plays) - 1
-        for i, play in enumerate(self._plays):
-            begins = self._starts[i] - JOIN if i else -np.inf
+        last = len(self._starts) - 1
+        for i in range(last + 1):
+            begins = self._starts[i] - self._borders[i].lead if i else -np.inf
             stops = self._ends[i] if i < last else np.inf
             if begins >= end or stops <= start:
                 continue
-            sound = play(start, end)
+            self._compare(min(i + 1, last))
+            sound = self._play(i)(start, end)
             weight = self._weight(i, start, end)
             out += sound if weight is None else sound * weight[:, None]
         return out
 
+    def _compare(self, last: int) -> None:
+        """See to the splices up to a segment. Each follows from where the segment before it has come to lie."""
+        for i in range(self._compared + 1, last + 1):
+            border = self._borders[i]
+            if border.splice is None:
+                # The same map: what was moved stays so.
+                self._borders[i] = replace(border, moved=self._borders[i - 1].moved)
+                continue
+            at = np.asarray(self._part.segments[i].start_s)
+            leaves, arrives = (
+                round(float(self._part.segments[k].time_map.source_at(at)) * self._rate) for k in (i - 1, i)
+            )
+            found = splice(self._source, leaves + self._borders[i - 1].moved, arrives)
+            self._borders[i] = replace(border, splice=found, moved=found.lag)
+        self._compared = max(self._compared, last)
+
     def _weight(self, i: int, start: int, end: int) -> NDArray[np.float64] | None:
         """How much of segment ``i`` is heard at each sample; None where all of it is."""
-        comes = i > 0 and start < self._starts[i]
-        goes = i < len(self._plays) - 1 and end > self._ends[i] - JOIN
+        here = self._borders[i]
+        after = self._borders[i + 1] if i + 1 < len(self._borders) else None
+        comes = i > 0 and start < self._starts[i] - here.ahead
+        goes = after is not None and end > self._ends[i] - after.lead
         if not comes and not goes:
             return None
         n = np.arange(start, end)
         weight = np.ones(len(n))
         if comes:
-            weight = np.clip((n - (self._starts[i] - JOIN)) / JOIN, 0.0, 1.0)
-        if goes:
-            weight = np.minimum(weight, np.clip((self._ends[i] - n) / JOIN, 0.0, 1.0))
+            weight = here.shares(n, self._starts[i])[1]
+        if goes and after is not None:
+            weight = np.minimum(weight, after.shares(n, self._ends[i])[0])
         return weight
 
-    def _play_of(self, i: int, part: Part, source: Source) -> _Play:
-        segment, time_map = part.segments[i], part.time_map
+    def _play(self, i: int) -> _Play:
+        if i not in self._plays:
+            self._plays[i] = self._play_of(i)
+        return self._plays[i]
+
+    def _play_of(self, i: int) -> _Play:
+        segment, part, source = self._part.segments[i], self._part, self._source
+        moved = self._borders[i].moved
+        if moved:
+            segment = replace(segment, time_map=segment.time_map.moved(moved / self._rate))
         match segment.mode:
             case Mode.COPY:
-                return _Copy(segment, time_map, source)
+                return _Copy(segment, source)
             case Mode.RESAMPLE:
-                return _Resample(segment, time_map, source)
+                return _Resample(segment, source)
             case Mode.STRETCH:
-                follows, goes_on = i > 0, i + 1 < len(part.segments)
-                return _Stretch(segment, part, source, follows, goes_on, self._kept)
+                follows = i > 0 and self._borders[i].splice is None
+                goes_on = i + 1 < len(self._borders) and self._borders[i + 1].splice is None
+                return _Stretch(segment, part, source, follows, goes_on, self._borders[i].lead, self._kept)
+
+
+@dataclass(frozen=True)
+class _Border:
+    """How a segment takes over from the one before it: in ``length`` samples that end ``ahead`` of its start; and by
+    how many samples of the source it is ``moved``. Without a splice both are the same sound, played in two ways."""
+
+    length: int
+    ahead: int
+    splice: Splice | None
+    moved: int = 0
+
+    @property
+    def lead(self) -> int:
+        """How many samples before its start the segment begins to be heard."""
+        return self.length + self.ahead
+
+    def shares(self, n: NDArray[np.int64], start: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """The gains of the one before and of the segment at samples of the mix; same shapes."""
+        turn = np.clip((n - (start - self.lead)) / self.length, 0.0, 1.0)
+        return (1.0 - turn, turn) if self.splice is None else shares(turn, self.splice.alike)
+
+
+def _goes_on(one: Segment, other: Segment) -> bool:
+    """Whether a segment goes on in the source where the one before it stops."""
+    return one.time_map is other.time_map
 
 
 class _Copy:
     """The source as it is, some samples earlier or later."""
 
-    def __init__(self, segment: Segment, time_map: TimeMap, source: Source) -> None:
-        lead = float(time_map.source_at(np.asarray(segment.start_s))) - segment.start_s
+    def __init__(self, segment: Segment, source: Source) -> None:
+        lead = float(segment.time_map.source_at(np.asarray(segment.start_s))) - segment.start_s
         self._lead = round(lead * source.rate)
         self._source = source
 
@@ -86,7 +151,8 @@ class _Copy:
 class _Resample:
     """The source at another speed, its pitch following."""
 
-    def __init__(self, segment: Segment, time_map: TimeMap, source: Source) -> None:
+    def __init__(self, segment: Segment, source: Source) -> None:
+        time_map = segment.time_map
         fastest = time_map.speeds(*(float(b) for b in time_map.tempo.beat_at([segment.start_s, segment.end_s]))).max()
         self._cutoff = min(1.0, 1.0 / float(fastest))
         self._map = time_map
@@ -114,11 +180,12 @@ class _Stretch:
         source: Source,
         follows: bool,
         goes_on: bool,
+        lead: int,
         kept: tuple[KeptBlocks, Hashable] | None,
     ) -> None:
-        rate, time_map = source.rate, part.time_map
+        rate, time_map = source.rate, segment.time_map
         start, end = round(segment.start_s * rate), round(segment.end_s * rate)
-        begin = (start - JOIN - 2 * REACH) // HOP
+        begin = (start - lead - 2 * REACH) // HOP
         stop = -(-(end + REACH) // HOP)
         joins = []
         if follows:

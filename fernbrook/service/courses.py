@@ -83,7 +83,7 @@ class Courses:
         if peaks is None:
             return CourseEntry(first, last - first, np.zeros(0, np.uint8), np.zeros(0, np.uint8))
         edges = np.arange(first, last + 1, dtype=np.float64) * width
-        places = np.rint(entry.time_map.source_at(edges) * RATE / BUCKET).astype(np.int64)
+        places = np.rint(entry.source_at(edges) * RATE / BUCKET).astype(np.int64)
         gain = 10.0 ** (entry.gain_db / 20.0)
         low, full = (_means(band, places) * gain for band in (peaks[:, 0], peaks.max(axis=1)))
         return CourseEntry(first, last - first, _bytes(low), _bytes(full))

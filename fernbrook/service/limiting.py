@@ -71,7 +71,7 @@ class Limits:
         if not len(file) or last <= first:
             return first, np.zeros(0)
         edges = np.clip(np.arange(first, last + 1) * STEP_S, entry.start_s, entry.end_s)
-        source = entry.time_map.source_at(edges)
+        source = entry.source_at(edges)
         begin = np.clip(np.floor(source[:-1] / STEP_S).astype(int), 0, len(file) - 1)
         stop = np.clip(np.ceil(source[1:] / STEP_S).astype(int), begin + 1, len(file))
         peaks = np.array([file[a:b].max() for a, b in zip(begin, stop, strict=True)])

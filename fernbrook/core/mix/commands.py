@@ -10,6 +10,7 @@ from typing import Annotated
 from pydantic import Field
 
 from fernbrook.core.mix.changing import CommandError, Tracks, rule
+from fernbrook.core.mix.edit_commands import CopyEdits, PlayAsRecorded, PutEdits, RemoveEdits
 from fernbrook.core.mix.entry_commands import SetCount, SetGain, SetHomeTempo, SetKeyLock, SetKeyShift
 from fernbrook.core.mix.held_cue import with_held_cues
 from fernbrook.core.mix.mix import Mix
@@ -66,6 +67,7 @@ __all__ = [
     "ApplyHandOver",
     "Command",
     "CommandError",
+    "CopyEdits",
     "DescribeTake",
     "DropTake",
     "DuplicateEntries",
@@ -80,8 +82,11 @@ __all__ = [
     "Pair",
     "PairCommand",
     "PlaceTransition",
+    "PlayAsRecorded",
+    "PutEdits",
     "PutPair",
     "RecordRide",
+    "RemoveEdits",
     "RemoveEntries",
     "RenameMix",
     "ReplaceTrack",
@@ -136,6 +141,10 @@ Command = Annotated[
     | SetKeyShift
     | SetHomeTempo
     | SetCount
+    | PutEdits
+    | RemoveEdits
+    | PlayAsRecorded
+    | CopyEdits
     | PlaceTransition
     | SetTempoPolicy
     | SetCurve

@@ -6,6 +6,7 @@ from typing import Annotated
 
 from pydantic import AfterValidator, Field
 
+from fernbrook.core.mix.edits import MOST_EDITS, Edit
 from fernbrook.core.track.facts import KeyFact, TrackFacts
 from fernbrook.core.track.grid import MAX_BPM, MIN_BPM
 from fernbrook.core.track.relation import MOST_SHIFT
@@ -44,7 +45,8 @@ class Entry(Value):
     ``gain_db`` None means: brought to the mix's target loudness. ``tempo`` None means: the track's own.
     ``count`` is how many beats of the mix one beat of the grid is: an 87 BPM track with count 2 rides at 174.
     ``key_shift`` moves its pitch by semitones, whatever its tempo does. ``fixed`` is the place that it keeps in the
-    order, ``with_next`` that the entry after it stays after it.
+    order, ``with_next`` that the entry after it stays after it. ``edits`` are what is heard otherwise than recorded;
+    all of them wait while it plays ``as_recorded``.
     """
 
     id: str = Field(max_length=32)
@@ -56,6 +58,8 @@ class Entry(Value):
     key_shift: KeyShift = 0
     fixed: Place | None = None
     with_next: bool = False
+    edits: tuple[Edit, ...] = Field(default=(), max_length=MOST_EDITS)
+    as_recorded: bool = False
 
     @property
     def keeps_pitch(self) -> bool:

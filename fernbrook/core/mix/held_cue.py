@@ -6,10 +6,10 @@ of the cue that it was placed on.
 
 from __future__ import annotations
 
+from fernbrook.core.mix.arrangement import Arrangement
 from fernbrook.core.mix.changing import Tracks
 from fernbrook.core.mix.entry import Entry
 from fernbrook.core.mix.mix import Mix
-from fernbrook.core.mix.played import Played
 from fernbrook.core.mix.transition import HeldCue
 from fernbrook.core.track.cue import plate_of
 
@@ -41,6 +41,6 @@ def with_held_cues(before: Mix, after: Mix, tracks: Tracks) -> Mix:
 def cue_at(entry: Entry, tracks: Tracks, beat: float) -> HeldCue | None:
     """The cue of an entry's track, set by hand, that lies on a beat of the entry."""
     track = tracks[entry.track_id]
-    played = Played.of(entry, track)
-    found = next((c for c in track.cues if abs(played.of_grid(c.at) - beat) <= ON_IT), None)
+    heard = Arrangement.of(entry, track)
+    found = next((c for c in track.cues if any(abs(at - beat) <= ON_IT for at in heard.places_of(c.at))), None)
     return None if found is None else HeldCue(id=found.id, name=plate_of(found))

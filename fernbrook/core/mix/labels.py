@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 
 from fernbrook.core.mix import commands as c
+from fernbrook.core.mix.edits import DropOut, Edit, Repeat, Skip, Swap
 from fernbrook.core.mix.hand_over import READY, HandOver
 from fernbrook.core.mix.mix import Mix
 from fernbrook.core.mix.saved_hand_over import SavedHandOver
@@ -69,6 +70,15 @@ def label_of(command: c.Command, mix: Mix, tracks: Mapping[str, TrackFacts]) -> 
             return f"set the tempo of {title(entry)}"
         case c.SetCount(entry_id=entry):
             return f"set the count of {title(entry)}"
+        case c.PutEdits(entry_id=entry, edits=edits):
+            what = {edit_words(e) for e in edits}
+            return f"{what.pop() if len(what) == 1 else 'edit'} {title(entry)}"
+        case c.RemoveEdits(entry_id=entry, ids=ids):
+            return f"take {'all edits' if ids is None or len(ids) > 1 else 'an edit'} of {title(entry)} back"
+        case c.PlayAsRecorded(entry_id=entry, as_recorded=on):
+            return f"play {title(entry)} {'as recorded' if on else 'with its edits'}"
+        case c.CopyEdits(entry_id=entry, to_ids=ids):
+            return f"copy the edits of {title(entry)} to {some(ids)}"
         case c.HoldTempo(bpm=bpm, entry_ids=ids):
             whose = "the whole mix" if ids is None else some(ids)
             return f"play {whose} at {bpm:g} BPM" if bpm else f"give {whose} its own tempo"
@@ -125,6 +135,21 @@ def _of_transitions(command: c.Command, title: Callable[[str], str]) -> str:
             return f"forget take {number} into {title(command.in_id)}"
         case _:
             raise TypeError(f"a command without words: {type(command).__name__}")
+
+
+def edit_words(edit: Edit) -> str:
+    """What an edit does, in words before the title of a track."""
+    if not edit.on:
+        return "let an edit wait of"
+    match edit:
+        case Skip():
+            return "leave out a part of"
+        case Repeat():
+            return "repeat a part of"
+        case Swap():
+            return "swap parts of"
+        case DropOut(stems=stems):
+            return f"drop {' and '.join(s.value for s in stems) or 'all'} of a part of"
 
 
 def _named(hand_over: HandOver | SavedHandOver) -> str:

@@ -7,10 +7,11 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from itertools import pairwise
 
+from fernbrook.core.mix.arranged_table import table_of
+from fernbrook.core.mix.arrangement import Arrangement
 from fernbrook.core.mix.entry import Entry
 from fernbrook.core.mix.hand_over import fade_shape, middle_phrase
 from fernbrook.core.mix.mix import Fading, Mix, Untouched
-from fernbrook.core.mix.played import Played
 from fernbrook.core.mix.proposals import Meeting, Proposal, best_place, proposals
 from fernbrook.core.mix.shaping import reshaped, shape_for, transition_of
 from fernbrook.core.mix.transition import Kind, Side, Transition
@@ -51,6 +52,7 @@ class Room:
 class Span:
     """The beats of an entry that carry sound, how many of them are a bar, and where its cues would have it meet others.
 
+    ``reach`` is how far it can sound where something is repeated until it has left, else its end.
     ``first_sound`` and ``last_sound`` are where it sounds to the moment, ``home_bpm`` is its tempo in the mix; an entry
     is ``counted`` where it has a grid. The cues are those that decide: set by hand, else pencilled, else None;
     ``own_in`` and ``own_out`` are those set by hand alone.
@@ -58,6 +60,7 @@ class Span:
 
     start: float
     end: float
+    reach: float
     bar: float
     first_sound: float
     last_sound: float
@@ -79,24 +82,30 @@ class Span:
         The first sound of a beat may come a hair after it, and the last hit of a track falls short of the bar line
         that closes it; the lines are where the span starts and ends.
         """
-        played = Played.of(entry, track)
-        first, last = (float(b) for b in played.beat_at([track.sound_start_s, track.last_sound_s]))
+        heard = Arrangement.of(entry, track)
+        first, reach = heard.extent_of(track.sound_start_s, track.last_sound_s)
+        last = min(reach, heard.natural_end)
 
         def place(cue: Cue | None) -> float | None:
-            return played.of_grid(cue.at) if cue else None
+            return heard.place_of(cue.at) if cue else None
+
+        def last_place(cue: Cue | None) -> float | None:
+            places = [at for at in heard.places_of(cue.at) if at <= last] if cue else []
+            return places[-1] if places else None
 
         return cls(
             mix_in=place(track.cue_for(CueRole.MIX_IN)),
-            mix_out=place(track.cue_for(CueRole.MIX_OUT)),
+            mix_out=last_place(track.cue_for(CueRole.MIX_OUT)),
             clear_by=place(track.cue_for(CueRole.CLEAR_BY)),
             own_in=place(chosen(track.cues, CueRole.MIX_IN)),
-            own_out=place(chosen(track.cues, CueRole.MIX_OUT)),
+            own_out=last_place(chosen(track.cues, CueRole.MIX_OUT)),
             own_clear=place(chosen(track.cues, CueRole.CLEAR_BY)),
-            table=track.bars,
+            table=track.bars if heard.is_whole and not heard.gaps else table_of(heard, track),
             key=entry.key_of(track),
             start=float(math.floor(first)),
-            end=_up_to(last, played.bar),
-            bar=played.bar,
+            end=_up_to(last, heard.bar),
+            reach=_up_to(reach, heard.bar),
+            bar=heard.bar,
             first_sound=first,
             last_sound=last,
             home_bpm=entry.home_bpm(track),
@@ -216,9 +225,9 @@ def room_between(out_span: Span, in_span: Span, after: float | None = None, befo
     """
     return Room(
         out_from=out_span.start if after is None else max(after, out_span.start),
-        out_to=max(out_span.end, out_span.start),
+        out_to=max(out_span.reach, out_span.start),
         in_from=in_span.start,
-        in_to=in_span.end if before is None else min(before, in_span.end),
+        in_to=in_span.reach if before is None else min(before, in_span.reach),
     )
 
 
@@ -266,8 +275,8 @@ def proposals_for(room: Room, out: Span, into: Span) -> tuple[Proposal, ...]:
     leaving, arriving = out.leaving(), into.arriving()
     if leaving is None or arriving is None or not (out.counted and into.counted):
         return ()
-    leaving = replace(leaving, free_from=room.out_from / out.bar, free_to=room.out_to / out.bar)
-    arriving = replace(arriving, free_from=room.in_from / into.bar, free_to=room.in_to / into.bar)
+    leaving = replace(leaving, free_from=room.out_from / out.bar, free_to=min(room.out_to, out.end) / out.bar)
+    arriving = replace(arriving, free_from=room.in_from / into.bar, free_to=min(room.in_to, into.end) / into.bar)
     return proposals(leaving, arriving, clash_of(out, into))
 
 

@@ -10,6 +10,8 @@ from fernbrook.core.mix.mix import Mix
 from fernbrook.core.mix.transition import Transition
 from fernbrook.core.track.recount import Recount
 
+BORDERS = ("start", "end", "other_start", "other_end")
+
 
 def recounted_mix(mix: Mix, recounts: Mapping[str, Recount]) -> Mix:
     """The mix with the entries of some tracks, by track id, counted by their grids of now."""
@@ -20,7 +22,7 @@ def recounted_mix(mix: Mix, recounts: Mapping[str, Recount]) -> Mix:
     }
     if not places:
         return mix
-    entries = tuple(e.model_copy(update={"count": places[e.id].now}) if e.id in places else e for e in mix.entries)
+    entries = tuple(_recounted_entry(e, places[e.id]) if e.id in places else e for e in mix.entries)
     takes = (t.model_copy(update={"transition": _recounted(t.transition, places)}) for t in mix.takes)
     marks = (
         m.model_copy(update={"beat": places[m.entry_id].beat(m.beat)}) if m.entry_id in places else m
@@ -46,6 +48,16 @@ class _Place:
 
     def beat(self, at: float) -> float:
         return self.recount.beat(at, self.before, self.now)
+
+
+def _recounted_entry(entry: Entry, place: _Place) -> Entry:
+    """The entry counted as it is now, its edits where they sound."""
+    edits = []
+    for edit in entry.edits:
+        borders = [name for name in type(edit).model_fields if name in BORDERS]
+        at = {name: place.recount.beat(getattr(edit, name)) for name in borders}
+        edits.append(edit.model_copy(update=at))
+    return entry.model_copy(update={"count": place.now, "edits": tuple(edits)})
 
 
 def _count_now(entry: Entry, recount: Recount) -> Count:

@@ -5,9 +5,9 @@ from __future__ import annotations
 from typing import Self
 
 from fernbrook.core.library.card import Card
+from fernbrook.core.mix.arrangement import Arrangement
 from fernbrook.core.mix.entry import COUNTS, Entry
 from fernbrook.core.mix.placing import Span
-from fernbrook.core.mix.played import Played
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.core.track.key import Key
 from fernbrook.core.value import Value
@@ -71,11 +71,11 @@ class Candidate(Value):
 
 def candidate_of(entry: Entry, track: TrackFacts, is_in: bool = True) -> Candidate:
     """An entry as a candidate, or a track that is to come in as that entry."""
-    span, played = Span.of(entry, track), Played.of(entry, track)
+    span, heard = Span.of(entry, track), Arrangement.of(entry, track)
     way_in = span.start if span.mix_in is None else span.mix_in
     way_out = span.end if span.mix_out is None else span.mix_out
     until = span.clear_by if span.clear_by is not None and span.clear_by > way_in else (way_in + way_out) / 2
-    voice = played.voice(track)
+    voice = heard.voice(track.voice)
 
     def free_bars(start: float, end: float) -> float:
         sung = sum(max(0.0, min(v.end, end) - max(v.start, start)) for v in voice)
@@ -83,15 +83,16 @@ def candidate_of(entry: Entry, track: TrackFacts, is_in: bool = True) -> Candida
 
     key = entry.key_of(track)
     steady = entry.home_bpm(track) if track.grid else None
-    seconds = played.time_at([way_in, max(way_in, way_out)])
-    slower = 1.0 if steady is None else entry.own_bpm(track) / steady
+    own = entry.own_bpm(track)
+    slower = 60.0 / own if steady is None else 60.0 / steady
+    _, file_end = heard.extent_of(0.0, track.duration_s)
     return Candidate(
         track_id=track.id,
         entry_id=entry.id if is_in else None,
         title=track.title,
         artist=track.artist,
         bpm=steady,
-        own_bpm=entry.own_bpm(track) / entry.count if track.grid else None,
+        own_bpm=own / entry.count if track.grid else None,
         count=entry.count,
         counts=COUNTS if track.grid and entry.tempo is None else (entry.count,),
         key=key.key if key else None,
@@ -100,7 +101,7 @@ def candidate_of(entry: Entry, track: TrackFacts, is_in: bool = True) -> Candida
         energy=track.mean_energy,
         arrives=free_bars(way_in, until),
         leaves=free_bars(way_out, span.end),
-        lead_s=max(0.0, float(seconds[0]) - track.sound_start_s) * slower,
-        plays_s=float(seconds[1] - seconds[0]) * slower,
-        tail_s=max(0.0, track.duration_s - float(seconds[1])) * slower,
+        lead_s=max(0.0, way_in - span.first_sound) * slower,
+        plays_s=max(0.0, way_out - way_in) * slower,
+        tail_s=max(0.0, min(file_end, heard.natural_end) - max(way_in, way_out)) * slower,
     )

@@ -55,7 +55,7 @@ def _energy(planned: PlannedEntry) -> tuple[float | None, ...]:
         return ()
     times = planned.start_s + (np.arange(LOOKS) + 0.5) / LOOKS * (planned.end_s - planned.start_s)
     bars = np.floor(
-        planned.track.riding_grid.beat_at(planned.time_map.source_at(times)) / planned.track.riding_grid.beats_per_bar
+        planned.track.riding_grid.beat_at(planned.source_at(times)) / planned.track.riding_grid.beats_per_bar
     )
     places = bars.astype(np.int64) - known.first_bar
     return tuple(known.by_bar[p] if 0 <= p < len(known.by_bar) else None for p in places)

@@ -12,7 +12,8 @@ from fernbrook.core.mix.effects import Effects
 from fernbrook.core.mix.law import Law, gain_of
 from fernbrook.core.mix.mix import Crossovers
 from fernbrook.core.mix.transition import SideCurves
-from fernbrook.core.plan.time_map import Segment, TimeMap
+from fernbrook.core.plan.tempo_map import TempoMap
+from fernbrook.core.plan.time_map import Segment
 from fernbrook.core.track.grid import FloatArray
 
 STEP_S = 0.004
@@ -75,7 +76,7 @@ class Silence:
 
 @dataclass(frozen=True)
 class Part:
-    """A stretch of one source in the mix.
+    """What sounds of one source in the mix, in the order of its segments; each reads it by a map of its own.
 
     ``owner`` is the id of the entry that it belongs to, ``source`` the id of the track whose audio it plays, ``name``
     what messages call it; ``pitch`` is the factor by which its frequencies are higher than the source's. Its edges are
@@ -87,7 +88,7 @@ class Part:
     name: str
     start_s: float
     end_s: float
-    time_map: TimeMap
+    tempo: TempoMap
     segments: tuple[Segment, ...]
     gain_db: float
     pitch: float

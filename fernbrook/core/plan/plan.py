@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
+import numpy as np
+
+from fernbrook.core.mix.arrangement import CLOSE, Arrangement
 from fernbrook.core.mix.effects import LONGEST_TAIL_S
 from fernbrook.core.mix.entry import Entry
 from fernbrook.core.mix.levels import Level, levels_of
@@ -21,11 +24,11 @@ from fernbrook.core.plan.leaps import Leap
 from fernbrook.core.plan.part import Automation, Part, Silence
 from fernbrook.core.plan.snag import Snag
 from fernbrook.core.plan.tempo_map import TempoMap
-from fernbrook.core.plan.time_map import Mode, Segment, TimeMap, segments_of
+from fernbrook.core.plan.time_map import Segment, TimeMap, segments_of
 from fernbrook.core.plan.transition_snags import Met, snags_of_transition
 from fernbrook.core.track.cue import CueRole, chosen
 from fernbrook.core.track.facts import TrackFacts
-from fernbrook.core.track.grid import STAND_IN_BPM
+from fernbrook.core.track.grid import STAND_IN_BPM, FloatArray
 from fernbrook.core.track.section import Section, VoiceSpan
 
 RATE = 44_100
@@ -92,7 +95,7 @@ class PlannedEntry:
     index: int
     entry: Entry
     track: TrackFacts
-    played: Played
+    heard: Arrangement
     span: Span
     offset: float
     home_bpm: float
@@ -101,7 +104,7 @@ class PlannedEntry:
     end_beat: float
     start_s: float
     end_s: float
-    time_map: TimeMap
+    tempo: TempoMap
     segments: tuple[Segment, ...]
     crossovers: Crossovers
     arrival: PlannedTransition | None
@@ -113,24 +116,57 @@ class PlannedEntry:
         return self.level.gain_db
 
     @property
-    def tempo(self) -> TempoMap:
-        """The clock by which it goes."""
-        return self.time_map.tempo
+    def played(self) -> Played:
+        """How its beats lie in its track up to its first edit."""
+        return self.heard.pieces[0].played
+
+    @property
+    def time_map(self) -> TimeMap:
+        """How it is read up to its first edit."""
+        return self.segments[0].time_map
+
+    def source_at(self, mix_times: FloatArray) -> FloatArray:
+        """Seconds of its track at seconds of the mix that rise; same shape."""
+        places = np.searchsorted([s.start_s for s in self.segments[1:]], mix_times, side="right")
+        source = np.zeros(np.shape(mix_times))
+        for place in np.unique(places):
+            here = places == place
+            source[here] = self.segments[place].time_map.source_at(mix_times[here])
+        return source
+
+    def farthest_speed(self, start_beat: float, end_beat: float) -> float:
+        """The speed between two beats of its clock that differs most from its own."""
+        speeds = [
+            m.farthest_speed(max(m.start_beat, start_beat), min(m.end_beat, end_beat))
+            for m in {id(s.time_map): s.time_map for s in self.segments}.values()
+            if m.start_beat <= end_beat and start_beat <= m.end_beat
+        ]
+        return max(speeds, key=lambda s: abs(s - 1.0), default=1.0)
 
     @property
     def voice(self) -> tuple[VoiceSpan, ...]:
         """Where somebody sings, in the entry's beats."""
-        return self.played.voice(self.track)
+        return self.heard.voice(self.track.voice)
 
     @property
-    def cues(self) -> dict[str, float]:
-        """The cues of its track that were set by hand: on which beats of the entry they lie, by id."""
-        return {c.id: self.played.of_grid(c.at) for c in self.track.cues}
+    def cues(self) -> dict[str, list[float]]:
+        """The cues of its track that were set by hand: on which beats of the entry they are heard, by id."""
+        return {c.id: self.heard.places_of(c.at) for c in self.track.cues}
 
     @cached_property
     def sections(self) -> tuple[Section, ...]:
         """What it consists of, in the entry's beats."""
-        return self.played.sections(self.track)
+        return self.heard.sections(self.track.sections)
+
+    @property
+    def _drop_outs(self) -> Iterator[Silence]:
+        """The spans of the mix in which all of it is silent by an edit; what rings goes on."""
+        for gap in self.heard.gaps:
+            if not gap.stems:
+                start_s, end_s = (
+                    float(t) for t in self.tempo.time_at([gap.start + self.offset, gap.end + self.offset])
+                )
+                yield Silence(start_s, end_s, rings=True)
 
     @property
     def part(self) -> Part:
@@ -144,12 +180,12 @@ class PlannedEntry:
             name=self.track.title,
             start_s=self.start_s,
             end_s=self.end_s,
-            time_map=self.time_map,
+            tempo=self.tempo,
             segments=self.segments,
             gain_db=self.gain_db,
             pitch=2.0 ** (self.entry.key_shift / 12.0),
             automations=tuple(a for a in automations if a is not None),
-            silences=tuple(s for s in silences if s is not None),
+            silences=(*(s for s in silences if s is not None), *self._drop_outs),
             crossovers=self.crossovers,
             comes_in=self.arrival is not None,
             goes=self.departure is not None,
@@ -253,15 +289,17 @@ def _met(here: Placed, there: PlannedTransition, out: PlannedEntry, into: Planne
 
 def _first_beat(entry: Entry, track: TrackFacts) -> float:
     """The mix starts at its first entry's start cue, else where its file starts, silence and pick-up included."""
-    played = Played.of(entry, track)
-    file_start = float(played.beat_at(0.0))
+    heard = Arrangement.of(entry, track)
+    file_start, _ = heard.extent_of(0.0, track.duration_s)
     start = chosen(track.cues, CueRole.START)
-    return max(file_start, played.of_grid(start.at)) if start else file_start
+    at = heard.place_of(start.at) if start else None
+    return file_start if at is None else max(file_start, at)
 
 
 def _lane(entry: Entry, track: TrackFacts) -> Lane:
-    played = Played.of(entry, track)
-    return Lane(played, entry.home_bpm(track), as_recorded=entry.tempo is None and not played.grid.is_constant)
+    heard = Arrangement.of(entry, track)
+    wanders = not track.riding_grid.is_constant and heard.is_whole
+    return Lane(heard.pieces[0].played, entry.home_bpm(track), as_recorded=entry.tempo is None and wanders)
 
 
 def _clocked(index: int, place: Placed, clocks: Clocks) -> PlannedTransition:
@@ -312,29 +350,32 @@ def _planned_entry(
     mix_start: float,
     level: Level,
 ) -> PlannedEntry:
-    entry, tempo, offset, played = mix.entries[index], clocks.tempi[index], clocks.offsets[index], lane.played
+    entry, tempo, offset = mix.entries[index], clocks.tempi[index], clocks.offsets[index]
+    heard = Arrangement.of(entry, track)
     arrival = transitions[index - 1] if index > 0 else None
     departure = transitions[index] if index < len(transitions) else None
-    file_end = float(played.beat_at(track.duration_s)) + offset
+    file_end = min(heard.extent_of(0.0, track.duration_s)[1], heard.natural_end) + offset
     start_beat = arrival.incoming.start_beat if arrival else mix_start
     end_beat = departure.outgoing.end_beat if departure else max(file_end, start_beat)
     start_s, end_s = (float(t) for t in tempo.time_at([start_beat, end_beat]))
-    time_map = TimeMap(played, offset, tempo, start_beat, end_beat)
     turns = [
         *(p.beat for p in tempo.points),
         *([arrival.incoming.end_beat] if arrival else []),
         *([departure.outgoing.start_beat] if departure else []),
     ]
-    borders = [start_beat, *sorted(b for b in turns if start_beat < b < end_beat), end_beat]
-    segments = segments_of(time_map, borders, entry.keeps_pitch, shifted=entry.key_shift != 0)
-    copied = next((s for s in segments if s.mode is Mode.COPY), None)
-    if copied is not None:
-        time_map = time_map.on_whole_samples(copied.start_s, RATE)
+    segments: list[Segment] = []
+    for piece in heard.pieces:
+        begin, stop = max(piece.start + offset, start_beat), min(piece.end + offset, end_beat)
+        if stop - begin < CLOSE and len(heard.pieces) > 1:
+            continue
+        borders = [begin, *sorted(b for b in turns if begin < b < stop), stop]
+        time_map = TimeMap(piece.played, offset, tempo, begin, stop)
+        segments += segments_of(time_map, borders, entry.keeps_pitch, RATE, shifted=entry.key_shift != 0)
     return PlannedEntry(
         index=index,
         entry=entry,
         track=track,
-        played=played,
+        heard=heard,
         span=span,
         offset=offset,
         home_bpm=lane.home_bpm,
@@ -343,8 +384,8 @@ def _planned_entry(
         end_beat=end_beat,
         start_s=start_s,
         end_s=end_s,
-        time_map=time_map,
-        segments=segments,
+        tempo=tempo,
+        segments=tuple(segments),
         crossovers=mix.crossovers,
         arrival=arrival,
         departure=departure,
@@ -353,4 +394,4 @@ def _planned_entry(
 
 def _bend(entry: PlannedEntry, side: PlannedSide) -> float:
     """The speed within its side of a transition that is farthest from the entry's own."""
-    return entry.time_map.farthest_speed(side.start_beat, side.end_beat)
+    return entry.farthest_speed(side.start_beat, side.end_beat)

@@ -34,15 +34,6 @@ class Mode(StrEnum):
 
 
 @dataclass(frozen=True)
-class Segment:
-    """A stretch of the mix, in seconds, in which a part is played in one way."""
-
-    start_s: float
-    end_s: float
-    mode: Mode
-
-
-@dataclass(frozen=True)
 class TimeMap:
     """The map from mix time to source time.
 
@@ -78,7 +69,11 @@ class TimeMap:
         every = BLOCK_BEATS
         while every > 1 and every * apart_s > LONGEST_BLOCK_S:
             every //= 2
-        wanted = (np.rint(lines / self.played.count) % every == 0) & (times > start_s) & (times < end_s)
+        wanted = (
+            (np.rint((lines - self.played.shift) / self.played.count) % every == 0)
+            & (times > start_s)
+            & (times < end_s)
+        )
         return np.asarray(times[wanted])
 
     def speeds(self, start_beat: float, end_beat: float) -> FloatArray:
@@ -104,6 +99,10 @@ class TimeMap:
             return Mode.RESAMPLE
         return Mode.STRETCH
 
+    def moved(self, by_s: float) -> TimeMap:
+        """The map that reads the source so much later."""
+        return replace(self, shift_s=self.shift_s + by_s)
+
     def on_whole_samples(self, at_s: float, rate: int) -> TimeMap:
         """The map shifted so that the copy around ``at_s`` reads whole samples of the source.
 
@@ -111,15 +110,25 @@ class TimeMap:
         """
         lead = float(self.source_at(np.asarray(at_s))) - at_s
         shift = (round(lead * rate) - lead * rate) / rate
-        return replace(self, shift_s=self.shift_s + shift)
+        return self.moved(shift)
+
+
+@dataclass(frozen=True)
+class Segment:
+    """A stretch of the mix, in seconds, in which a part is played in one way, by one map."""
+
+    start_s: float
+    end_s: float
+    mode: Mode
+    time_map: TimeMap
 
 
 def segments_of(
-    time_map: TimeMap, borders: list[float], keeps_pitch: bool, shifted: bool = False
+    time_map: TimeMap, borders: list[float], keeps_pitch: bool, rate: int, shifted: bool = False
 ) -> tuple[Segment, ...]:
     """The segments between successive borders, given in mix beats; neighbours of one mode are joined.
 
-    Where the pitch is shifted all of it is stretched, at its own speed too.
+    Where the pitch is shifted all of it is stretched, at its own speed too. What is copied falls on whole samples.
     """
     times = [float(t) for t in time_map.tempo.time_at(borders)]
     joined: list[Segment] = []
@@ -128,7 +137,11 @@ def segments_of(
             continue
         mode = time_map.mode_between(borders[i], borders[i + 1], keeps_pitch, shifted)
         if joined and joined[-1].mode is mode:
-            joined[-1] = Segment(joined[-1].start_s, end, mode)
+            joined[-1] = replace(joined[-1], end_s=end)
         else:
-            joined.append(Segment(start, end, mode))
-    return tuple(joined)
+            joined.append(Segment(start, end, mode, time_map))
+    copied = next((s for s in joined if s.mode is Mode.COPY), None)
+    if copied is None:
+        return tuple(joined)
+    whole = time_map.on_whole_samples(copied.start_s, rate)
+    return tuple(replace(s, time_map=whole) for s in joined)

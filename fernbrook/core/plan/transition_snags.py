@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
@@ -69,8 +68,8 @@ class Met:
     into_title: str
     clear_name: str
     shift: int
-    out_cues: Mapping[str, float]
-    in_cues: Mapping[str, float]
+    out_cues: Mapping[str, Sequence[float]]
+    in_cues: Mapping[str, Sequence[float]]
     leap: Leap
 
     @property
@@ -261,9 +260,9 @@ def _cues(met: Met) -> Iterator[Snag]:
         ("arrives", "in_at", t.in_at, t.in_cue, met.in_cues),
     )
     for does, field, at, held, cues in ends:
-        if held is None or abs(cues.get(held.id, math.inf) - at) <= ON_IT:
+        now = min(cues.get(held.id, ()), key=lambda beat: abs(beat - at), default=None) if held else None
+        if held is None or (now is not None and abs(now - at) <= ON_IT):
             continue
-        now = cues.get(held.id)
         mends = [Mend(label="Stay here", command=PlaceTransition.model_validate({field: at, **met.pair}))]
         if now is None:
             message = f"The cue ‘{held.name}’, on which this transition {does}, is gone. It stays where the cue was."

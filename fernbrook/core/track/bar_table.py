@@ -41,7 +41,7 @@ class BarTable:
         cls,
         first: int,
         last: int,
-        bar: int,
+        bar: float,
         sections: Sequence[Section],
         voice: Sequence[VoiceSpan],
         energy: Energy | None,
@@ -61,7 +61,7 @@ class BarTable:
         )
 
 
-def _shares(starts: Floats, bar: int, spans: Sequence[VoiceSpan]) -> Floats:
+def _shares(starts: Floats, bar: float, spans: Sequence[VoiceSpan]) -> Floats:
     shares = np.zeros(len(starts))
     for span in spans:
         shares += np.clip(np.minimum(starts + bar, span.end) - np.maximum(starts, span.start), 0.0, None) / bar
@@ -78,7 +78,7 @@ def _energies(first: int, count: int, energy: Energy | None) -> Floats:
     return found
 
 
-def _lines(starts: Floats, bar: int, sections: Sequence[Section]) -> Floats:
+def _lines(starts: Floats, bar: float, sections: Sequence[Section]) -> Floats:
     """Section starts that fall on a bar line are lines, and so is every eighth bar from the last of them on."""
     edges = sorted({0.0, *(float(np.rint(s.start / bar) * bar) for s in sections)})
     lines = np.zeros(len(starts))

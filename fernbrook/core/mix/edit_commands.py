@@ -1,0 +1,144 @@
+"""Commands on the edits of an entry. What was placed on its beats stays with what sounds there."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from fernbrook.core.mix.arrangement import CLOSE, Arrangement
+from fernbrook.core.mix.changing import CommandError, Id, Tracks, index_of, rule, with_entry
+from fernbrook.core.mix.edits import MOST_EDITS, Edit
+from fernbrook.core.mix.mix import MAX_ENTRIES, Mix
+from fernbrook.core.mix.pairs import refused
+from fernbrook.core.mix.transition import Transition
+from fernbrook.core.value import Command
+
+MOST_PIECES = 1000
+
+
+class PutEdits(Command):
+    """Add edits to an entry, or put them in the place of those that have their ids."""
+
+    kind: Literal["put_edits"] = "put_edits"
+    entry_id: Id
+    edits: Annotated[tuple[Edit, ...], Field(min_length=1, max_length=MOST_EDITS)]
+
+
+class RemoveEdits(Command):
+    """Take edits of an entry away, or all of them where no ids are given."""
+
+    kind: Literal["remove_edits"] = "remove_edits"
+    entry_id: Id
+    ids: Annotated[tuple[Id, ...], Field(max_length=MOST_EDITS)] | None = None
+
+
+class PlayAsRecorded(Command):
+    """Let all edits of an entry wait, so that it plays as recorded; or let them hold again."""
+
+    kind: Literal["play_as_recorded"] = "play_as_recorded"
+    entry_id: Id
+    as_recorded: bool
+
+
+class CopyEdits(Command):
+    """Give the edits of an entry to other uses of its track, in the place of theirs."""
+
+    kind: Literal["copy_edits"] = "copy_edits"
+    entry_id: Id
+    to_ids: Annotated[tuple[Id, ...], Field(min_length=1, max_length=MAX_ENTRIES)]
+
+
+@rule.register
+def _(command: PutEdits, mix: Mix, tracks: Tracks) -> Mix:
+    put = {e.id: e for e in command.edits}
+    if len(put) < len(command.edits):
+        raise CommandError("Two of those edits have the same id. Give each its own.")
+    old = mix.entries[index_of(mix, command.entry_id)].edits
+    kept = [put.pop(e.id, e) for e in old]
+    return _edited(mix, command.entry_id, tracks, edits=(*kept, *put.values()))
+
+
+@rule.register
+def _(command: RemoveEdits, mix: Mix, tracks: Tracks) -> Mix:
+    old = mix.entries[index_of(mix, command.entry_id)].edits
+    gone = {e.id for e in old} if command.ids is None else set(command.ids)
+    return _edited(mix, command.entry_id, tracks, edits=tuple(e for e in old if e.id not in gone))
+
+
+@rule.register
+def _(command: PlayAsRecorded, mix: Mix, tracks: Tracks) -> Mix:
+    return _edited(mix, command.entry_id, tracks, as_recorded=command.as_recorded)
+
+
+@rule.register
+def _(command: CopyEdits, mix: Mix, tracks: Tracks) -> Mix:
+    source = mix.entries[index_of(mix, command.entry_id)]
+    for entry_id in command.to_ids:
+        if mix.entries[index_of(mix, entry_id)].track_id != source.track_id:
+            raise CommandError("Edits belong to a track: they can be copied to other uses of the same track only.")
+        mix = _edited(mix, entry_id, tracks, edits=source.edits, as_recorded=source.as_recorded)
+    return mix
+
+
+def _edited(mix: Mix, entry_id: str, tracks: Tracks, **update: object) -> Mix:
+    """The mix with an entry edited otherwise; transitions and tempi that were set lie on what sounds there."""
+    entry = mix.entries[index_of(mix, entry_id)]
+    with refused():
+        changed = with_entry(mix, entry_id, **update)
+    track = tracks[entry.track_id]
+    before = Arrangement.of(entry, track)
+    after = Arrangement.of(changed.entries[index_of(mix, entry_id)], track)
+    if len(after.pieces) > MOST_PIECES:
+        raise CommandError(f"That cuts the track into more than {MOST_PIECES} pieces. Repeat less, or longer spans.")
+    bounds = after.extent_of(track.sound_start_s, track.last_sound_s)
+    if bounds[1] - bounds[0] < after.bar - CLOSE:
+        raise CommandError("That leaves less than a bar of the track. Leave out less of it.")
+    if before.pieces == after.pieces:
+        return changed
+
+    def along(t: Transition) -> Transition:
+        where = {}
+        if t.out_id == entry_id:
+            where["out_at"] = moved(t.out_at, before, after)
+        if t.in_id == entry_id:
+            where["in_at"] = moved(t.in_at, before, after)
+        return t.model_copy(update=where) if where else t
+
+    marks = [
+        m.model_copy(update={"beat": moved(m.beat, before, after)}) if m.entry_id == entry_id else m
+        for m in changed.tempo_marks
+    ]
+    return changed.model_copy(
+        update={
+            "transitions": tuple(along(t) for t in changed.transitions),
+            "takes": tuple(t.model_copy(update={"transition": along(t.transition)}) for t in changed.takes),
+            "tempo_marks": tuple(marks),
+        }
+    )
+
+
+def moved(beat: float, before: Arrangement, after: Arrangement) -> float:
+    """Where what sounds on a beat of an entry lies after other edits.
+
+    Of what is heard several times it is the same one, else the last; where it is left out, the next beat of the track
+    that is heard.
+    """
+    piece = before.piece_at(beat)
+    at = piece.played.to_grid(beat)
+    earlier = sum(1 for p in before.pieces[: before.pieces.index(piece)] if p.place_of(at) is not None)
+    places = after.places_of(at)
+    if places:
+        return places[min(earlier, len(places) - 1)]
+    return _next_heard(at, after)
+
+
+def _next_heard(at: float, after: Arrangement) -> float:
+    """The start of the piece that begins with the nearest later beat of the track; else where the last one ends."""
+    later: Sequence[tuple[float, float]] = sorted(
+        (p.grid_span[0], p.start) for p in after.pieces if p.grid_span[0] >= at - CLOSE and math.isfinite(p.start)
+    )
+    finite = [p.end for p in after.pieces if math.isfinite(p.end)]
+    return later[0][1] if later else max(finite, default=0.0)

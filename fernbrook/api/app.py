@@ -12,6 +12,7 @@ from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from fernbrook import __version__
 from fernbrook.api import (
+    edits,
     guard,
     hand_overs,
     history,
@@ -57,7 +58,7 @@ def create_app(house: House, origins: frozenset[str] = frozenset()) -> FastAPI:
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=guard.LOCAL_HOSTS, www_redirect=False)
     app.add_middleware(guard.Guard, house=house, origins=origins)
     api = APIRouter(prefix="/api")
-    for module in (tracks, library, markup, straight, mixes, history, orders, hand_overs, renders, tables, news):
+    for module in (tracks, library, markup, straight, mixes, history, orders, edits, hand_overs, renders, tables, news):
         api.include_router(module.router)
     app.include_router(api)
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
-from concurrent.futures import ThreadPoolExecutor
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -84,8 +84,12 @@ def _limited(channels: _Channels, start: int, end: int, ceiling_dbtp: float) -> 
     ahead = after(RATE)
     previous = channels.sum(first - 1)
     now = channels.sum(first)
+    coming = channels.begin(first + 1)
     for number in range(first, last + 1):
-        following = channels.sum(number + 1)
+        following = coming.result()
+        if number < last:
+            # While this block is limited, and used by whoever asked for it, the one after the next is made.
+            coming = channels.begin(number + 2)
         joined = np.concatenate((previous, now, following[:ahead]))
         out = limit(joined, BLOCK, 2 * BLOCK, ceiling_dbtp, RATE)
         begin = max(start - number * BLOCK, 0)
@@ -103,6 +107,11 @@ class _Channels:
         self._paths = paths
         self._open: dict[int, Channel] = {}
         self._threads = ThreadPoolExecutor(AT_ONCE, "channels")
+        self._sums = ThreadPoolExecutor(1, "sums")
+
+    def begin(self, number: int) -> Future[NDArray[np.float64]]:
+        """Begin to make a block beside what else is done; blocks are made one after the other."""
+        return self._sums.submit(self.sum, number)
 
     def sum(self, number: int) -> NDArray[np.float64]:
         """Block ``number`` of the mix before the limiter; shape (BLOCK, 2)."""
@@ -135,7 +144,8 @@ class _Channels:
             channel.close()
 
     def close(self) -> None:
-        """Close all that are open."""
+        """Close all that are open, when what is being made is done."""
+        self._sums.shutdown(cancel_futures=True)
         self._threads.shutdown()
         for place in list(self._open):
             self._close(place)

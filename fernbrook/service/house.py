@@ -8,6 +8,7 @@ from fernbrook.render import warm_up as sound
 from fernbrook.service.catalogue import Catalogue
 from fernbrook.service.collection import Collection
 from fernbrook.service.courses import Courses
+from fernbrook.service.editing import Editing
 from fernbrook.service.events import Events
 from fernbrook.service.file_writing import FileWriting
 from fernbrook.service.hand_overs import HandOvers
@@ -56,6 +57,7 @@ class House:
         self.marking = Marking(folders, database, events, files)
         self.mixes = Mixes(database, events)
         self.hand_overs = HandOvers(database, events, self.mixes)
+        self.editing = Editing(folders, database, self.mixes)
         self.orders = Orders(database, self.jobs, self.mixes, self.catalogue)
         self.courses = Courses(folders, database, self.mixes)
         self.straightening = Straightening(folders, database, events, self.jobs, files, self.library, self.marking)

@@ -12,6 +12,11 @@ export const router = createRouter({
       name: 'transitions',
       component: () => import('./views/TransitionsView.vue'),
     },
+    {
+      path: '/mix/:mix/edits/:number(\\d+)?',
+      name: 'edits',
+      component: () => import('./views/EditsView.vue'),
+    },
     { path: '/mix/:mix/render', name: 'render', component: () => import('./views/RenderView.vue') },
     { path: '/:rest(.*)*', name: 'nowhere', component: () => import('./views/NowhereView.vue') },
   ],

@@ -7,6 +7,7 @@ from typing import Annotated, NamedTuple
 
 from pydantic import Field
 
+from fernbrook.api.schemas.edits import EditedOut
 from fernbrook.api.schemas.shape import Shape, rounded
 from fernbrook.api.schemas.transitions import Places, TransitionOut
 from fernbrook.core.mix.changing import Id
@@ -82,6 +83,7 @@ class EntryOut(Shape):
     gain_why: str = Field(description="Why the gain is what it is.")
     over_db: float = Field(description="By how much its peaks pass the ceiling; the limiter takes it.")
     clock: int = Field(description="The place, in the plan's ``clocks``, of the clock by which it goes.")
+    edited: EditedOut | None = Field(description="What is heard otherwise than recorded.")
     offset: float = Field(description="The beat of its clock on which its beat 0 lies.")
     start_s: float
     end_s: float
@@ -115,6 +117,7 @@ class EntryOut(Shape):
             gain_why=planned.level.why,
             over_db=planned.level.over_db,
             clock=clock,
+            edited=EditedOut.of(planned),
             offset=rounded(planned.offset),
             start_s=rounded(planned.start_s),
             end_s=rounded(planned.end_s),

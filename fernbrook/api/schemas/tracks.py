@@ -164,6 +164,8 @@ class GridOut(Shape):
     voice: list[VoiceSpan]
     cues: list[Cue]
     pencilled_cues: list[PencilledCue]
+    sound_start_s: float
+    sound_end_s: float
     telling_s: float = Field(description="From where a few seconds tell most of it.")
 
     @classmethod
@@ -176,6 +178,8 @@ class GridOut(Shape):
             sections=list(facts.sections),
             voice=list(facts.voice),
             cues=list(facts.cues),
+            sound_start_s=facts.sound_start_s,
+            sound_end_s=facts.last_sound_s,
             pencilled_cues=list(facts.pencilled_cues) if facts.grid else [],
             telling_s=facts.telling_s,
         )

@@ -10,7 +10,14 @@ from typing import Annotated
 from pydantic import Field
 
 from fernbrook.core.mix.changing import CommandError, Tracks, rule
-from fernbrook.core.mix.edit_commands import CopyEdits, PlayAsRecorded, PutEdits, RemoveEdits
+from fernbrook.core.mix.edit_commands import (
+    CopyEdits,
+    EditEntries,
+    EntryEdits,
+    PlayAsRecorded,
+    PutEdits,
+    RemoveEdits,
+)
 from fernbrook.core.mix.entry_commands import SetCount, SetGain, SetHomeTempo, SetKeyLock, SetKeyShift
 from fernbrook.core.mix.held_cue import with_held_cues
 from fernbrook.core.mix.mix import Mix
@@ -71,6 +78,8 @@ __all__ = [
     "DescribeTake",
     "DropTake",
     "DuplicateEntries",
+    "EditEntries",
+    "EntryEdits",
     "FixEntry",
     "HoldTempo",
     "KeepTake",
@@ -142,6 +151,7 @@ Command = Annotated[
     | SetHomeTempo
     | SetCount
     | PutEdits
+    | EditEntries
     | RemoveEdits
     | PlayAsRecorded
     | CopyEdits

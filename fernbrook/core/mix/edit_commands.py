@@ -14,7 +14,7 @@ from fernbrook.core.mix.edits import MOST_EDITS, Edit
 from fernbrook.core.mix.mix import MAX_ENTRIES, Mix
 from fernbrook.core.mix.pairs import refused
 from fernbrook.core.mix.transition import Transition
-from fernbrook.core.value import Command
+from fernbrook.core.value import Command, Value
 
 MOST_PIECES = 1000
 
@@ -25,6 +25,20 @@ class PutEdits(Command):
     kind: Literal["put_edits"] = "put_edits"
     entry_id: Id
     edits: Annotated[tuple[Edit, ...], Field(min_length=1, max_length=MOST_EDITS)]
+
+
+class EntryEdits(Value):
+    """Edits that are to be put into an entry."""
+
+    entry_id: Id
+    edits: Annotated[tuple[Edit, ...], Field(min_length=1, max_length=MOST_EDITS)]
+
+
+class EditEntries(Command):
+    """Put edits into several entries, as ``PutEdits`` does into one."""
+
+    kind: Literal["edit_entries"] = "edit_entries"
+    entries: Annotated[tuple[EntryEdits, ...], Field(min_length=1, max_length=MAX_ENTRIES)]
 
 
 class RemoveEdits(Command):
@@ -53,12 +67,22 @@ class CopyEdits(Command):
 
 @rule.register
 def _(command: PutEdits, mix: Mix, tracks: Tracks) -> Mix:
-    put = {e.id: e for e in command.edits}
-    if len(put) < len(command.edits):
+    return _with_edits(mix, command.entry_id, command.edits, tracks)
+
+
+@rule.register
+def _(command: EditEntries, mix: Mix, tracks: Tracks) -> Mix:
+    for one in command.entries:
+        mix = _with_edits(mix, one.entry_id, one.edits, tracks)
+    return mix
+
+
+def _with_edits(mix: Mix, entry_id: str, edits: Sequence[Edit], tracks: Tracks) -> Mix:
+    put = {e.id: e for e in edits}
+    if len(put) < len(edits):
         raise CommandError("Two of those edits have the same id. Give each its own.")
-    old = mix.entries[index_of(mix, command.entry_id)].edits
-    kept = [put.pop(e.id, e) for e in old]
-    return _edited(mix, command.entry_id, tracks, edits=(*kept, *put.values()))
+    kept = [put.pop(e.id, e) for e in mix.entries[index_of(mix, entry_id)].edits]
+    return _edited(mix, entry_id, tracks, edits=(*kept, *put.values()))
 
 
 @rule.register

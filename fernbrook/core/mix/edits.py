@@ -85,4 +85,3 @@ class DropOut(SpanEdit):
 
 
 Edit = Annotated[Skip | Repeat | Swap | DropOut, Field(discriminator="kind")]
-EDITS = (Skip, Repeat, Swap, DropOut)

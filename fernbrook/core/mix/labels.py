@@ -73,6 +73,8 @@ def label_of(command: c.Command, mix: Mix, tracks: Mapping[str, TrackFacts]) -> 
         case c.PutEdits(entry_id=entry, edits=edits):
             what = {edit_words(e) for e in edits}
             return f"{what.pop() if len(what) == 1 else 'edit'} {title(entry)}"
+        case c.EditEntries(entries=ones):
+            return f"edit {some(tuple(one.entry_id for one in ones))}"
         case c.RemoveEdits(entry_id=entry, ids=ids):
             return f"take {'all edits' if ids is None or len(ids) > 1 else 'an edit'} of {title(entry)} back"
         case c.PlayAsRecorded(entry_id=entry, as_recorded=on):

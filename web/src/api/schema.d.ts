@@ -577,6 +577,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/mixes/{mix_id}/entries/{entry_id}/folds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Folds
+         * @description Where an entry is made shorter, or longer, by so many bars so that it is least noticed; the best first.
+         */
+        get: operations["list_folds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/mixes/{mix_id}/gaps/{entry_id}": {
         parameters: {
             query?: never;
@@ -779,6 +799,26 @@ export interface paths {
          * @description Render a mix as it is now.
          */
         post: operations["start_render"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/to-length": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Bring To Length
+         * @description Cuts of whole phrases that bring a mix near a length, as one command that is not done yet.
+         */
+        get: operations["bring_to_length"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1860,7 +1900,7 @@ export interface components {
          */
         Change: {
             /** Command */
-            command: components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Input"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Input"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Input"] | components["schemas"]["UseOrder-Input"] | components["schemas"]["PutPair-Input"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PlaceTransition-Input"] | components["schemas"]["SetTempoPolicy-Input"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver-Input"] | components["schemas"]["ResetTransition"] | components["schemas"]["SetCrossovers-Input"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SetUntouched-Input"] | components["schemas"]["RecordRide"] | components["schemas"]["SetBreath-Input"] | components["schemas"]["SetCurves"] | components["schemas"]["SetEffects-Input"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["ShapeTransitions-Input"] | components["schemas"]["DescribeTake-Input"] | components["schemas"]["DropTake"] | components["schemas"]["KeepTake-Input"] | components["schemas"]["UseTake"] | components["schemas"]["HoldTempo-Input"] | components["schemas"]["SetTempoMarks-Input"] | components["schemas"]["SetKind-Input"] | components["schemas"]["UseProposal"] | components["schemas"]["SetNudge"];
+            command: components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Input"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Input"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Input"] | components["schemas"]["UseOrder-Input"] | components["schemas"]["PutPair-Input"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PutEdits-Input"] | components["schemas"]["EditEntries-Input"] | components["schemas"]["RemoveEdits-Input"] | components["schemas"]["PlayAsRecorded"] | components["schemas"]["CopyEdits"] | components["schemas"]["PlaceTransition-Input"] | components["schemas"]["SetTempoPolicy-Input"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver-Input"] | components["schemas"]["ResetTransition"] | components["schemas"]["SetCrossovers-Input"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SetUntouched-Input"] | components["schemas"]["RecordRide"] | components["schemas"]["SetBreath-Input"] | components["schemas"]["SetCurves"] | components["schemas"]["SetEffects-Input"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["ShapeTransitions-Input"] | components["schemas"]["DescribeTake-Input"] | components["schemas"]["DropTake"] | components["schemas"]["KeepTake-Input"] | components["schemas"]["UseTake"] | components["schemas"]["HoldTempo-Input"] | components["schemas"]["SetTempoMarks-Input"] | components["schemas"]["SetKind-Input"] | components["schemas"]["UseProposal"] | components["schemas"]["SetNudge"];
             /** Version */
             version: number;
         };
@@ -1917,6 +1957,21 @@ export interface components {
              * @default dB
              */
             unit: string;
+        };
+        /**
+         * CopyEdits
+         * @description Give the edits of an entry to other uses of its track, in the place of theirs.
+         */
+        CopyEdits: {
+            /** Entry Id */
+            entry_id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "copy_edits";
+            /** To Ids */
+            to_ids: string[];
         };
         /**
          * CountFrom
@@ -2086,7 +2141,7 @@ export interface components {
          */
         CureOut: {
             /** Command */
-            command: components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Output"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Output"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Output"] | components["schemas"]["UseOrder-Output"] | components["schemas"]["PutPair-Output"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PlaceTransition-Output"] | components["schemas"]["SetTempoPolicy-Output"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver-Output"] | components["schemas"]["ResetTransition"] | components["schemas"]["SetCrossovers-Output"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SetUntouched-Output"] | components["schemas"]["RecordRide"] | components["schemas"]["SetBreath-Output"] | components["schemas"]["SetCurves"] | components["schemas"]["SetEffects-Output"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["ShapeTransitions-Output"] | components["schemas"]["DescribeTake-Output"] | components["schemas"]["DropTake"] | components["schemas"]["KeepTake-Output"] | components["schemas"]["UseTake"] | components["schemas"]["HoldTempo-Output"] | components["schemas"]["SetTempoMarks-Output"] | components["schemas"]["SetKind-Output"] | components["schemas"]["UseProposal"] | components["schemas"]["SetNudge"];
+            command: components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Output"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Output"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Output"] | components["schemas"]["UseOrder-Output"] | components["schemas"]["PutPair-Output"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PutEdits-Output"] | components["schemas"]["EditEntries-Output"] | components["schemas"]["RemoveEdits-Output"] | components["schemas"]["PlayAsRecorded"] | components["schemas"]["CopyEdits"] | components["schemas"]["PlaceTransition-Output"] | components["schemas"]["SetTempoPolicy-Output"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver-Output"] | components["schemas"]["ResetTransition"] | components["schemas"]["SetCrossovers-Output"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SetUntouched-Output"] | components["schemas"]["RecordRide"] | components["schemas"]["SetBreath-Output"] | components["schemas"]["SetCurves"] | components["schemas"]["SetEffects-Output"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["ShapeTransitions-Output"] | components["schemas"]["DescribeTake-Output"] | components["schemas"]["DropTake"] | components["schemas"]["KeepTake-Output"] | components["schemas"]["UseTake"] | components["schemas"]["HoldTempo-Output"] | components["schemas"]["SetTempoMarks-Output"] | components["schemas"]["SetKind-Output"] | components["schemas"]["UseProposal"] | components["schemas"]["SetNudge"];
             kind: components["schemas"]["CureKind"];
             /** Words */
             words: string;
@@ -2165,6 +2220,60 @@ export interface components {
          */
         DoubtKind: "no_beat" | "octave" | "phase" | "bar" | "unsteady" | "drift" | "gap" | "key";
         /**
+         * DropOut
+         * @description The span is silent, or some stems of it are; what follows stays where it is.
+         */
+        "DropOut-Input": {
+            /** End */
+            end: number;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "drop_out";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Start */
+            start: number;
+            /**
+             * Stems
+             * @default []
+             */
+            stems: components["schemas"]["Stem"][];
+        };
+        /**
+         * DropOut
+         * @description The span is silent, or some stems of it are; what follows stays where it is.
+         */
+        "DropOut-Output": {
+            /** End */
+            end: number;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "drop_out";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Start */
+            start: number;
+            /**
+             * Stems
+             * @default []
+             */
+            stems: components["schemas"]["Stem"][];
+        };
+        /**
          * DropTake
          * @description Forget a take.
          */
@@ -2193,6 +2302,57 @@ export interface components {
              * @enum {string}
              */
             kind: "duplicate_entries";
+        };
+        /**
+         * EditEntries
+         * @description Put edits into several entries, as ``PutEdits`` does into one.
+         */
+        "EditEntries-Input": {
+            /** Entries */
+            entries: components["schemas"]["EntryEdits-Input"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "edit_entries";
+        };
+        /**
+         * EditEntries
+         * @description Put edits into several entries, as ``PutEdits`` does into one.
+         */
+        "EditEntries-Output": {
+            /** Entries */
+            entries: components["schemas"]["EntryEdits-Output"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "edit_entries";
+        };
+        /**
+         * EditedOut
+         * @description The edits of an entry, and what is heard of its track by them.
+         */
+        EditedOut: {
+            /**
+             * As Recorded
+             * @description Whether all of them wait.
+             */
+            as_recorded: boolean;
+            /** Edits */
+            edits: (components["schemas"]["Skip-Output"] | components["schemas"]["Repeat-Output"] | components["schemas"]["Swap-Output"] | components["schemas"]["DropOut-Output"])[];
+            /** Gaps */
+            gaps: components["schemas"]["SilentOut"][];
+            /**
+             * Natural End
+             * @description Where it would end if nothing were repeated until it has left.
+             */
+            natural_end: number | null;
+            /**
+             * Pieces
+             * @description What is heard of the track; none where that is all, as recorded.
+             */
+            pieces: components["schemas"]["PieceOut"][];
         };
         /**
          * Effects
@@ -2281,14 +2441,25 @@ export interface components {
          *     ``gain_db`` None means: brought to the mix's target loudness. ``tempo`` None means: the track's own.
          *     ``count`` is how many beats of the mix one beat of the grid is: an 87 BPM track with count 2 rides at 174.
          *     ``key_shift`` moves its pitch by semitones, whatever its tempo does. ``fixed`` is the place that it keeps in the
-         *     order, ``with_next`` that the entry after it stays after it.
+         *     order, ``with_next`` that the entry after it stays after it. ``edits`` are what is heard otherwise than recorded;
+         *     all of them wait while it plays ``as_recorded``.
          */
         "Entry-Input": {
+            /**
+             * As Recorded
+             * @default false
+             */
+            as_recorded: boolean;
             /**
              * Count
              * @default 1
              */
             count: number;
+            /**
+             * Edits
+             * @default []
+             */
+            edits: (components["schemas"]["Skip-Input"] | components["schemas"]["Repeat-Input"] | components["schemas"]["Swap-Input"] | components["schemas"]["DropOut-Input"])[];
             /** Fixed */
             fixed?: number | null;
             /** Gain Db */
@@ -2322,14 +2493,25 @@ export interface components {
          *     ``gain_db`` None means: brought to the mix's target loudness. ``tempo`` None means: the track's own.
          *     ``count`` is how many beats of the mix one beat of the grid is: an 87 BPM track with count 2 rides at 174.
          *     ``key_shift`` moves its pitch by semitones, whatever its tempo does. ``fixed`` is the place that it keeps in the
-         *     order, ``with_next`` that the entry after it stays after it.
+         *     order, ``with_next`` that the entry after it stays after it. ``edits`` are what is heard otherwise than recorded;
+         *     all of them wait while it plays ``as_recorded``.
          */
         "Entry-Output": {
+            /**
+             * As Recorded
+             * @default false
+             */
+            as_recorded: boolean;
             /**
              * Count
              * @default 1
              */
             count: number;
+            /**
+             * Edits
+             * @default []
+             */
+            edits: (components["schemas"]["Skip-Output"] | components["schemas"]["Repeat-Output"] | components["schemas"]["Swap-Output"] | components["schemas"]["DropOut-Output"])[];
             /** Fixed */
             fixed: number | null;
             /** Gain Db */
@@ -2357,6 +2539,26 @@ export interface components {
             with_next: boolean;
         };
         /**
+         * EntryEdits
+         * @description Edits that are to be put into an entry.
+         */
+        "EntryEdits-Input": {
+            /** Edits */
+            edits: (components["schemas"]["Skip-Input"] | components["schemas"]["Repeat-Input"] | components["schemas"]["Swap-Input"] | components["schemas"]["DropOut-Input"])[];
+            /** Entry Id */
+            entry_id: string;
+        };
+        /**
+         * EntryEdits
+         * @description Edits that are to be put into an entry.
+         */
+        "EntryEdits-Output": {
+            /** Edits */
+            edits: (components["schemas"]["Skip-Output"] | components["schemas"]["Repeat-Output"] | components["schemas"]["Swap-Output"] | components["schemas"]["DropOut-Output"])[];
+            /** Entry Id */
+            entry_id: string;
+        };
+        /**
          * EntryOut
          * @description An entry in its place. Beats are as played in the mix: ``count`` of them are one of the track's grid.
          */
@@ -2375,6 +2577,8 @@ export interface components {
             clock: number;
             /** Count */
             count: number;
+            /** @description What is heard otherwise than recorded. */
+            edited: components["schemas"]["EditedOut"] | null;
             /** End S */
             end_s: number;
             /**
@@ -2548,6 +2752,29 @@ export interface components {
             place: number | null;
         };
         /**
+         * FoldOut
+         * @description A place where an entry can be made shorter or longer; bars are those of the track, the first is 0.
+         */
+        FoldOut: {
+            command: components["schemas"]["EditEntries-Output"];
+            /** End Bar */
+            end_bar: number;
+            /**
+             * Likeness
+             * @description How alike both sides are, from 0 to 1.
+             */
+            likeness: number;
+            /**
+             * Seconds
+             * @description How much longer the mix becomes; shorter below 0.
+             */
+            seconds: number;
+            /** Start Bar */
+            start_bar: number;
+            /** Words */
+            words: string;
+        };
+        /**
          * Follow
          * @description Over which beats to follow the player, and every how many beats to put an anchor; everywhere without a span.
          */
@@ -2670,6 +2897,10 @@ export interface components {
             pencilled_cues: components["schemas"]["PencilledCue"][];
             /** Sections */
             sections: components["schemas"]["Section-Output"][];
+            /** Sound End S */
+            sound_end_s: number;
+            /** Sound Start S */
+            sound_start_s: number;
             /**
              * Telling S
              * @description From where a few seconds tell most of it.
@@ -2927,6 +3158,19 @@ export interface components {
          * @enum {string}
          */
         Law: "fader" | "linear" | "filter";
+        /**
+         * LengthOut
+         * @description What would bring a mix to a length: how long it would be, and how alike the sides of the worst cut are.
+         */
+        LengthOut: {
+            command: components["schemas"]["EditEntries-Output"] | null;
+            /** Cuts */
+            cuts: number;
+            /** Duration S */
+            duration_s: number;
+            /** Likeness */
+            likeness: number;
+        };
         /**
          * LibrarySearch
          * @description The tracks of the library that may come in: those that a search means, of a list where one is named.
@@ -3231,7 +3475,7 @@ export interface components {
          */
         Mend: {
             /** Command */
-            command: components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Output"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Output"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Output"] | components["schemas"]["UseOrder-Output"] | components["schemas"]["PutPair-Output"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PlaceTransition-Output"] | components["schemas"]["SetTempoPolicy-Output"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver-Output"] | components["schemas"]["ResetTransition"] | components["schemas"]["SetCrossovers-Output"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SetUntouched-Output"] | components["schemas"]["RecordRide"] | components["schemas"]["SetBreath-Output"] | components["schemas"]["SetCurves"] | components["schemas"]["SetEffects-Output"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["ShapeTransitions-Output"] | components["schemas"]["DescribeTake-Output"] | components["schemas"]["DropTake"] | components["schemas"]["KeepTake-Output"] | components["schemas"]["UseTake"] | components["schemas"]["HoldTempo-Output"] | components["schemas"]["SetTempoMarks-Output"] | components["schemas"]["SetKind-Output"] | components["schemas"]["UseProposal"] | components["schemas"]["SetNudge"];
+            command: components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Output"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Output"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Output"] | components["schemas"]["UseOrder-Output"] | components["schemas"]["PutPair-Output"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PutEdits-Output"] | components["schemas"]["EditEntries-Output"] | components["schemas"]["RemoveEdits-Output"] | components["schemas"]["PlayAsRecorded"] | components["schemas"]["CopyEdits"] | components["schemas"]["PlaceTransition-Output"] | components["schemas"]["SetTempoPolicy-Output"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver-Output"] | components["schemas"]["ResetTransition"] | components["schemas"]["SetCrossovers-Output"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SetUntouched-Output"] | components["schemas"]["RecordRide"] | components["schemas"]["SetBreath-Output"] | components["schemas"]["SetCurves"] | components["schemas"]["SetEffects-Output"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["ShapeTransitions-Output"] | components["schemas"]["DescribeTake-Output"] | components["schemas"]["DropTake"] | components["schemas"]["KeepTake-Output"] | components["schemas"]["UseTake"] | components["schemas"]["HoldTempo-Output"] | components["schemas"]["SetTempoMarks-Output"] | components["schemas"]["SetKind-Output"] | components["schemas"]["UseProposal"] | components["schemas"]["SetNudge"];
             /** Label */
             label: string;
         };
@@ -3559,6 +3803,19 @@ export interface components {
             reason: string;
         };
         /**
+         * PieceOut
+         * @description A span of an entry, in its beats as played, from where it is None from its start or to its end; beat 0 of the
+         *     track's grid would lie on beat ``shift``.
+         */
+        PieceOut: {
+            /** End */
+            end: number | null;
+            /** Shift */
+            shift: number;
+            /** Start */
+            start: number | null;
+        };
+        /**
          * PlaceTransition
          * @description Move or resize an overlap. What is None stays as it is; ``seconds`` is the length of a fade or of a pause.
          */
@@ -3655,6 +3912,21 @@ export interface components {
             transitions: components["schemas"]["TransitionOut"][];
         };
         /**
+         * PlayAsRecorded
+         * @description Let all edits of an entry wait, so that it plays as recorded; or let them hold again.
+         */
+        PlayAsRecorded: {
+            /** As Recorded */
+            as_recorded: boolean;
+            /** Entry Id */
+            entry_id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "play_as_recorded";
+        };
+        /**
          * Problem
          * @description What went wrong. ``detail`` is for the user; ``version`` is the present one where a change was stale.
          */
@@ -3720,6 +3992,36 @@ export interface components {
              * @default set a cue
              */
             why: string;
+        };
+        /**
+         * PutEdits
+         * @description Add edits to an entry, or put them in the place of those that have their ids.
+         */
+        "PutEdits-Input": {
+            /** Edits */
+            edits: (components["schemas"]["Skip-Input"] | components["schemas"]["Repeat-Input"] | components["schemas"]["Swap-Input"] | components["schemas"]["DropOut-Input"])[];
+            /** Entry Id */
+            entry_id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "put_edits";
+        };
+        /**
+         * PutEdits
+         * @description Add edits to an entry, or put them in the place of those that have their ids.
+         */
+        "PutEdits-Output": {
+            /** Edits */
+            edits: (components["schemas"]["Skip-Output"] | components["schemas"]["Repeat-Output"] | components["schemas"]["Swap-Output"] | components["schemas"]["DropOut-Output"])[];
+            /** Entry Id */
+            entry_id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "put_edits";
         };
         /**
          * PutGrid
@@ -3911,6 +4213,36 @@ export interface components {
             kind: "remove_cues";
         };
         /**
+         * RemoveEdits
+         * @description Take edits of an entry away, or all of them where no ids are given.
+         */
+        "RemoveEdits-Input": {
+            /** Entry Id */
+            entry_id: string;
+            /** Ids */
+            ids?: string[] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "remove_edits";
+        };
+        /**
+         * RemoveEdits
+         * @description Take edits of an entry away, or all of them where no ids are given.
+         */
+        "RemoveEdits-Output": {
+            /** Entry Id */
+            entry_id: string;
+            /** Ids */
+            ids: string[] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "remove_edits";
+        };
+        /**
          * RemoveEntries
          * @description Take entries out of the order.
          */
@@ -3987,6 +4319,60 @@ export interface components {
             /** Speed */
             speed: number | null;
             state: components["schemas"]["JobState"];
+        };
+        /**
+         * Repeat
+         * @description The span is heard so many times in all; with no number until the entry has left.
+         */
+        "Repeat-Input": {
+            /** End */
+            end: number;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "repeat";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Start */
+            start: number;
+            /**
+             * Times
+             * @default 2
+             */
+            times: number | null;
+        };
+        /**
+         * Repeat
+         * @description The span is heard so many times in all; with no number until the entry has left.
+         */
+        "Repeat-Output": {
+            /** End */
+            end: number;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "repeat";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Start */
+            start: number;
+            /**
+             * Times
+             * @default 2
+             */
+            times: number | null;
         };
         /**
          * ReplaceTrack
@@ -4841,6 +5227,62 @@ export interface components {
             [key: string]: components["schemas"]["Curve"];
         };
         /**
+         * SilentOut
+         * @description A span of an entry in which some stems are silent, or all of it where none is named.
+         */
+        SilentOut: {
+            /** End */
+            end: number;
+            /** Start */
+            start: number;
+            /** Stems */
+            stems: components["schemas"]["Stem"][];
+        };
+        /**
+         * Skip
+         * @description The span is left out; what follows closes up.
+         */
+        "Skip-Input": {
+            /** End */
+            end: number;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "skip";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Start */
+            start: number;
+        };
+        /**
+         * Skip
+         * @description The span is left out; what follows closes up.
+         */
+        "Skip-Output": {
+            /** End */
+            end: number;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "skip";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Start */
+            start: number;
+        };
+        /**
          * Slide
          * @description Move the whole grid in time.
          */
@@ -4949,6 +5391,12 @@ export interface components {
             start_s: number;
         };
         /**
+         * Stem
+         * @description What a track can be taken apart into; their sum is the track.
+         * @enum {string}
+         */
+        Stem: "drums" | "bass" | "voice" | "music";
+        /**
          * StepName
          * @description The name of a point in the history; empty for none.
          */
@@ -4998,6 +5446,58 @@ export interface components {
             renders: components["schemas"]["RenderedOut"][];
             /** Suggested Bpm */
             suggested_bpm: number | null;
+        };
+        /**
+         * Swap
+         * @description The span and another, after it, change places.
+         */
+        "Swap-Input": {
+            /** End */
+            end: number;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "swap";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Other End */
+            other_end: number;
+            /** Other Start */
+            other_start: number;
+            /** Start */
+            start: number;
+        };
+        /**
+         * Swap
+         * @description The span and another, after it, change places.
+         */
+        "Swap-Output": {
+            /** End */
+            end: number;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "swap";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Other End */
+            other_end: number;
+            /** Other Start */
+            other_start: number;
+            /** Start */
+            start: number;
         };
         /**
          * TagName
@@ -8834,6 +9334,95 @@ export interface operations {
             };
         };
     };
+    list_folds: {
+        parameters: {
+            query?: {
+                bars?: number;
+                longer?: boolean;
+            };
+            header?: never;
+            path: {
+                mix_id: string;
+                entry_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoldOut"][];
+                };
+            };
+            /** @description The request cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from this machine's own page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Newer requests of the same kind were served first. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_gap: {
         parameters: {
             query?: {
@@ -9888,6 +10477,93 @@ export interface operations {
             };
         };
     };
+    bring_to_length: {
+        parameters: {
+            query: {
+                seconds: number;
+            };
+            header?: never;
+            path: {
+                mix_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LengthOut"];
+                };
+            };
+            /** @description The request cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from this machine's own page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Newer requests of the same kind were served first. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_proposals: {
         parameters: {
             query?: never;
@@ -9985,7 +10661,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Input"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Input"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Input"] | components["schemas"]["UseOrder-Input"] | components["schemas"]["PutPair-Input"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PlaceTransition-Input"] | components["schemas"]["SetTempoPolicy-Input"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver-Input"] | components["schemas"]["ResetTransition"] | components["schemas"]["SetCrossovers-Input"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SetUntouched-Input"] | components["schemas"]["RecordRide"] | components["schemas"]["SetBreath-Input"] | components["schemas"]["SetCurves"] | components["schemas"]["SetEffects-Input"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["ShapeTransitions-Input"] | components["schemas"]["DescribeTake-Input"] | components["schemas"]["DropTake"] | components["schemas"]["KeepTake-Input"] | components["schemas"]["UseTake"] | components["schemas"]["HoldTempo-Input"] | components["schemas"]["SetTempoMarks-Input"] | components["schemas"]["SetKind-Input"] | components["schemas"]["UseProposal"] | components["schemas"]["SetNudge"];
+                "application/json": components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Input"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Input"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Input"] | components["schemas"]["UseOrder-Input"] | components["schemas"]["PutPair-Input"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PutEdits-Input"] | components["schemas"]["EditEntries-Input"] | components["schemas"]["RemoveEdits-Input"] | components["schemas"]["PlayAsRecorded"] | components["schemas"]["CopyEdits"] | components["schemas"]["PlaceTransition-Input"] | components["schemas"]["SetTempoPolicy-Input"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver-Input"] | components["schemas"]["ResetTransition"] | components["schemas"]["SetCrossovers-Input"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SetUntouched-Input"] | components["schemas"]["RecordRide"] | components["schemas"]["SetBreath-Input"] | components["schemas"]["SetCurves"] | components["schemas"]["SetEffects-Input"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["ShapeTransitions-Input"] | components["schemas"]["DescribeTake-Input"] | components["schemas"]["DropTake"] | components["schemas"]["KeepTake-Input"] | components["schemas"]["UseTake"] | components["schemas"]["HoldTempo-Input"] | components["schemas"]["SetTempoMarks-Input"] | components["schemas"]["SetKind-Input"] | components["schemas"]["UseProposal"] | components["schemas"]["SetNudge"];
             };
         };
         responses: {

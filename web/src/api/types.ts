@@ -37,6 +37,10 @@ export type MixSummary = Schemas['MixSummaryOut']
 export type Plan = Omit<Schemas['PlanOut'], 'sides' | 'manners' | 'transitions'> & {
   transitions: PlannedTransition[]
 }
+export type Edited = Schemas['EditedOut']
+export type Edit = Edited['edits'][number]
+export type Fold = Schemas['FoldOut']
+export type Stem = Schemas['Stem']
 export type ClockPoints = Schemas['ClockOut']
 export type Entry = Schemas['EntryOut']
 export type Course = Schemas['CourseOut']

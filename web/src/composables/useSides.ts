@@ -15,6 +15,7 @@ export interface Catch {
 export interface TransitionSide {
   entry: Entry
   clock: EntryClock
+  /** Where somebody sings, in beats of the entry. */
   voice: VoiceSpan[]
   /** In beats of the track, as its cues are counted. */
   cues: Cue[]
@@ -40,14 +41,15 @@ export function useSides(
     if (!entry) return undefined
     const track = grids.value.get(entry.track_id)
     const cues = track?.cues ?? []
+    const clock = EntryClock.of(entry, track?.grid, offset, scale)
     const catches = [
-      ...cues.map((c) => ({ beat: c.at * entry.count, name: nameOf(c) })),
-      ...(track?.sections ?? []).map((s) => ({ beat: s.start * entry.count, name: s.name || s.kind })),
-    ]
+      ...cues.map((c) => ({ at: c.at, name: nameOf(c) })),
+      ...(track?.sections ?? []).map((s) => ({ at: s.start, name: s.name || s.kind })),
+    ].flatMap(({ at, name }) => clock.placesOf(at).map((beat) => ({ beat, name })))
     return {
       entry,
-      clock: EntryClock.of(entry, track?.grid, offset, scale),
-      voice: track?.voice ?? [],
+      clock,
+      voice: (track?.voice ?? []).flatMap((v) => clock.spansOf(v.start, v.end)),
       cues,
       pencilled: (track?.pencilled_cues ?? []).filter((p) => p.cue.role !== 'plain'),
       catches,

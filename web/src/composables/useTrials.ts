@@ -1,10 +1,11 @@
 import { api, data } from '../api/client'
 import { planOf } from '../api/mixOf'
 import type { Command, Plan } from '../api/types'
-import { transitionPiece } from '../sound/pieces'
+import { spanPiece, transitionPiece } from '../sound/pieces'
 import { useListening } from '../stores/listening'
 import { useMix } from '../stores/mix'
 import { Clock } from '../time/clock'
+import { EntryClock } from '../time/entryClock'
 import { attempt } from './attempt'
 
 interface Trial {
@@ -44,5 +45,19 @@ export function useTrials() {
     })
   }
 
-  return { hear }
+  /** Hear an entry around where a beat of its track's grid is heard last, as it would be after a command. */
+  function hearEntry(command: Command, entryId: string, gridBeat: number, around: number) {
+    return attempt(async () => {
+      const { id: mixId } = mix.mix!
+      const { id, plan } = await trialOf(command)
+      const entry = plan.entries.find((e) => e.id === entryId)
+      const beat = entry && EntryClock.of(entry, undefined).placesOf(gridBeat).at(-1)
+      if (!entry || beat === undefined) return
+      const clock = new Clock(plan.clocks[entry.clock]!)
+      const [start, end] = [beat - around, beat + around].map((b) => clock.timeAt(b + entry.offset))
+      listening.play(spanPiece({ id: mixId, plan }, start!, end!, entry.title, id))
+    })
+  }
+
+  return { hear, hearEntry }
 }

@@ -90,6 +90,8 @@ describe('half a waveform', () => {
 describe('the seam', () => {
   const side = (offset: number): SeamSide => ({
     wave: undefined,
+    pieces: [{ start: -Infinity, end: Infinity, zero: offset }],
+    silent: [],
     offset,
     scale: 1,
     span: { start: 32, end: 64 },

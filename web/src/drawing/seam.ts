@@ -18,6 +18,10 @@ export interface Span {
  */
 export interface SeamSide {
   wave: WaveSpec | undefined
+  /** What of the track is heard, in drawn beats; beat 0 of its grid would lie at `zero`. */
+  pieces: (Span & { zero: number })[]
+  /** Where it is silent by an edit. */
+  silent: Span[]
   offset: number
   scale: number
   span: Span
@@ -53,23 +57,49 @@ export function drawSeam(
     { side: picture.incoming, top: line, height: height - line, hangs: true },
   ]
   for (const half of halves) {
-    const zeroX = (half.side.offset - picture.from) * picture.perBeat
-    if (half.side.wave)
-      drawWave(
-        context,
-        half.side.wave,
-        zeroX,
-        picture.perBeat * half.side.scale,
-        width,
-        half.top,
-        half.height,
-        ratio,
-      )
+    drawPieces(context, width, ratio, picture, half.side, half.top, half.height)
     veil(context, width, picture, half.side, half.top, half.height, half.hangs)
     beatLines(context, width, picture, half.side, half.top, half.height)
   }
   context.fillStyle = picture.tokens.ink
   context.fillRect(0, line - 0.5, width, 1)
+}
+
+/** The waveform of each piece where it is heard, and a mark on each join. */
+function drawPieces(
+  context: CanvasRenderingContext2D,
+  width: number,
+  ratio: number,
+  picture: SeamPicture,
+  side: SeamSide,
+  top: number,
+  height: number,
+) {
+  const x = (beat: number) => (beat - picture.from) * picture.perBeat
+  for (const piece of side.pieces) {
+    const start = Math.max(0, x(piece.start))
+    const end = Math.min(width, x(piece.end))
+    if (end <= start || !side.wave) continue
+    context.save()
+    context.beginPath()
+    context.rect(start, top, end - start, height)
+    context.clip()
+    drawWave(context, side.wave, x(piece.zero), picture.perBeat * side.scale, width, top, height, ratio)
+    context.restore()
+    if (Number.isFinite(piece.start)) drawJoin(context, start, top, height, picture.tokens)
+  }
+}
+
+/** A join: a stitched line, as where cloth is sewn together. */
+function drawJoin(context: CanvasRenderingContext2D, x: number, top: number, height: number, tokens: Tokens) {
+  context.save()
+  context.strokeStyle = tokens.ink
+  context.setLineDash([3, 3])
+  context.beginPath()
+  context.moveTo(Math.round(x) + 0.5, top)
+  context.lineTo(Math.round(x) + 0.5, top + height)
+  context.stroke()
+  context.restore()
 }
 
 /** Cover what is not heard: beyond the overlap wholly, within it above the volume curve. */
@@ -87,8 +117,8 @@ function veil(
   const start = x(side.span.start)
   const end = x(side.span.end)
   context.fillStyle = picture.tokens.veil
-  if (side.leftOut)
-    context.fillRect(x(side.leftOut.start), top, x(side.leftOut.end) - x(side.leftOut.start), height)
+  for (const span of [...(side.leftOut ? [side.leftOut] : []), ...side.silent])
+    context.fillRect(x(span.start), top, x(span.end) - x(span.start), height)
   if (hangs) context.fillRect(0, top, Math.max(0, Math.min(start, width)), height)
   else context.fillRect(Math.max(0, end), top, Math.max(0, width - end), height)
   if (end <= start) return

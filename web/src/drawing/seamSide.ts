@@ -16,6 +16,7 @@ export function seamSideOf(
   shown: Pick<SeamSide, 'volume' | 'law' | 'span' | 'leftOut'>,
   offset = clock.offset,
 ): SeamSide {
+  const beatX = (beat: number) => offset + beat * clock.scale
   const pixels = perBeat * clock.scale
   const peaks =
     peaksOf(entry.track_id, bucketFor(60 / entry.own_bpm / pixels)) ?? peaksOf(entry.track_id, MEANWHILE)
@@ -30,6 +31,10 @@ export function seamSideOf(
         gain: 10 ** (entry.gain_db / 20),
         hangs: side === 'incoming',
       },
+    pieces: clock.pieces.map((p) => ({ start: beatX(p.start), end: beatX(p.end), zero: beatX(p.shift) })),
+    silent: (entry.edited?.gaps ?? [])
+      .filter((g) => !g.stems.length)
+      .map((g) => ({ start: beatX(g.start), end: beatX(g.end) })),
     offset,
     scale: clock.scale,
     beatsPerBar: clock.bar,

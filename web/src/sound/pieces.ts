@@ -70,6 +70,28 @@ export function mixPiece(mix: Mix): Piece {
   }
 }
 
+/** A span of a mix in seconds, or of a trial of it. */
+export function spanPiece(
+  mix: Pick<Mix, 'id' | 'plan'>,
+  startS: number,
+  endS: number,
+  label: string,
+  trial?: string,
+): Piece {
+  const start = Math.max(0, Math.round(startS * RATE))
+  const end = Math.min(mix.plan.frames, Math.round(endS * RATE))
+  const as = trial === undefined ? '' : `&trial=${trial}`
+  return {
+    kind: 'mix',
+    id: trial === undefined ? mix.id : `${mix.id} tried as ${trial}`,
+    label,
+    start,
+    end,
+    url: (from) => `/api/mixes/${mix.id}/audio?start=${from}&end=${end}${as}`,
+    loops: end - start < LONGEST_KEPT_S * RATE,
+  }
+}
+
 /** What is heard of a transition: one side alone or both, and how much around it. */
 export interface TransitionHearing {
   heard?: Heard

@@ -43,12 +43,12 @@ export interface Stake {
   reason?: string
 }
 
-/** The stakes of cues and of pencilled ones, where `xOf` puts their beats. */
-export function stakesOf(cues: Cue[], pencilled: PencilledCue[], xOf: (beat: number) => number): Stake[] {
+/** The stakes of cues and of pencilled ones, at all places where `xsOf` puts their beats. */
+export function stakesOf(cues: Cue[], pencilled: PencilledCue[], xsOf: (beat: number) => number[]): Stake[] {
   return [
-    ...cues.map((cue) => ({ cue, x: xOf(cue.at), pencilled: false })),
-    ...pencilled.map(({ cue, reason }) => ({ cue, x: xOf(cue.at), pencilled: true, reason })),
-  ]
+    ...cues.map((cue) => ({ cue, pencilled: false, reason: undefined })),
+    ...pencilled.map(({ cue, reason }) => ({ cue, pencilled: true, reason })),
+  ].flatMap((stake) => xsOf(stake.cue.at).map((x) => ({ ...stake, x })))
 }
 
 export type Quantum = 'bar' | 'beat' | 'free'

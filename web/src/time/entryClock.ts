@@ -1,12 +1,33 @@
-import type { Entry, Grid } from '../api/types'
+import type { Edited, Entry, Grid } from '../api/types'
 import { BeatGrid } from './grid'
 
+/** A span of an entry, in its beats, in which its track is read forwards: beat 0 of the grid would lie on `shift`. */
+export interface Piece {
+  start: number
+  end: number
+  shift: number
+}
+
+const WHOLE: Piece[] = [{ start: -Infinity, end: Infinity, shift: 0 }]
+const CLOSE = 1e-6
+
+/** The pieces of an entry; one, without an end, where it is heard as recorded. */
+export function piecesOf(edited: Edited | null | undefined): Piece[] {
+  if (!edited?.pieces.length) return WHOLE
+  return edited.pieces.map(({ start, end, shift }) => ({
+    start: start ?? -Infinity,
+    end: end ?? Infinity,
+    shift,
+  }))
+}
+
 /**
- * The one place where the beats of an entry, as played, meet those of the mix and the moments of its audio, as
- * `core/mix/played.py` has it. Without a grid yet only beats can be told.
+ * The one place where the beats of an entry, as played, meet those of the mix, those of its track's grid and the moments
+ * of its audio, as `core/mix/arrangement.py` has it. Without a grid yet only beats can be told.
  */
 export class EntryClock {
   readonly bar: number
+  readonly pieces: Piece[]
 
   constructor(
     readonly entry: Entry,
@@ -17,6 +38,7 @@ export class EntryClock {
     readonly scale = 1,
   ) {
     this.bar = entry.bar
+    this.pieces = piecesOf(entry.edited)
   }
 
   static of(entry: Entry, grid: Grid | undefined, offset = entry.offset, scale = 1): EntryClock {
@@ -28,7 +50,7 @@ export class EntryClock {
     return new EntryClock(this.entry, this.beats, offset, this.scale)
   }
 
-  /** The grid in beats as played, once it is here. */
+  /** The grid in beats as recorded, once it is here. */
   get grid(): BeatGrid | undefined {
     return this.beats
   }
@@ -41,8 +63,37 @@ export class EntryClock {
     return (mixBeat - this.offset) / this.scale
   }
 
+  /** All beats of the entry on which a beat of the grid is heard; none where it is left out. */
+  placesOf(gridBeat: number): number[] {
+    const at = gridBeat * this.entry.count
+    return this.pieces
+      .map((p) => ({ p, beat: at + p.shift }))
+      .filter(({ p, beat }) => p.start - CLOSE <= beat && beat < p.end - CLOSE)
+      .map(({ beat }) => beat)
+  }
+
+  /** The spans of the entry in which a span of the grid is heard. */
+  spansOf(start: number, end: number): { start: number; end: number }[] {
+    const { count } = this.entry
+    return this.pieces
+      .map((p) => ({
+        start: Math.max(start * count + p.shift, p.start),
+        end: Math.min(end * count + p.shift, p.end),
+      }))
+      .filter((s) => s.end - s.start > CLOSE)
+  }
+
+  /** The beat of the grid that is heard on a beat of the entry. */
+  gridBeat(entryBeat: number): number {
+    return (entryBeat - this.pieceAt(entryBeat).shift) / this.entry.count
+  }
+
   /** Seconds of the entry's audio at one of its beats; undefined before its grid is here. */
   audioAt(entryBeat: number): number | undefined {
-    return this.beats?.timeAt(entryBeat)
+    return this.beats?.timeAt(entryBeat - this.pieceAt(entryBeat).shift)
+  }
+
+  private pieceAt(entryBeat: number): Piece {
+    return this.pieces.find((p) => entryBeat < p.end - CLOSE) ?? this.pieces[this.pieces.length - 1]!
   }
 }

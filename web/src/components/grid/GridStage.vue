@@ -187,7 +187,7 @@ const stakes = computed(() =>
   stakesOf(
     props.cues.map((c) => (c.id === movedCue.value?.id ? movedCue.value : c)),
     props.pencilled,
-    beatX,
+    (at) => [beatX(at)],
   ),
 )
 const bands = computed(() => props.loops.map((l) => (l.id === movedLoop.value?.id ? movedLoop.value : l)))

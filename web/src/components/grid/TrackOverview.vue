@@ -64,7 +64,7 @@ useCanvas(strip, ({ context, width: w, height }) => {
 
 const xOf = (seconds: number) => (seconds / props.duration) * width.value
 const beatX = (beat: number) => xOf((props.beats ?? STAND_IN).timeAt(beat))
-const stakes = computed(() => stakesOf(props.cues, props.pencilled, beatX))
+const stakes = computed(() => stakesOf(props.cues, props.pencilled, (at) => [beatX(at)]))
 
 const share = (seconds: number) => Math.min(1, Math.max(0, seconds / props.duration))
 

@@ -16,6 +16,8 @@ const props = defineProps<{
   /** Others that are chosen beside it. */
   others?: ReadonlySet<number>
   playhead: number | undefined
+  /** The entry that is looked at, where it is entries that are chosen. */
+  entry?: number
 }>()
 const emit = defineEmits<{
   choose: [index: number, how: { add: boolean; range: boolean }]
@@ -51,6 +53,10 @@ const marks = computed(() =>
     snags: snags.value.filter((s) => s.transition === t.index && !s.is_meant),
   })),
 )
+const entryMark = computed(() => {
+  const e = props.entry === undefined ? undefined : mix.plan?.entries[props.entry]
+  return e && { left: `${xOf(e.start_s)}px`, width: `${xOf(e.end_s) - xOf(e.start_s)}px` }
+})
 const tempi = computed(() => {
   const all = mix.plan?.clocks[0]?.tempo.map(([, tempo]) => tempo) ?? []
   const low = Math.min(...all)
@@ -69,6 +75,11 @@ const how = (event: MouseEvent) => ({ add: event.ctrlKey || event.metaKey, range
 /** Go to the transition nearest to where was clicked. */
 function go(event: MouseEvent) {
   const time = timeOf(event)
+  if (props.entry !== undefined) {
+    const here = mix.plan?.entries.filter((e) => e.start_s <= time && time < e.end_s) ?? []
+    if (here.length) emit('choose', here[here.length - 1]!.index, how(event))
+    return
+  }
   const distance = (t: { start_s: number; end_s: number }) => Math.max(t.start_s - time, time - t.end_s, 0)
   const nearest = [...(mix.plan?.transitions ?? [])].sort((a, b) => distance(a) - distance(b))[0]
   if (nearest) emit('choose', nearest.index, how(event))
@@ -96,8 +107,9 @@ function go(event: MouseEvent) {
         :bpm-of="scale.bpmOf"
         :line-at="(beat) => mix.clock!.bpmAt(beat)"
       />
+      <span v-if="entryMark" class="mark chosen" :style="entryMark" />
       <button
-        v-for="mark in marks"
+        v-for="mark in entry === undefined ? marks : []"
         :key="mark.index"
         type="button"
         class="mark"

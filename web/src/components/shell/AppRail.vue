@@ -11,6 +11,7 @@ const places = [
   { name: 'tracks', label: 'Tracks' },
   { name: 'grid', label: 'Grid & cues' },
   { name: 'order', label: 'Running order' },
+  { name: 'edits', label: 'Edits' },
   { name: 'transitions', label: 'Transitions' },
   { name: 'render', label: 'Render' },
 ] as const

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-defineProps<{ name: 'tracks' | 'grid' | 'order' | 'transitions' | 'render' }>()
+defineProps<{ name: 'tracks' | 'grid' | 'order' | 'edits' | 'transitions' | 'render' }>()
 </script>
 
 <template>
@@ -25,6 +25,10 @@ defineProps<{ name: 'tracks' | 'grid' | 'order' | 'transitions' | 'render' }>()
         d="M3 5.500l1.500-1v4.500M3 11.500c1-1.200 2.600-.4 1.500 1L3 14h2.500M3 17h2l-1 1.400c1.300.2 1.300 2-.9 1.600"
         stroke-width="1.200"
       />
+    </template>
+    <template v-else-if="name === 'edits'">
+      <path d="M3 8h6v8H3zM15 8h6v8h-6z" stroke-linejoin="round" />
+      <path d="M12 4v2M12 9v2M12 14v2M12 19v1" stroke-linecap="round" />
     </template>
     <template v-else-if="name === 'transitions'">
       <path d="M3 12h18" />

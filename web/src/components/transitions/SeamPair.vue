@@ -95,7 +95,9 @@ useCanvas(canvas, ({ context, width: w, height: h, ratio }) => {
 
 /** Each side's cues; those of the incoming go along while it is dragged. */
 function stakesOfSide(side: TransitionSide, clock: EntryClock) {
-  return stakesOf(side.cues, side.pencilled, (at) => props.view.xOf(clock.mixBeat(at * side.entry.count)))
+  return stakesOf(side.cues, side.pencilled, (at) =>
+    clock.placesOf(at).map((b) => props.view.xOf(clock.mixBeat(b))),
+  )
 }
 const leaving = computed(() => stakesOfSide(props.outgoing, props.outgoing.clock))
 const arriving = computed(() =>
@@ -103,7 +105,8 @@ const arriving = computed(() =>
 )
 
 function listenFrom(side: TransitionSide, cue: Cue) {
-  emit('listen', Math.max(0, props.axis.timeAt(side.clock.mixBeat(cue.at * side.entry.count))))
+  const [beat] = side.clock.placesOf(cue.at)
+  if (beat !== undefined) emit('listen', Math.max(0, props.axis.timeAt(side.clock.mixBeat(beat))))
 }
 
 function panBy(event: PointerEvent) {

@@ -22,12 +22,8 @@ const within = (spans: VoiceSpan[], from: number, to: number) =>
   spans
     .map((s) => ({ start: Math.max(s.start, from), end: Math.min(s.end, to) }))
     .filter((s) => s.end > s.start)
-/** Spans are counted in the track's own beats; as played there are `count` for each. */
 const inMix = ({ clock, voice }: TransitionSide) =>
-  voice.map((s) => ({
-    start: clock.mixBeat(s.start * clock.entry.count),
-    end: clock.mixBeat(s.end * clock.entry.count),
-  }))
+  voice.map((s) => ({ start: clock.mixBeat(s.start), end: clock.mixBeat(s.end) }))
 const leaving = computed(() => within(inMix(outgoing), -Infinity, end))
 const arriving = computed(() => within(inMix(incoming), start, Infinity))
 const rows = computed(() => [

@@ -10,7 +10,15 @@ const view = { xOf: (beat: number) => beat * 10 } as unknown as SeamViewport
 
 function side(title: string, index: number, offset: number, voice: VoiceSpan[], count = 1): TransitionSide {
   const entry = { title, index, offset, count } as Entry
-  return { entry, clock: EntryClock.of(entry, undefined), voice, cues: [], pencilled: [], catches: [] }
+  const clock = EntryClock.of(entry, undefined)
+  return {
+    entry,
+    clock,
+    voice: voice.flatMap((v) => clock.spansOf(v.start, v.end)),
+    cues: [],
+    pencilled: [],
+    catches: [],
+  }
 }
 
 function lane(out: VoiceSpan[], into: VoiceSpan[], incomingOffset = 100, count = 1) {

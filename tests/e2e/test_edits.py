@@ -1,0 +1,92 @@
+"""Edits of an entry as a person makes them: chosen, taken out, repeated, heard as recorded, undone."""
+
+from __future__ import annotations
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.e2e.test_bench import until
+from tests.e2e.test_order import state
+from tests.e2e.test_page import expect_sound
+
+pytestmark = pytest.mark.slow
+
+
+def edited(mix: str, index: int = 0) -> dict:
+    return dict(state(mix)["plan"]["entries"][index]["edited"] or {"edits": [], "as_recorded": False})
+
+
+def kinds(mix: str) -> list[str]:
+    return sorted(e["kind"] for e in edited(mix)["edits"])
+
+
+@pytest.fixture
+def edits(page: Page, mix: str) -> str:
+    page.goto(f"{mix}/edits/1")
+    expect(page.get_by_role("group", name="The track as recorded")).to_be_visible()
+    return mix
+
+
+def choose(page: Page, place: float) -> None:
+    wave = page.get_by_role("group", name="The track as recorded")
+    box = wave.bounding_box()
+    assert box
+    wave.click(position={"x": box["width"] * place, "y": 40})
+
+
+def test_a_phrase_is_taken_out_repeated_and_all_is_heard_as_recorded(page: Page, edits: str) -> None:
+    length = state(edits)["plan"]["duration_s"]
+    choose(page, 0.3)
+    page.get_by_role("button", name="Take out").click()
+    until(page, lambda: kinds(edits) == ["skip"])
+    assert state(edits)["plan"]["duration_s"] < length
+    choose(page, 0.6)
+    page.keyboard.press("r")
+    until(page, lambda: kinds(edits) == ["repeat", "skip"])
+    listed = page.get_by_label("Edits of this entry").get_by_role("listitem")
+    expect(listed).to_have_count(2)
+    page.get_by_role("switch", name="As recorded").click()
+    until(page, lambda: edited(edits)["as_recorded"])
+    assert state(edits)["plan"]["duration_s"] == pytest.approx(length, abs=0.01)
+    page.get_by_role("switch", name="As recorded").click()
+    listed.first.get_by_role("switch").click()
+    until(page, lambda: sorted(e["on"] for e in edited(edits)["edits"]) == [False, True])
+    for _ in range(3):
+        page.keyboard.press("Control+z")
+    until(page, lambda: not edited(edits)["as_recorded"] and all(e["on"] for e in edited(edits)["edits"]))
+    page.reload()
+    expect(listed).to_have_count(2)
+    page.get_by_role("group", name="As heard in the mix").dblclick(position={"x": 200, "y": 50})
+    expect_sound(page)
+    page.get_by_role("button", name="Take all back").click()
+    expect(listed).to_have_count(0)
+
+
+def test_any_span_is_dragged_set_by_number_and_silenced(page: Page, edits: str) -> None:
+    box = page.get_by_role("group", name="The track as recorded").bounding_box()
+    assert box
+    page.mouse.move(box["x"] + box["width"] * 0.3, box["y"] + 40)
+    page.mouse.down()
+    page.mouse.move(box["x"] + box["width"] * 0.5, box["y"] + 40, steps=4)
+    page.mouse.up()
+    field = page.get_by_label("From bar", exact=True)
+    field.fill("5")
+    field.press("Enter")
+    page.get_by_role("button", name="Silence", exact=True).click()
+    until(page, lambda: kinds(edits) == ["drop_out"])
+    edit = edited(edits)["edits"][0]
+    assert edit["start"] == 16.0
+    assert edit["end"] % 4 == 0
+
+
+def test_a_fold_is_heard_and_used_and_the_mix_goes_on_over_the_join(page: Page, edits: str) -> None:
+    page.get_by_label("By how many bars").select_option("by 2 bars")
+    places = page.get_by_role("list", name="Places to fold").get_by_role("listitem")
+    places.first.get_by_role("button", name="Hear place 1").click()
+    expect_sound(page)
+    assert edited(edits)["edits"] == []
+    places.first.get_by_role("button", name="Use place 1").click()
+    until(page, lambda: kinds(edits) == ["skip"])
+    page.get_by_role("link", name="Transitions").click()
+    page.get_by_role("button", name="Both", exact=True).click()
+    expect_sound(page)

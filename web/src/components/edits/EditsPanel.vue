@@ -1,0 +1,215 @@
+<script setup lang="ts">
+import { Button, Switch } from 'ant-design-vue'
+import { computed, ref } from 'vue'
+import type { Edit, Entry, Fold } from '../../api/types'
+import type { Editing } from '../../composables/useEditing'
+import { useMix } from '../../stores/mix'
+import { barBeat, barsLong } from '../../time/format'
+import NumberField from '../shared/NumberField.vue'
+import FoldsPane from './FoldsPane.vue'
+
+/** What can be done to the chosen span, which edits there are, and where folding is least noticed. */
+const props = defineProps<{ entry: Entry; editing: Editing }>()
+const emit = defineEmits<{ point: [fold: Fold | undefined] }>()
+const mix = useMix()
+const times = ref(2)
+
+const span = computed(() => props.editing.span.value)
+const bar = computed(() => props.editing.perBar.value)
+const others = computed(() =>
+  (mix.plan?.entries ?? []).filter((e) => e.track_id === props.entry.track_id && e.id !== props.entry.id),
+)
+const rows = computed(() =>
+  [...props.editing.edits.value]
+    .sort((a, b) => a.start - b.start)
+    .map((edit) => ({ edit, ...wordsOf(edit) })),
+)
+
+function wordsOf(edit: Edit) {
+  const where = `bar ${barBeat(edit.start, bar.value)}, ${barsLong(edit.end - edit.start, bar.value)}`
+  if (edit.kind === 'skip') return { what: 'Left out', where }
+  if (edit.kind === 'swap') return { what: 'Swapped with what follows', where }
+  if (edit.kind === 'drop_out')
+    return { what: edit.stems.length ? `Without ${edit.stems.join(', ')}` : 'Silent', where }
+  return {
+    what: edit.times === null ? 'Again and again until it has left' : `Heard ${edit.times} times`,
+    where,
+  }
+}
+
+function setEdge(edge: 'start' | 'end', at: number) {
+  const now = span.value
+  if (!now) return Promise.resolve(false)
+  const next = { ...now, [edge]: (at - 1) * bar.value }
+  if (next.end <= next.start) return Promise.resolve(false)
+  props.editing.choose(next)
+  return Promise.resolve(true)
+}
+const round = (value: number) => Math.round(value * 100) / 100
+</script>
+
+<template>
+  <aside class="panel" aria-label="Edits">
+    <section class="recorded">
+      <label
+        ><Switch
+          size="small"
+          :checked="!!entry.edited?.as_recorded"
+          :disabled="!editing.edits.value.length"
+          aria-label="As recorded"
+          @change="(on) => editing.asRecorded(Boolean(on))"
+        />
+        As recorded</label
+      >
+      <span class="faint">{{
+        entry.edited?.as_recorded ? 'all edits wait' : 'hear it without its edits'
+      }}</span>
+    </section>
+
+    <section v-if="span" class="numbers" aria-label="Chosen span">
+      <h3>Chosen</h3>
+      <label for="span-from">From bar</label>
+      <NumberField
+        id="span-from"
+        :value="round(span.start / bar + 1)"
+        :step="1"
+        :min="-99"
+        :send="(n) => setEdge('start', n)"
+      />
+      <span class="faint" />
+      <label for="span-to">Up to bar</label>
+      <NumberField
+        id="span-to"
+        :value="round(span.end / bar + 1)"
+        :step="1"
+        :min="-99"
+        :send="(n) => setEdge('end', n)"
+      />
+      <span class="faint">{{ barsLong(span.end - span.start, bar) }}</span>
+      <div class="whole acts">
+        <Button size="small" type="primary" title="X" @click="editing.skip()">Take out</Button>
+        <Button size="small" title="R" @click="editing.repeat(times)">Repeat</Button>
+        <select v-model.number="times" class="times" aria-label="How many times">
+          <option v-for="n in [2, 3, 4, 6, 8]" :key="n" :value="n">× {{ n }}</option>
+        </select>
+        <Button size="small" title="Repeat it until the entry has left (U)" @click="editing.repeat(null)"
+          >Until it has left</Button
+        >
+        <Button
+          size="small"
+          title="It and what follows, of the same length, change places (W)"
+          @click="editing.swapWithNext()"
+          >Swap with next</Button
+        >
+        <Button size="small" title="Silent, what follows stays (D)" @click="editing.drop([])">Silence</Button>
+      </div>
+    </section>
+    <p v-else class="soft none">
+      Click a phrase of the track as recorded, or drag over any span of it. Then take it out, repeat it, or
+      silence it. The track itself stays as it is.
+    </p>
+
+    <section aria-label="Edits of this entry">
+      <h3>Edits</h3>
+      <ol v-if="rows.length" class="edits">
+        <li v-for="row in rows" :key="row.edit.id" :class="{ off: !row.edit.on }">
+          <Switch
+            size="small"
+            :checked="row.edit.on"
+            :aria-label="`${row.what}, ${row.where}: on`"
+            @change="editing.turn(row.edit)"
+          />
+          <span class="words"
+            >{{ row.what }}<br /><span class="faint">{{ row.where }}</span></span
+          >
+          <Button
+            size="small"
+            type="text"
+            :aria-label="`Remove: ${row.what}, ${row.where}`"
+            @click="editing.remove([row.edit.id])"
+            >×</Button
+          >
+        </li>
+      </ol>
+      <p v-else class="soft none">None: it plays as recorded.</p>
+      <div class="acts">
+        <Button v-if="rows.length > 1" size="small" @click="editing.remove(null)">Take all back</Button>
+        <Button
+          v-if="rows.length && others.length"
+          size="small"
+          title="The track is in this mix more than once"
+          @click="mix.send({ kind: 'copy_edits', entry_id: entry.id, to_ids: others.map((e) => e.id) })"
+          >Copy to its other use{{ others.length === 1 ? '' : 's' }}</Button
+        >
+      </div>
+    </section>
+
+    <FoldsPane :entry="entry" @point="(f) => emit('point', f)" />
+  </aside>
+</template>
+
+<style scoped>
+.panel {
+  display: flex;
+  flex-direction: column;
+  gap: 14px;
+  padding: 12px 14px;
+  overflow-y: auto;
+  border-left: 1px solid var(--line);
+  background: var(--sheet);
+}
+
+.recorded {
+  display: flex;
+  justify-content: space-between;
+}
+
+.numbers h3,
+.whole {
+  grid-column: 1 / -1;
+}
+
+.acts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 5px;
+  margin-top: 4px;
+}
+
+.times {
+  height: 24px;
+  border: 1px solid var(--line-strong);
+  border-radius: var(--radius);
+  background: var(--sheet);
+  color: var(--ink);
+  font: inherit;
+}
+
+.edits {
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+
+.edits li {
+  display: grid;
+  grid-template-columns: 34px 1fr 24px;
+  align-items: center;
+  gap: 6px;
+  padding: 4px 0;
+  border-top: 1px solid var(--line);
+}
+
+.off .words {
+  color: var(--ink-faint);
+}
+
+.words {
+  font-size: 13px;
+  line-height: 1.3;
+}
+
+.none {
+  margin: 0;
+}
+</style>

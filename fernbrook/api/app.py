@@ -24,6 +24,7 @@ from fernbrook.api import (
     page,
     problems,
     renders,
+    stems,
     straight,
     tables,
     tracks,
@@ -58,7 +59,9 @@ def create_app(house: House, origins: frozenset[str] = frozenset()) -> FastAPI:
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=guard.LOCAL_HOSTS, www_redirect=False)
     app.add_middleware(guard.Guard, house=house, origins=origins)
     api = APIRouter(prefix="/api")
-    for module in (tracks, library, markup, straight, mixes, history, orders, edits, hand_overs, renders, tables, news):
+    of_tracks = (tracks, library, markup, straight, stems)
+    of_mixes = (mixes, history, orders, edits, hand_overs, renders)
+    for module in (*of_tracks, *of_mixes, tables, news):
         api.include_router(module.router)
     app.include_router(api)
 

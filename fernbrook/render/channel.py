@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
 
 from fernbrook.audio.source import Source
+from fernbrook.audio.stem_file import StemSource
 from fernbrook.audio.stretch.kept_blocks import KeptBlocks
 from fernbrook.core.mix.control import Control
 from fernbrook.core.mix.effects import LONGEST_TAIL_S
-from fernbrook.core.plan.part import Part
+from fernbrook.core.plan.part import Part, stem_key
 from fernbrook.core.plan.plan import RATE
+from fernbrook.core.track.stems import KEPT
 from fernbrook.render.beats import beats_at
 from fernbrook.render.blocks import BLOCK, Kept
 from fernbrook.render.player import Player
@@ -28,10 +31,16 @@ Sound = NDArray[np.float64]
 class Channel:
     """Renders a part in blocks; blocks in order are cheap, a leap begins afresh with the same result."""
 
-    def __init__(self, part: Part, path: Path, kept: KeptBlocks | None = None) -> None:
+    def __init__(self, part: Part, paths: Mapping[str, Path], kept: KeptBlocks | None = None) -> None:
+        """``paths`` has the file of the part's source, and those of its stems where they are turned."""
         self._part = part
-        self._source = Source(path, RATE, part.name)
-        self._player = Player(part, self._source, kept)
+        self._source = Source(paths[part.source], RATE, part.name)
+        self._stems = (
+            {stem: StemSource(paths[stem_key(part.source, stem)], RATE, part.name) for stem in KEPT}
+            if part.turns_stems
+            else None
+        )
+        self._player = Player(part, self._source, kept, self._stems)
         self._start = round(part.start_s * RATE)
         self._end = round(part.end_s * RATE)
         self._gain = 10.0 ** (part.gain_db / 20.0)
@@ -52,8 +61,9 @@ class Channel:
         return round(self._part.silent_s * RATE)
 
     def close(self) -> None:
-        """Let go of the file."""
-        self._source.close()
+        """Let go of the files."""
+        for source in (self._source, *(self._stems or {}).values()):
+            source.close()
 
     def block(self, number: int) -> Sound | None:
         """Block ``number`` of the mix, shape (BLOCK, 2); None where nothing is heard."""

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Hashable
+from collections.abc import Hashable, Mapping
 from dataclasses import dataclass, replace
 from itertools import pairwise
+from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,6 +19,8 @@ from fernbrook.audio.stretch.kept_blocks import KeptBlocks
 from fernbrook.audio.stretch.stretcher import HOP, REACH, Stretcher
 from fernbrook.core.plan.part import Part
 from fernbrook.core.plan.time_map import Mode, Segment
+from fernbrook.core.track.stems import Stem
+from fernbrook.render.stems import StemMix
 
 JOIN = 512
 """Samples before a border over which one way of playing passes into the next."""
@@ -26,13 +29,16 @@ JOIN = 512
 class Player:
     """Plays the segments of a part and joins them; what sounds at a sample never depends on what was asked before."""
 
-    def __init__(self, part: Part, source: Source, kept: KeptBlocks | None = None) -> None:
+    def __init__(
+        self, part: Part, source: Source, kept: KeptBlocks | None = None, stems: Mapping[Stem, Source] | None = None
+    ) -> None:
         self._part = part
+        self._stems = stems
         self._source = source
         self._rate = source.rate
         self._starts = [round(s.start_s * self._rate) for s in part.segments]
         self._ends = [round(s.end_s * self._rate) for s in part.segments]
-        self._kept = None if kept is None else (kept, (source.identity, part.pitch))
+        self._kept = None if kept is None else (kept, (source.identity, part.pitch, _turns(part) if stems else None))
         self._plays: dict[int, _Play] = {}
         self._borders = [_Border(JOIN, 0, None)]
         ahead, length = (round(s * self._rate) for s in (AHEAD_S, LENGTH_S))
@@ -95,10 +101,13 @@ class Player:
         return self._plays[i]
 
     def _play_of(self, i: int) -> _Play:
-        segment, part, source = self._part.segments[i], self._part, self._source
+        segment, part = self._part.segments[i], self._part
         moved = self._borders[i].moved
         if moved:
             segment = replace(segment, time_map=segment.time_map.moved(moved / self._rate))
+        source: Readable = self._source
+        if self._stems is not None:
+            source = StemMix(self._source, self._stems, part, segment.time_map)
         match segment.mode:
             case Mode.COPY:
                 return _Copy(segment, source)
@@ -131,6 +140,22 @@ class _Border:
         return (1.0 - turn, turn) if self.splice is None else shares(turn, self.splice.alike)
 
 
+class Readable(Protocol):
+    """Sound at the rate of the mix that is read at any place."""
+
+    rate: int
+
+    def read(self, start: int, frames: int) -> NDArray[np.float32]:
+        """Samples from ``start`` on; shape (frames, 2)."""
+        ...
+
+
+def _turns(part: Part) -> Hashable:
+    """All that the levels of a part's stems follow from."""
+    curves = tuple((a.start_s, a.end_s, a.curves) for a in part.automations)
+    return (curves, part.stem_gaps)
+
+
 def _goes_on(one: Segment, other: Segment) -> bool:
     """Whether a segment goes on in the source where the one before it stops."""
     return one.time_map is other.time_map
@@ -139,7 +164,7 @@ def _goes_on(one: Segment, other: Segment) -> bool:
 class _Copy:
     """The source as it is, some samples earlier or later."""
 
-    def __init__(self, segment: Segment, source: Source) -> None:
+    def __init__(self, segment: Segment, source: Readable) -> None:
         lead = float(segment.time_map.source_at(np.asarray(segment.start_s))) - segment.start_s
         self._lead = round(lead * source.rate)
         self._source = source
@@ -151,7 +176,7 @@ class _Copy:
 class _Resample:
     """The source at another speed, its pitch following."""
 
-    def __init__(self, segment: Segment, source: Source) -> None:
+    def __init__(self, segment: Segment, source: Readable) -> None:
         time_map = segment.time_map
         fastest = time_map.speeds(*(float(b) for b in time_map.tempo.beat_at([segment.start_s, segment.end_s]))).max()
         self._cutoff = min(1.0, 1.0 / float(fastest))
@@ -177,7 +202,7 @@ class _Stretch:
         self,
         segment: Segment,
         part: Part,
-        source: Source,
+        source: Readable,
         follows: bool,
         goes_on: bool,
         lead: int,

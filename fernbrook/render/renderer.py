@@ -123,7 +123,7 @@ class _Channels:
                 continue
             channel = self._open.get(place)
             if channel is None:
-                channel = self._open[place] = Channel(part, self._paths[part.source], self._kept)
+                channel = self._open[place] = Channel(part, self._paths, self._kept)
             if channel.first < end and channel.end > start:
                 sounding.append(channel)
         total = np.zeros((BLOCK, 2))

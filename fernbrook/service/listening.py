@@ -96,8 +96,9 @@ class Listening:
         return self._mixes.open(mix_id).plan if trial is None else self._mixes.tried(trial)
 
     def _blocks(self, plan: Plan, start: int, stop: int, listen: Listen) -> Blocks:
-        heard = [p.source for p in plan.parts if listen.hears(p) and _sounds(p, start, stop)]
-        return render(plan, self._files.checked(heard), start, stop, listen, kept=self._kept)
+        parts = (p for p in plan.parts if listen.hears(p) and _sounds(p, start, stop))
+        heard = [key for part in parts for key in part.sources]
+        return render(plan, self._files.checked_all(heard), start, stop, listen, kept=self._kept)
 
 
 def _sounds(part: Part, start: int, stop: int) -> bool:

@@ -55,7 +55,7 @@ class Renders(RenderedFiles):
         plan = self._mixes.open(mix_id).plan
         if not plan.entries:
             raise RefusedError(EMPTY)
-        paths = self._files.checked(e.track.id for e in plan.entries)
+        paths = self._files.checked_all(key for part in plan.parts for key in part.sources)
         job_id = new_id()
         order = RenderOrder(
             mix=plan.mix,
@@ -76,7 +76,8 @@ class Renders(RenderedFiles):
         plan = self._mixes.open(mix_id).plan
         if not plan.entries:
             raise RefusedError(EMPTY)
-        render_to_file(plan, self._files.checked(e.track.id for e in plan.entries), target, output, report)
+        paths = self._files.checked_all(key for part in plan.parts for key in part.sources)
+        render_to_file(plan, paths, target, output, report)
         return plan.duration_s
 
     def track_list(self, job_id: str) -> tuple[Path, str]:

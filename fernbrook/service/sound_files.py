@@ -45,6 +45,28 @@ class SoundFiles:
                 raise NotFoundError("That track is not in the library any more.")
             return self._path(track)
 
+    def checked_all(self, keys: Iterable[str]) -> dict[str, Path]:
+        """The files of some tracks and of their stems, by what parts know them by (``stem_key``).
+
+        Raises
+        ------
+        AudioFileError
+            As ``checked`` does; also when the stems of a track are gone.
+        """
+        wanted = dict.fromkeys(keys)
+        found = self.checked([key for key in wanted if "/" not in key])
+        with self._database.read() as session:
+            for key in wanted:
+                track_id, _, stem = key.partition("/")
+                track = session.get(TrackRow, track_id) if stem else None
+                if track is None:
+                    continue
+                path = self._folders.stem_file(track.content_hash, stem)
+                if not path.is_file():
+                    raise AudioFileError(f"The stems of ‘{track.title}’ are gone. Make them again.")
+                found[key] = path
+        return found
+
     def checked(self, track_ids: Iterable[str]) -> dict[str, Path]:
         """The files of some tracks, by track id, each known to be the one that was analysed.
 

@@ -46,15 +46,20 @@ class Folders:
         return self.root / "renders"
 
     @property
+    def stems(self) -> Path:
+        """Where the stems of tracks are kept."""
+        return self.root / "stems"
+
+    @property
     def incoming(self) -> Path:
         """Files on their way in; what lies here at a start was cut off and is thrown away."""
         return self.root / "incoming"
 
     def prepare(self) -> None:
         """Make all folders, and clear away what an interrupted import or render left."""
-        for folder in (self.audio, self.peaks, self.renders, self.incoming):
+        for folder in (self.audio, self.peaks, self.renders, self.stems, self.incoming):
             folder.mkdir(parents=True, exist_ok=True)
-        for leftover in (*self.incoming.iterdir(), *self.renders.glob(".*.part")):
+        for leftover in (*self.incoming.iterdir(), *self.renders.glob(".*.part"), *self.stems.glob(".*.part")):
             leftover.unlink(missing_ok=True)
 
     def peaks_file(self, content_hash: str, bucket: int) -> Path:
@@ -72,6 +77,10 @@ class Folders:
     def true_peaks_file(self, content_hash: str) -> Path:
         """The largest true peak of each 100 ms of a file."""
         return self.peaks / f"{content_hash}.true-peaks.bin"
+
+    def stem_file(self, content_hash: str, stem: str) -> Path:
+        """A stem of a file."""
+        return self.stems / f"{content_hash}.{stem}.flac"
 
     def audio_file(self, stored: str) -> Path:
         """The audio file of a track: relative paths lie in the data folder, others stayed in their own place."""

@@ -55,7 +55,8 @@ class TrackRow(Base):
     size, time and content of the file that is played, when it was last seen to be the one that was analysed;
     ``next_hash`` what it is about to become, or became, by tags that are written into it. ``stamp``
     rises with every change of any row, so that what has changed since can be asked for. ``cue_marks`` are the moments
-    of its cues, and what stands on them; ``offered`` is a document that came in its file and differs from what is here.
+    of its cues, and what stands on them; ``offered`` is a document that came in its file and differs from what is here;
+    ``stems`` what is known of those that were made.
     """
 
     __tablename__ = "tracks"
@@ -109,6 +110,7 @@ class TrackRow(Base):
     kept_mtime_ns: Mapped[int | None] = mapped_column(BigInteger)
     kept_hash: Mapped[str | None] = mapped_column(String(64))
     next_hash: Mapped[str | None] = mapped_column(String(64))
+    stems: Mapped[dict[str, Any] | None] = mapped_column(JSON)
 
 
 class Revision(Base):

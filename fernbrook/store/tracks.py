@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 from fernbrook.core.track.energy import Energy
 from fernbrook.core.track.facts import Doubt, KeyFact, TrackFacts
 from fernbrook.core.track.key import Key
+from fernbrook.core.track.stems import StemsFact
 from fernbrook.store.markup import markup_of
 from fernbrook.store.tables import RevisionRow, TrackRow
 
@@ -93,6 +94,7 @@ def as_facts(session: Session, row: TrackRow) -> TrackFacts:
         cues=markup.cues,
         loops=markup.loops,
         energy=Energy(first_bar=found.get("first_bar", 0), by_bar=found["energy"]) if found.get("energy") else None,
+        stems=StemsFact.model_validate(row.stems) if row.stems else None,
         checked=row.checked,
         doubts=tuple(Doubt.model_validate(d) for d in row.doubts or ()),
     )

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.arrangement import Arrangement, arranged
 from fernbrook.core.mix.edit_commands import moved
-from fernbrook.core.mix.edits import DropOut, Edit, Repeat, Skip, Stem, Swap
+from fernbrook.core.mix.edits import DropOut, Edit, Repeat, Skip, Swap
 from fernbrook.core.mix.mix import Mix
 from fernbrook.core.mix.placing import Span
 from fernbrook.core.mix.played import Played
@@ -23,6 +23,7 @@ from fernbrook.core.track.facts import TrackFacts
 from fernbrook.core.track.grid import Grid
 from fernbrook.core.track.recount import Recount
 from fernbrook.core.track.section import SectionKind
+from fernbrook.core.track.stems import Stem
 from tests.core.test_proposals import BAR, cue, sung, track
 
 GRID = Grid.constant(120.0, 0.0)

@@ -24,6 +24,10 @@ class Control(StrEnum):
     FILTER = "filter"
     ECHO = "echo"
     REVERB = "reverb"
+    DRUMS = "drums"
+    BASS = "bass"
+    VOICE = "voice"
+    MUSIC = "music"
 
 
 class Processor(StrEnum):
@@ -34,6 +38,7 @@ class Processor(StrEnum):
     FILTER = "filter"
     ECHO = "echo"
     REVERB = "reverb"
+    STEM = "stem"
 
 
 class ControlSpec(Value):
@@ -67,6 +72,10 @@ CONTROLS: dict[Control, ControlSpec] = {
         ),
         ControlSpec(control=Control.ECHO, label="Echo", processor=Processor.ECHO, law=Law.FADER, neutral=0.0),
         ControlSpec(control=Control.REVERB, label="Reverb", processor=Processor.REVERB, law=Law.FADER, neutral=0.0),
+        ControlSpec(control=Control.DRUMS, label="Drums", processor=Processor.STEM, law=Law.FADER),
+        ControlSpec(control=Control.BASS, label="Bass", processor=Processor.STEM, law=Law.FADER),
+        ControlSpec(control=Control.VOICE, label="Voice", processor=Processor.STEM, law=Law.FADER),
+        ControlSpec(control=Control.MUSIC, label="Music", processor=Processor.STEM, law=Law.FADER),
     )
 }
 """All controls, in the order in which they are shown."""

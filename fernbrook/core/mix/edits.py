@@ -6,29 +6,17 @@ the track. The track itself stays as it is.
 
 from __future__ import annotations
 
-from enum import StrEnum
 from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
+from fernbrook.core.track.stems import Stem
 from fernbrook.core.value import Beat, Value
 
 MOST_EDITS = 100
 MOST_TIMES = 64
 SHORTEST = 0.25
 """The shortest span that can be left out or repeated, in beats."""
-
-
-class Stem(StrEnum):
-    """What a track can be taken apart into; their sum is the track."""
-
-    DRUMS = "drums"
-    BASS = "bass"
-    VOICE = "voice"
-    MUSIC = "music"
-
-
-STEMS = tuple(Stem)
 
 
 class SpanEdit(Value):

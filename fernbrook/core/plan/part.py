@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from fernbrook.core.mix.control import CONTROLS, Control
+from fernbrook.core.mix.control import CONTROLS, Control, Processor, controls_of
 from fernbrook.core.mix.curve import MIN_GAP
 from fernbrook.core.mix.effects import Effects
 from fernbrook.core.mix.law import Law, gain_of
@@ -15,6 +15,7 @@ from fernbrook.core.mix.transition import SideCurves
 from fernbrook.core.plan.tempo_map import TempoMap
 from fernbrook.core.plan.time_map import Segment
 from fernbrook.core.track.grid import FloatArray
+from fernbrook.core.track.stems import KEPT, Stem
 
 STEP_S = 0.004
 """Over so long a control that steps does so."""
@@ -75,6 +76,20 @@ class Silence:
 
 
 @dataclass(frozen=True)
+class StemGap:
+    """A span of the mix, in seconds, in which some stems of a part are not heard."""
+
+    start_s: float
+    end_s: float
+    stems: tuple[Stem, ...]
+
+
+def stem_key(source: str, stem: Stem) -> str:
+    """By what the file of a stem is known where that of its source is known by its id."""
+    return f"{source}/{stem.value}"
+
+
+@dataclass(frozen=True)
 class Part:
     """What sounds of one source in the mix, in the order of its segments; each reads it by a map of its own.
 
@@ -94,9 +109,23 @@ class Part:
     pitch: float
     automations: tuple[Automation, ...]
     silences: tuple[Silence, ...]
+    stem_gaps: tuple[StemGap, ...]
+    has_stems: bool
     crossovers: Crossovers
     comes_in: bool
     goes: bool
+
+    @property
+    def turns_stems(self) -> bool:
+        """Whether any of its stems is turned; what has none plays as it is."""
+        moves = any(a.moves(c) for a in self.automations for c in controls_of(Processor.STEM))
+        return self.has_stems and (moves or bool(self.stem_gaps))
+
+    @property
+    def sources(self) -> tuple[str, ...]:
+        """By what all files that it reads are known."""
+        stems = [stem_key(self.source, stem) for stem in KEPT] if self.turns_stems else []
+        return (self.source, *stems)
 
     @property
     def silent_s(self) -> float:

@@ -21,7 +21,7 @@ from fernbrook.core.plan.bars import Bars, BarSpan
 from fernbrook.core.plan.clocks import Clocks, Lane, clocks_of
 from fernbrook.core.plan.entry_snags import snags_of_entry, snags_of_levels
 from fernbrook.core.plan.leaps import Leap
-from fernbrook.core.plan.part import Automation, Part, Silence
+from fernbrook.core.plan.part import Automation, Part, Silence, StemGap
 from fernbrook.core.plan.snag import Snag
 from fernbrook.core.plan.tempo_map import TempoMap
 from fernbrook.core.plan.time_map import Segment, TimeMap, segments_of
@@ -159,6 +159,14 @@ class PlannedEntry:
         return self.heard.sections(self.track.sections)
 
     @property
+    def _stem_gaps(self) -> Iterator[StemGap]:
+        """The spans of the mix in which some of its stems are silent by an edit."""
+        for gap in self.heard.gaps:
+            if gap.stems:
+                start_s, end_s = self.tempo.time_at([gap.start + self.offset, gap.end + self.offset])
+                yield StemGap(float(start_s), float(end_s), gap.stems)
+
+    @property
     def _drop_outs(self) -> Iterator[Silence]:
         """The spans of the mix in which all of it is silent by an edit; what rings goes on."""
         for gap in self.heard.gaps:
@@ -186,6 +194,8 @@ class PlannedEntry:
             pitch=2.0 ** (self.entry.key_shift / 12.0),
             automations=tuple(a for a in automations if a is not None),
             silences=(*(s for s in silences if s is not None), *self._drop_outs),
+            stem_gaps=tuple(self._stem_gaps),
+            has_stems=self.track.stems is not None,
             crossovers=self.crossovers,
             comes_in=self.arrival is not None,
             goes=self.departure is not None,
@@ -275,6 +285,8 @@ def _met(here: Placed, there: PlannedTransition, out: PlannedEntry, into: Planne
         shift=into.entry.key_shift,
         out_cues=out.cues,
         in_cues=into.cues,
+        out_stems=out.track.stems.offered if out.track.stems else (),
+        in_stems=into.track.stems.offered if into.track.stems else (),
         leap=Leap(
             transition=there.transition,
             room=here.room,

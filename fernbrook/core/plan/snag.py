@@ -16,6 +16,7 @@ class SnagKind(StrEnum):
     NO_GRID = "no_grid"
     GRID = "grid"
     CUE = "cue"
+    STEMS = "stems"
     TEMPO_LEAP = "tempo_leap"
     DOES_NOT_FIT = "does_not_fit"
     KEYS = "keys"

@@ -13,12 +13,13 @@ from fernbrook.core.mix.commands import (
     ApplyHandOver,
     LaneCurve,
     PlaceTransition,
+    SetCurve,
     SetCurves,
     SetKeyShift,
     SetKind,
     UseProposal,
 )
-from fernbrook.core.mix.control import Control
+from fernbrook.core.mix.control import Control, Processor, controls_of
 from fernbrook.core.mix.curve import Curve
 from fernbrook.core.mix.hand_over import HandOver, shape_of
 from fernbrook.core.mix.held_cue import ON_IT
@@ -30,6 +31,7 @@ from fernbrook.core.plan.leaps import NOTICEABLE_STRETCH, Leap, ways_across
 from fernbrook.core.plan.snag import Mend, Snag, SnagKind
 from fernbrook.core.track.relation import MOST_SHIFT, Relation, relation, shift_to_fit
 from fernbrook.core.track.section import VoiceSpan
+from fernbrook.core.track.stems import Stem
 
 HEARD = 0.4
 """A side whose volume is below this, as a fader position, is hardly heard."""
@@ -71,6 +73,8 @@ class Met:
     out_cues: Mapping[str, Sequence[float]]
     in_cues: Mapping[str, Sequence[float]]
     leap: Leap
+    out_stems: Sequence[Stem]
+    in_stems: Sequence[Stem]
 
     @property
     def pair(self) -> dict[str, str]:
@@ -103,7 +107,7 @@ def snags_of_transition(met: Met) -> list[Snag]:
     if met.transition.kind is Kind.BLEND:
         for each in (_bent, _keys, _voices, _basses, _bars, _loudness):
             found += each(met)
-    found += [*_clear(met), *_silence(met), *_cues(met)]
+    found += [*_clear(met), *_silence(met), *_cues(met), *_stems(met)]
     return found
 
 
@@ -171,8 +175,18 @@ def _voices(met: Met) -> Iterator[Snag]:
     message = f"Two voices at once for {together:.0f} beats, from bar {bar} of the overlap on."
     earlier = met.out.bar * (first // met.out.bar)
     shorter = [PlaceTransition(beats=earlier, **met.pair)] if earlier >= met.out.bar else []
-    mends = [Mend(label=f"End it on bar {bar}", command=c) for c in shorter]
+    mends = [*_without_voice(met, first, together), *(Mend(label=f"End it on bar {bar}", command=c) for c in shorter)]
     yield met.snag(SnagKind.TWO_VOICES, message, *mends, *met.best_place(lambda t: _sung(met, t)[0] < LONG_TOGETHER))
+
+
+def _without_voice(met: Met, first: float, together: float) -> Iterator[Mend]:
+    """To let the incoming's voice wait until the outgoing has sung, where its stems are there."""
+    until = min(1.0, (first + together) / met.transition.beats)
+    if Stem.VOICE not in met.in_stems or until >= 1.0:
+        return
+    waits = Curve.of((0.0, 0.0), (until - 0.001, 0.0), (until, 1.0), (1.0, 1.0))
+    command = SetCurve(side=Side.INCOMING, control=Control.VOICE, curve=waits, **met.pair)
+    yield Mend(label="Let the second voice wait", command=command)
 
 
 def _sung(met: Met, t: Transition) -> tuple[float, float]:
@@ -184,6 +198,7 @@ def _sung(met: Met, t: Transition) -> tuple[float, float]:
         if (start := max(a.start - t.out_at, b.start - t.in_at, 0.0))
         < (end := min(a.end - t.out_at, b.end - t.in_at, t.beats))
         and bool(_both_heard(t, Control.VOLUME, np.array((start + end) / 2.0)))
+        and bool(_both_heard(t, Control.VOICE, np.array((start + end) / 2.0)))
     ]
     return sum(end - start for start, end in both), min((start for start, _ in both), default=0.0)
 
@@ -279,6 +294,18 @@ def _silence(met: Met) -> Iterator[Snag]:
     if t.kind is Kind.APART and t.seconds > LONG_SILENCE_S:
         shorter = Mend(label="Make it 1 s", command=PlaceTransition(seconds=1.0, **met.pair))
         yield met.snag(SnagKind.SILENCE, f"Nothing is heard for {t.seconds:.0f} seconds.", shorter)
+
+
+def _stems(met: Met) -> Iterator[Snag]:
+    """Stems are turned of a track that has none, or of which they would mislead."""
+    for side, has in ((Side.OUTGOING, met.out_stems), (Side.INCOMING, met.in_stems)):
+        turned = [c for c in controls_of(Processor.STEM) if c in met.transition.curves(side).moving]
+        missing = [c for c in turned if Stem(c.value) not in has]
+        if missing:
+            names = " and ".join(c.value for c in missing)
+            message = f"The {side.value} track has no such stems to turn: {names}. Make its stems first."
+            snag = met.snag(SnagKind.STEMS, message)
+            yield snag.model_copy(update={"key": f"{snag.key} {side.value}"})
 
 
 def _both_heard(t: Transition, control: Control, beats: Floats) -> NDArray[np.bool_]:

@@ -14,6 +14,7 @@ from fernbrook.core.track.key import Key
 from fernbrook.core.track.loop import Loop
 from fernbrook.core.track.pencil import Known, PencilledCue, PencilledLoop, pencilled_cues, pencilled_loops
 from fernbrook.core.track.section import Section, VoiceSpan
+from fernbrook.core.track.stems import StemsFact
 from fernbrook.core.value import Value
 
 TAG_SURE = 0.9
@@ -86,6 +87,7 @@ class TrackFacts(Value):
     cues: tuple[Cue, ...] = ()
     loops: tuple[Loop, ...] = ()
     energy: Energy | None = None
+    stems: StemsFact | None = None
     checked: bool = False
     doubts: tuple[Doubt, ...] = ()
 

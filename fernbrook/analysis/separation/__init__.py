@@ -1,0 +1,1 @@
+"""A track taken apart into drums, bass, voice and music."""

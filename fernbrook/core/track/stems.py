@@ -1,0 +1,52 @@
+"""What a track can be taken apart into, and how that was done."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+
+from pydantic import Field
+
+from fernbrook.core.value import Value
+
+
+class Stem(StrEnum):
+    """A part of a track; the sum of all four is the track."""
+
+    DRUMS = "drums"
+    BASS = "bass"
+    VOICE = "voice"
+    MUSIC = "music"
+
+
+STEMS = tuple(Stem)
+KEPT = (Stem.DRUMS, Stem.BASS, Stem.VOICE)
+"""Those that are kept as files: the music is what they leave of the track."""
+LEAST_COHERENT = 0.25
+"""Where less of a track recurs, what was found of its drums would mislead."""
+
+TURNED_DOWN = "A voice is turned down, not gone."
+
+
+class StemsFact(Value):
+    """The stems of a track. ``coherent`` is the share of it that recurs, from 0 to 1, ``is_clean`` whether drums are
+    heard alone somewhere; ``has_voice`` whether it was known where somebody sings."""
+
+    coherent: float = Field(ge=0.0)
+    is_clean: bool
+    has_voice: bool
+
+    @property
+    def offered(self) -> tuple[Stem, ...]:
+        """The stems that are worth turning: none where little recurs, no voice where nobody is known to sing."""
+        if self.coherent < LEAST_COHERENT:
+            return ()
+        return tuple(s for s in STEMS if s is not Stem.VOICE or self.has_voice)
+
+    @property
+    def words(self) -> str:
+        """How sure they are, in a sentence."""
+        if not self.offered:
+            return "Too little of this track recurs to take its drums out: what was found would mislead."
+        if not self.is_clean:
+            return f"Rough: nowhere are the drums alone, so some of the rest stays with them. {TURNED_DOWN}"
+        return f"Drums and bass come apart well, as the drums are alone somewhere. {TURNED_DOWN}"

@@ -1,0 +1,100 @@
+"""Taking tracks apart: on made songs whose stems are known."""
+
+from __future__ import annotations
+
+from functools import cache
+
+import numpy as np
+import pytest
+
+from fernbrook.analysis.separation.bands import split
+from fernbrook.analysis.separation.separate import Separated, separate
+from fernbrook.analysis.separation.slots import Slots
+from fernbrook.core.track.grid import Grid
+from fernbrook.core.track.section import Section, SectionKind, VoiceSpan
+
+RATE = 44_100
+BPM = 120.0
+GRID = Grid.constant(BPM, 0.0)
+BARS = 24
+BAR_S = 4 * 60.0 / BPM
+CLEAN = (Section(kind=SectionKind.BEAT, start=0.0, end=32.0), Section(kind=SectionKind.FULL, start=32.0, end=96.0))
+SUNG = (VoiceSpan(start=56.0, end=64.0), VoiceSpan(start=72.0, end=80.0))
+
+
+def si_sdr(found: np.ndarray, truth: np.ndarray) -> float:
+    """How far a stem stands above what is wrong with it, in dB, whatever its level (J. Le Roux et al., SDR: half-baked
+    or well done?, ICASSP 2019)."""
+    e, r = found.ravel().astype(float), truth.ravel().astype(float)
+    target = np.dot(e, r) / np.dot(r, r) * r
+    return float(10 * np.log10(np.dot(target, target) / np.dot(e - target, e - target)))
+
+
+@cache
+def song() -> dict[str, np.ndarray]:
+    """Eight bars of drums alone, then bass and chords as well, and two phrases of a voice."""
+    rng = np.random.default_rng(7)
+    n = round(BARS * BAR_S * RATE)
+    t = np.arange(n) / RATE
+    drums, bass, chords = np.zeros(n), np.zeros(n), np.zeros(n)
+    hit = np.arange(round(0.3 * RATE)) / RATE
+    kick = np.exp(-hit * 12) * np.sin(2 * np.pi * (50 * hit + 3 * (1 - np.exp(-hit * 40))))
+    hat = np.exp(-hit * 60) * np.diff(rng.standard_normal(len(hit) + 1))
+    for beat in range(BARS * 4):
+        for sound, offset, level in ((kick, 0.0, 0.8), (hat, 0.5, 0.15)):
+            at = round(((beat + offset) * 60 / BPM + rng.normal(0, 0.001)) * RATE)
+            if 0 <= at < n - len(hit):
+                drums[at : at + len(hit)] += level * rng.uniform(0.9, 1.0) * sound
+    roots = [55.0, 65.4, 49.0, 73.4]
+    for bar in range(8, BARS):
+        span = slice(round(bar * BAR_S * RATE), round((bar + 1) * BAR_S * RATE))
+        root = roots[bar % 4]
+        bass[span] = 0.25 * np.sin(2 * np.pi * root * t[span])
+        chords[span] = sum(0.08 * np.sin(2 * np.pi * root * k * t[span] + k) for k in (4, 5, 6, 8, 10))
+    voice = np.zeros(n)
+    for start, end in ((s.start, s.end) for s in SUNG):
+        span = slice(round(start * 0.5 * RATE), round(end * 0.5 * RATE))
+        pitch = 330 * 2 ** (np.sin(2 * np.pi * 5.5 * t[span]) / 24 + np.floor(t[span] * 2) % 3 / 6)
+        phase = 2 * np.pi * np.cumsum(pitch) / RATE
+        voice[span] = sum(0.2 / k * np.sin(k * phase) for k in range(1, 8))
+    return {k: np.repeat(v[:, None], 2, axis=1).astype(np.float32) for k, v in
+            {"drums": drums, "bass": bass, "music": chords, "voice": voice}.items()}  # fmt: skip
+
+
+def taken_apart(*, clean: bool) -> Separated:
+    sound = np.asarray(sum(song().values()), dtype=np.float32)
+    return separate(sound, GRID, CLEAN if clean else CLEAN[1:], SUNG, RATE)
+
+
+@pytest.mark.slow
+@pytest.mark.parametrize(("clean", "drums", "bass"), [(True, 12.0, 9.0), (False, 7.0, 4.0)])
+def test_drums_and_bass_come_apart_best_where_drums_are_alone(clean: bool, drums: float, bass: float) -> None:
+    found = taken_apart(clean=clean)
+    assert found.is_clean is clean
+    assert si_sdr(found.drums, song()["drums"]) > drums
+    assert si_sdr(found.bass, song()["bass"]) > bass
+    assert 0.0 < found.coherent <= 1.2
+
+
+@pytest.mark.slow
+def test_the_voice_is_turned_down_where_somebody_sings_and_only_there() -> None:
+    found = taken_apart(clean=True)
+    sung = slice(round(28.5 * RATE), round(31.5 * RATE))
+    voice = song()["voice"][sung].ravel().astype(float)
+    left = (sum(song().values()) - found.voice)[sung].ravel()
+    assert 20 * np.log10(abs(np.dot(left, voice)) / np.dot(voice, voice)) < -6.0
+    assert not found.voice[: 20 * RATE].any()
+    assert not found.voice[45 * RATE :].any()
+
+
+def test_slots_and_bands_add_up_to_the_sound() -> None:
+    sound = np.random.default_rng(1).standard_normal((4 * RATE, 2)).astype(np.float32)
+    assert np.allclose(sum(split(sound, RATE)), sound, atol=1e-5)
+    slots = Slots.of(Grid.constant(97.3, 0.31), len(sound), RATE)
+    total = np.zeros(len(sound) + slots.length)
+    for i in range(slots.count):
+        window, begin = slots.window(i), int(slots.starts[i])
+        if begin >= 0:
+            total[begin : begin + len(window)] += window[: len(total) - begin]
+    middle = total[RATE : 3 * RATE]
+    assert np.allclose(middle, 1.0, atol=1e-6)

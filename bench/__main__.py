@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sys
 
-from bench import accuracy, analysis, grids, key_shift, memory, orders, speed, stretch, transitions
+from bench import accuracy, analysis, grids, key_shift, memory, orders, speed, stems, stretch, transitions
 
 GROUPS = {
     "accuracy": accuracy,
@@ -12,6 +12,7 @@ GROUPS = {
     "key_shift": key_shift,
     "orders": orders,
     "transitions": transitions,
+    "stems": stems,
     "speed": speed,
     "memory": memory,
     "analysis": analysis,

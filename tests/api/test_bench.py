@@ -36,7 +36,7 @@ def test_a_hand_over_is_saved_listed_applied_renamed_and_forgotten(client: TestC
     saved = client.post("/api/hand-overs", json={"name": "Mine", "mix_id": mix, "transition": 0})
     assert saved.status_code == 201
     listed = client.get("/api/hand-overs").json()
-    assert len(listed["ready"]) == 8
+    assert len(listed["ready"]) == 11
     assert [s["hand_over"]["name"] for s in listed["saved"]] == ["Mine"]
     shape = listed["saved"][0]["hand_over"]
     change(client, mix, kind="apply_hand_over", hand_over="clean_cut", **PAIR)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import re
+from collections.abc import Callable
 from pathlib import Path
 
 from playwright.sync_api import Page, expect, sync_playwright
@@ -57,6 +58,7 @@ def take(folder: Path, data: Path) -> None:
         for _ in range(5):
             light.get_by_role("button", name=re.compile("^Undo")).click()
             light.wait_for_timeout(300)
+        _edits(light, mix, shot)
         light.goto(f"{mix}/transitions/7")
         light.get_by_label("Kind", exact=True).get_by_text("Apart", exact=True).click()
         light.get_by_label("Pause in seconds", exact=True).fill("6")
@@ -125,6 +127,34 @@ def take(folder: Path, data: Path) -> None:
         dark.goto(f"{mix}/transitions/7")
         shot(dark, "transitions-dark")
         browser.close()
+
+
+def _edits(page: Page, mix: str, shot: Callable[[Page, str], None]) -> None:
+    """An entry with edits, and lanes for its stems; all of it is undone again."""
+    page.goto(f"{mix}/edits/4")
+    stems = page.get_by_role("group", name="Stems of")
+    stems.get_by_role("button", name="Take").click()
+    expect(stems.get_by_role("button", name="throw away")).to_be_visible(timeout=240_000)
+    wave = page.get_by_role("group", name="The track as recorded")
+    box = wave.bounding_box()
+    assert box
+    for place, key in ((0.45, "v"), (0.62, "x"), (0.95, "r"), (0.3, "")):
+        wave.click(position={"x": box["width"] * place, "y": 60})
+        if key:
+            page.keyboard.press(key)
+            page.wait_for_timeout(700)
+    shot(page, "edits")
+    for _ in range(3):
+        page.get_by_role("button", name=re.compile("^Undo")).click()
+        page.wait_for_timeout(400)
+    page.goto(f"{mix}/transitions/4")
+    start_from(page, "Drums first")
+    page.get_by_role("button", name=re.compile("^Where to mix")).click()
+    page.get_by_role("button", name=re.compile("^Stems")).click()
+    shot(page, "transitions-stems")
+    page.get_by_role("button", name=re.compile("^Where to mix")).click()
+    page.get_by_role("button", name=re.compile("^Undo")).click()
+    page.wait_for_timeout(400)
 
 
 def _open_mix(page: Page, address: str) -> str:

@@ -90,3 +90,24 @@ def test_a_fold_is_heard_and_used_and_the_mix_goes_on_over_the_join(page: Page, 
     page.get_by_role("link", name="Transitions").click()
     page.get_by_role("button", name="Both", exact=True).click()
     expect_sound(page)
+
+
+def test_a_track_is_taken_apart_its_drums_are_dropped_and_turned(page: Page, edits: str) -> None:
+    stems = page.get_by_role("group", name="Stems of")
+    stems.get_by_role("button", name="Take").click()
+    expect(stems.get_by_role("button", name="throw away")).to_be_visible(timeout=120_000)
+    choose(page, 0.3)
+    page.get_by_role("button", name="Drop drums").click()
+    until(page, lambda: [e.get("stems") for e in edited(edits)["edits"]] == [["drums"]])
+    page.get_by_role("group", name="As heard in the mix").dblclick(position={"x": 200, "y": 50})
+    expect_sound(page)
+    page.get_by_role("link", name="Transitions").click()
+    page.get_by_role("button", name="+ lane").click()
+    page.get_by_role("menuitem", name="Drums").click()
+    lane = page.get_by_role("group", name="Drums curves")
+    box = lane.bounding_box()
+    assert box
+    page.mouse.click(box["x"] + box["width"] * 0.5, box["y"] + box["height"] * 0.6)
+    until(page, lambda: any("drums" in side for side in state(edits)["plan"]["sides"]))
+    page.keyboard.press("b")
+    expect_sound(page)

@@ -9,6 +9,7 @@ from functools import lru_cache
 from pydantic import Field
 
 from fernbrook.core.mix.breath import Breath, BreathBefore, Breather
+from fernbrook.core.mix.control import Control
 from fernbrook.core.mix.curve import Curve, Onward
 from fernbrook.core.mix.effects import Effects
 from fernbrook.core.mix.law import MIDDLE, Law
@@ -28,6 +29,9 @@ class HandOver(StrEnum):
     ECHO_OUT = "echo_out"
     BREATH_AND_DROP = "breath_and_drop"
     RISE_TO_CUT = "rise_to_cut"
+    DRUMS_FIRST = "drums_first"
+    VOICE_WAITS = "voice_waits"
+    MUSIC_STAYS = "music_stays"
     CLEAN_CUT = "clean_cut"
 
 
@@ -74,6 +78,21 @@ READY: dict[HandOver, ReadyHandOver] = {
             hand_over=HandOver.RISE_TO_CUT,
             label="Rise to cut",
             about="Over a phrase the outgoing loses its ground and gains room, then it is cut",
+        ),
+        ReadyHandOver(
+            hand_over=HandOver.DRUMS_FIRST,
+            label="Drums first",
+            about="The incoming arrives as drums alone, the rest of it on the middle phrase line; needs its stems",
+        ),
+        ReadyHandOver(
+            hand_over=HandOver.VOICE_WAITS,
+            label="Voice waits",
+            about="A bass hand-over in which one voice is heard at a time; needs the stems of both",
+        ),
+        ReadyHandOver(
+            hand_over=HandOver.MUSIC_STAYS,
+            label="Music stays",
+            about="Drums and bass change hands on the middle phrase line, the music at the end; needs the stems of both",
         ),
         ReadyHandOver(hand_over=HandOver.CLEAN_CUT, label="Clean cut", about="A switch on the beat"),
     )
@@ -128,6 +147,12 @@ def shape_of(hand_over: HandOver, beats: float, bar: float) -> Shape:
             shape = _breath_and_drop(bar)
         case HandOver.RISE_TO_CUT:
             shape = _rise_to_cut(bar)
+        case HandOver.DRUMS_FIRST:
+            shape = _drums_first(beats, bar)
+        case HandOver.VOICE_WAITS:
+            shape = _voice_waits(beats, bar)
+        case HandOver.MUSIC_STAYS:
+            shape = _music_stays(beats, bar)
         case HandOver.CLEAN_CUT:
             shape = Shape(kind=Kind.CUT, tempo=TempoPolicy.SWITCH_AT_START)
     return shape
@@ -197,6 +222,52 @@ def _double_blend(beats: float, bar: float) -> Shape:
             low=in_low,
             mid=Curve.of((0.0, 0.4), (swap, 0.6), (1.0 - edge, 1.0), (1.0, 1.0)),
         ),
+    )
+
+
+def _handed(swap: float, beats: float) -> tuple[Curve, Curve]:
+    """What changes hands on a line at a share of the overlap, within an eighth of a beat before it."""
+    gone = swap - min(0.125, beats / 16) / beats
+    return Curve.of((0.0, 1.0), (gone, 1.0), (swap, 0.0), (1.0, 0.0)), Curve.of(
+        (0.0, 0.0), (gone, 0.0), (swap, 1.0), (1.0, 1.0)
+    )
+
+
+def _drums_first(beats: float, bar: float) -> Shape:
+    """The incoming is drums alone up to the middle phrase line; then it is whole, and the outgoing goes."""
+    swap = middle_phrase(beats, bar) / beats
+    leaves, comes = _handed(swap, beats)
+    return Shape(
+        kind=Kind.BLEND,
+        tempo=TempoPolicy.RAMP,
+        outgoing=SideCurves.of(volume=Curve.of((0.0, 1.0), (swap, 1.0), (1.0, 0.0)), bass=leaves),
+        incoming=SideCurves.of(
+            volume=Curve.of((0.0, 0.0), (min(0.2, swap), 1.0), (1.0, 1.0)), bass=comes, voice=comes, music=comes
+        ),
+    )
+
+
+def _voice_waits(beats: float, bar: float) -> Shape:
+    """A bass hand-over in which the voices change hands where the basses do."""
+    leaves, comes = _handed(middle_phrase(beats, bar) / beats, beats)
+    shape = _bass(beats, bar)
+    return shape.model_copy(
+        update={
+            "outgoing": shape.outgoing.with_curve(Control.VOICE, leaves),
+            "incoming": shape.incoming.with_curve(Control.VOICE, comes),
+        }
+    )
+
+
+def _music_stays(beats: float, bar: float) -> Shape:
+    """Drums and bass change hands on the middle phrase line; the outgoing's music and voice go on to the end."""
+    leaves, comes = _handed(middle_phrase(beats, bar) / beats, beats)
+    late = Curve.of((0.0, 0.0), (0.85, 0.0), (1.0, 1.0))
+    return Shape(
+        kind=Kind.BLEND,
+        tempo=TempoPolicy.RAMP,
+        outgoing=SideCurves.of(volume=Curve.of((0.0, 1.0), (0.85, 1.0), (1.0, 0.0)), drums=leaves, bass=leaves),
+        incoming=SideCurves.of(drums=comes, bass=comes, voice=late, music=late),
     )
 
 

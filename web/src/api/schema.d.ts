@@ -1621,6 +1621,34 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/stems": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Stems
+         * @description What is known of a track's stems.
+         */
+        get: operations["get_stems"];
+        put?: never;
+        /**
+         * Make Stems
+         * @description Take a track apart.
+         */
+        post: operations["make_stems"];
+        /**
+         * Delete Stems
+         * @description Throw the stems of a track away.
+         */
+        delete: operations["delete_stems"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}/straight": {
         parameters: {
             query?: never;
@@ -1919,7 +1947,7 @@ export interface components {
          * @description What a curve turns.
          * @enum {string}
          */
-        Control: "volume" | "low" | "mid" | "high" | "filter" | "echo" | "reverb";
+        Control: "volume" | "low" | "mid" | "high" | "filter" | "echo" | "reverb" | "drums" | "bass" | "voice" | "music";
         /**
          * ControlSpec
          * @description One row of the table. Positions go from ``low`` to ``high`` and leave the sound alone at ``neutral``.
@@ -2918,7 +2946,7 @@ export interface components {
          * @description The ready-made shapes.
          * @enum {string}
          */
-        HandOver: "even_blend" | "bass" | "double_blend" | "filter_sweep" | "echo_out" | "breath_and_drop" | "rise_to_cut" | "clean_cut";
+        HandOver: "even_blend" | "bass" | "double_blend" | "filter_sweep" | "echo_out" | "breath_and_drop" | "rise_to_cut" | "drums_first" | "voice_waits" | "music_stays" | "clean_cut";
         /**
          * HandOversOut
          * @description All hand-overs there are.
@@ -3953,7 +3981,7 @@ export interface components {
          * @description What turns the positions into sound; what one hears of it, and for how long, is the renderer's to know.
          * @enum {string}
          */
-        Processor: "level" | "equaliser" | "filter" | "echo" | "reverb";
+        Processor: "level" | "equaliser" | "filter" | "echo" | "reverb" | "stem";
         /**
          * ProposalOut
          * @description An order, what it is good at, what is left out, and how it weighs.
@@ -5330,7 +5358,7 @@ export interface components {
          * @description What sort of thing it is.
          * @enum {string}
          */
-        SnagKind: "no_grid" | "grid" | "cue" | "tempo_leap" | "does_not_fit" | "keys" | "two_voices" | "two_basses" | "bars" | "loudness" | "silence" | "not_clear" | "level" | "limiter";
+        SnagKind: "no_grid" | "grid" | "cue" | "stems" | "tempo_leap" | "does_not_fit" | "keys" | "two_voices" | "two_basses" | "bars" | "loudness" | "silence" | "not_clear" | "level" | "limiter";
         /**
          * SortBy
          * @description What the order can be sorted by.
@@ -5392,10 +5420,24 @@ export interface components {
         };
         /**
          * Stem
-         * @description What a track can be taken apart into; their sum is the track.
+         * @description A part of a track; the sum of all four is the track.
          * @enum {string}
          */
         Stem: "drums" | "bass" | "voice" | "music";
+        /**
+         * StemsOut
+         * @description What is known of a track's stems: which are worth turning, and in words how sure they are; and the job that makes
+         *     them.
+         */
+        StemsOut: {
+            job: components["schemas"]["JobOut"] | null;
+            /** Made */
+            made: boolean;
+            /** Offered */
+            offered: components["schemas"]["Stem"][];
+            /** Words */
+            words: string;
+        };
         /**
          * StepName
          * @description The name of a point in the history; empty for none.
@@ -14116,6 +14158,259 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from this machine's own page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Newer requests of the same kind were served first. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_stems: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StemsOut"];
+                };
+            };
+            /** @description The request cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from this machine's own page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Newer requests of the same kind were served first. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_stems: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StemsOut"];
+                };
+            };
+            /** @description The request cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from this machine's own page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Newer requests of the same kind were served first. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_stems: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -91,6 +91,7 @@ useKeys('Edits', [
   { keys: ['u'], label: 'Repeat it until the track has left', run: () => void editing.repeat(null) },
   { keys: ['w'], label: 'Swap with what follows', run: () => void editing.swapWithNext() },
   { keys: ['d'], label: 'Silence it', run: () => void editing.drop([]) },
+  { keys: ['v'], label: 'Drop the voice in it', run: () => void editing.drop(['voice']) },
   {
     keys: ['o'],
     label: 'As recorded, or with its edits',

@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import { Button, Switch } from 'ant-design-vue'
-import { computed, ref } from 'vue'
+import { computed, ref, useTemplateRef } from 'vue'
 import type { Edit, Entry, Fold } from '../../api/types'
 import type { Editing } from '../../composables/useEditing'
 import { useMix } from '../../stores/mix'
 import { barBeat, barsLong } from '../../time/format'
 import NumberField from '../shared/NumberField.vue'
+import StemsState from '../shared/StemsState.vue'
 import FoldsPane from './FoldsPane.vue'
 
 /** What can be done to the chosen span, which edits there are, and where folding is least noticed. */
@@ -13,6 +14,8 @@ const props = defineProps<{ entry: Entry; editing: Editing }>()
 const emit = defineEmits<{ point: [fold: Fold | undefined] }>()
 const mix = useMix()
 const times = ref(2)
+const apart = useTemplateRef('apart')
+const offered = computed(() => apart.value?.stems?.offered ?? [])
 
 const span = computed(() => props.editing.span.value)
 const bar = computed(() => props.editing.perBar.value)
@@ -102,6 +105,16 @@ const round = (value: number) => Math.round(value * 100) / 100
           >Swap with next</Button
         >
         <Button size="small" title="Silent, what follows stays (D)" @click="editing.drop([])">Silence</Button>
+        <Button
+          v-for="stem in offered"
+          :key="stem"
+          size="small"
+          :title="
+            stem === 'voice' ? 'Turned down as far as it can be told apart (V)' : 'Not heard in this span'
+          "
+          @click="editing.drop([stem])"
+          >Drop {{ stem }}</Button
+        >
       </div>
     </section>
     <p v-else class="soft none">
@@ -142,6 +155,11 @@ const round = (value: number) => Math.round(value * 100) / 100
           >Copy to its other use{{ others.length === 1 ? '' : 's' }}</Button
         >
       </div>
+    </section>
+
+    <section aria-label="Stems">
+      <h3>Stems</h3>
+      <StemsState ref="apart" :entry="entry" />
     </section>
 
     <FoldsPane :entry="entry" @point="(f) => emit('point', f)" />

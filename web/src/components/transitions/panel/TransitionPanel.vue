@@ -19,6 +19,7 @@ import PlaceFields from './PlaceFields.vue'
 import PointFields from './PointFields.vue'
 import ProposalsPane from './ProposalsPane.vue'
 import RidePane from './RidePane.vue'
+import StemsPane from './StemsPane.vue'
 import TakesPane from './TakesPane.vue'
 import TempoFields from './TempoFields.vue'
 import TempoPointsFields from './TempoPointsFields.vue'
@@ -92,6 +93,7 @@ function bend(side: Side) {
       :incoming="incoming"
       :editing="editing"
     />
+    <StemsPane v-if="t.kind !== 'apart'" :outgoing="outgoing.entry" :incoming="incoming.entry" />
     <BreathFields v-if="isLocked" :transition="t" />
     <EffectsFields v-if="t.kind !== 'apart'" :transition="t" />
     <TempoFields v-if="isLocked" :planned="planned" :outgoing="outgoing" :incoming="incoming" />

@@ -92,7 +92,7 @@ READY: dict[HandOver, ReadyHandOver] = {
         ReadyHandOver(
             hand_over=HandOver.MUSIC_STAYS,
             label="Music stays",
-            about="Drums and bass change hands on the middle phrase line, the music at the end; needs the stems of both",
+            about="Drums and bass change hands on the middle phrase line, the music at the end; needs their stems",
         ),
         ReadyHandOver(hand_over=HandOver.CLEAN_CUT, label="Clean cut", about="A switch on the beat"),
     )

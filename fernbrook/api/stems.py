@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter, Response
+from typing import Annotated
+
+from fastapi import APIRouter, File, Response, UploadFile
 
 from fernbrook.api.access import HouseDep
 from fernbrook.api.schemas.jobs import JobOut
@@ -11,6 +13,9 @@ from fernbrook.core.track.stems import Stem
 from fernbrook.service.stems import Stems
 
 router = APIRouter(prefix="/tracks/{track_id}/stems", tags=["stems"])
+
+
+OwnFile = Annotated[UploadFile | None, File()]
 
 
 class StemsOut(Shape):
@@ -44,6 +49,22 @@ def get_stems(house: HouseDep, track_id: str) -> StemsOut:
 def make_stems(house: HouseDep, track_id: str) -> StemsOut:
     """Take a track apart."""
     house.stems.start(track_id)
+    return StemsOut.of(house.stems, track_id)
+
+
+@router.post("/files", status_code=201)
+def take_stem_files(
+    house: HouseDep,
+    track_id: str,
+    drums: OwnFile = None,
+    bass: OwnFile = None,
+    voice: OwnFile = None,
+    music: OwnFile = None,
+) -> StemsOut:
+    """Use stems of one's own, as files; they are laid on the track and checked to be of it."""
+    sent = {Stem.DRUMS: drums, Stem.BASS: bass, Stem.VOICE: voice, Stem.MUSIC: music}
+    files = {stem: (file.file, file.filename or stem.value) for stem, file in sent.items() if file is not None}
+    house.stems.take_files(track_id, files)
     return StemsOut.of(house.stems, track_id)
 
 

@@ -2,11 +2,24 @@
 
 from __future__ import annotations
 
+import shutil
+from collections.abc import Mapping
+from pathlib import Path
+from typing import BinaryIO
+
+import numpy as np
 from sqlalchemy.orm import Session
 
-from fernbrook.core.track.stems import KEPT, StemsFact
+from fernbrook.analysis.separation.bands import Sound
+from fernbrook.analysis.separation.own_files import NotItsStemsError, laid
+from fernbrook.audio.source import Source
+from fernbrook.audio.stem_file import write_stem
+from fernbrook.core.plan.plan import RATE
+from fernbrook.core.track.stems import KEPT, Stem, StemsFact
+from fernbrook.disk import writing
 from fernbrook.errors import NotFoundError, RefusedError
 from fernbrook.service.events import Events
+from fernbrook.service.file_names import display_name
 from fernbrook.service.ids import new_id
 from fernbrook.service.jobs import Job, JobKind, Jobs
 from fernbrook.service.library import Library
@@ -76,6 +89,49 @@ class Stems:
         self._jobs.announce(row)
         return self._jobs.view(row)
 
+    def take_files(self, track_id: str, files: Mapping[Stem, tuple[BinaryIO, str]]) -> StemsFact:
+        """Use stems that somebody has as files in place of those that there are.
+
+        Raises
+        ------
+        RefusedError
+            When none is given, or they are not of this track.
+        AudioFileError
+            When a file cannot be used.
+        """
+        if not any(stem in KEPT for stem in files):
+            raise RefusedError("Give the drums, the bass or the voice as a file: the music is what they leave.")
+        title = self._library.facts(track_id).title
+        with Source(self._files.checked([track_id])[track_id], RATE, title) as source:
+            track = source.read(0, source.frames)
+        try:
+            found = laid(track, {stem: self._sound(*file) for stem, file in files.items()}, RATE)
+        except NotItsStemsError as error:
+            raise RefusedError(f"Those are not the stems of ‘{title}’: {error}.") from error
+        given = tuple(stem for stem in KEPT if stem in found.stems)
+        fact = StemsFact(given=given, coherent=1.0, is_clean=True, has_voice=Stem.VOICE in given)
+        with self._database.read() as session:
+            row = session.get(TrackRow, track_id)
+            content = row.content_hash if row else ""
+        for stem in KEPT:
+            silence = np.zeros_like(track)
+            write_stem(self._folders.stem_file(content, stem.value), found.stems.get(stem, silence), RATE)
+        with self._database.write() as session:
+            self._note(session, track_id, fact)
+        return fact
+
+    def _sound(self, stream: BinaryIO, file_name: str) -> Sound:
+        """What a file that was sent holds, at the rate of mixes."""
+        name = display_name(file_name)
+        arriving = self._folders.incoming / f"{new_id()}{Path(name).suffix}"
+        try:
+            with writing(f"‘{name}’ was not taken", arriving), arriving.open("wb") as file:
+                shutil.copyfileobj(stream, file)
+            with Source(arriving, RATE, name) as source:
+                return source.read(0, source.frames)
+        finally:
+            arriving.unlink(missing_ok=True)
+
     def remove(self, track_id: str) -> None:
         """Throw the stems of a track away; what turns them in mixes waits until they are made again."""
         with self._database.write() as session:
@@ -90,9 +146,12 @@ class Stems:
         self._events.tell({"type": "track", "id": track_id, "version": version})
 
     def _made(self, session: Session, job: JobRow, result: Result) -> None:
-        track = session.get(TrackRow, job.subject)
+        self._note(session, job.subject, StemsFact.model_validate(result["stems"]))
+
+    def _note(self, session: Session, track_id: str, fact: StemsFact) -> None:
+        track = session.get(TrackRow, track_id)
         if track is None:
             return
-        track.stems = result["stems"]
+        track.stems = fact.model_dump(mode="json")
         track.version += 1
         self._events.tell({"type": "track", "id": track.id, "version": track.version})

@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+import io
+
 import numpy as np
 import pytest
+import soundfile
 
+from fernbrook.analysis.separation.bands import lower
 from fernbrook.core.mix.commands import AddTracks, PutEdits
 from fernbrook.core.mix.edits import DropOut
 from fernbrook.core.plan.plan import RATE
@@ -52,3 +56,26 @@ def test_stems_are_made_heard_and_thrown_away(house: House, first: Made) -> None
     assert list(house.folders.stems.iterdir()) == []
     with pytest.raises(NotFoundError):
         house.stems.remove("gone")
+
+
+def test_stems_of_ones_own_are_taken_as_files_and_those_of_another_track_are_not(
+    house: House, first: Made, second: Made
+) -> None:
+    track = house.library.bring_in_path(first.path).track.id
+    sound, rate = soundfile.read(first.path, dtype="float32", always_2d=True)
+    low = lower(np.repeat(sound, 2 // sound.shape[1], axis=1), 200.0, rate)
+    sent = io.BytesIO()
+    soundfile.write(sent, low, rate, format="WAV", subtype="FLOAT")
+    sent.seek(0)
+    fact = house.stems.take_files(track, {Stem.BASS: (sent, "my bass.wav")})
+    assert (fact.given, fact.offered) == ((Stem.BASS,), (Stem.BASS, Stem.MUSIC))
+    assert "Your own: bass." in fact.words
+    stored, _ = soundfile.read(next(house.folders.stems.glob("*.bass.flac")), always_2d=True)
+    assert np.allclose(stored[rate : 5 * rate] * 4.0, low[rate : 5 * rate], atol=1e-5)
+    with second.path.open("rb") as file, pytest.raises(RefusedError, match="nothing in common"):
+        house.stems.take_files(track, {Stem.DRUMS: (file, "other.wav")})
+    with pytest.raises(RefusedError, match="Give the drums"):
+        house.stems.take_files(track, {})
+    with pytest.raises(AudioFileError):
+        house.stems.take_files(track, {Stem.VOICE: (io.BytesIO(b"no sound"), "voice.wav")})
+    assert list(house.folders.incoming.iterdir()) == []

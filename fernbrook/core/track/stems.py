@@ -29,8 +29,10 @@ TURNED_DOWN = "A voice is turned down, not gone."
 
 class StemsFact(Value):
     """The stems of a track. ``coherent`` is the share of it that recurs, from 0 to 1, ``is_clean`` whether drums are
-    heard alone somewhere; ``has_voice`` whether it was known where somebody sings."""
+    heard alone somewhere; ``has_voice`` whether it was known where somebody sings. ``given`` are those that came as
+    files of the user's own; none where the program took the track apart."""
 
+    given: tuple[Stem, ...] = ()
     coherent: float = Field(ge=0.0)
     is_clean: bool
     has_voice: bool
@@ -38,6 +40,8 @@ class StemsFact(Value):
     @property
     def offered(self) -> tuple[Stem, ...]:
         """The stems that are worth turning: none where little recurs, no voice where nobody is known to sing."""
+        if self.given:
+            return tuple(s for s in STEMS if s in self.given or s is Stem.MUSIC)
         if self.coherent < LEAST_COHERENT:
             return ()
         return tuple(s for s in STEMS if s is not Stem.VOICE or self.has_voice)
@@ -45,6 +49,8 @@ class StemsFact(Value):
     @property
     def words(self) -> str:
         """How sure they are, in a sentence."""
+        if self.given:
+            return f"Your own: {', '.join(s.value for s in self.given)}. The rest of the track is the music."
         if not self.offered:
             return "Too little of this track recurs to take its drums out: what was found would mislead."
         if not self.is_clean:

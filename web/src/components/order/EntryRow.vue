@@ -5,6 +5,7 @@ import type { Entry } from '../../api/types'
 import { useKeyNotation } from '../../composables/preferences'
 import { LAST, type EntryActions } from '../../composables/useEntryActions'
 import { accept, carriesTracks, dragged } from '../../composables/useListOrder'
+import { useRoute } from 'vue-router'
 import { useMix } from '../../stores/mix'
 import { hueOf } from '../../theme/hues'
 import { bpm, clockTime } from '../../time/format'
@@ -31,6 +32,7 @@ const emit = defineEmits<{
 }>()
 
 const mix = useMix()
+const route = useRoute()
 const { keyOf } = useKeyNotation()
 
 const hue = computed(() => hueOf(props.entry.index))
@@ -59,6 +61,11 @@ function setGain(db: number | null) {
 function setTempo(tempo: number | null) {
   return mix.send({ kind: 'set_home_tempo', entry_id: props.entry.id, bpm: tempo })
 }
+
+const edits = computed(() => {
+  const count = props.entry.edited?.edits.filter((e) => e.on).length ?? 0
+  return count ? `${count} ${count === 1 ? 'edit' : 'edits'}` : ''
+})
 
 function setShift(shift: number) {
   return mix.send({ kind: 'set_key_shift', entry_id: props.entry.id, semitones: Math.round(shift) })
@@ -118,7 +125,20 @@ function drop(event: DragEvent) {
       </span>
       <div class="names">
         <strong class="clip" :title="entry.title">{{ entry.title }}</strong>
-        <span class="clip soft" :title="entry.artist">{{ entry.artist || '–' }}</span>
+        <span class="clip soft" :title="entry.artist"
+          ><RouterLink
+            v-if="edits"
+            class="edits"
+            :title="
+              entry.edited?.as_recorded
+                ? 'Its edits wait: it plays as recorded'
+                : 'What is heard otherwise than recorded'
+            "
+            :to="{ name: 'edits', params: { ...route.params, number: entry.index + 1 } }"
+            >{{ edits }}</RouterLink
+          >
+          {{ entry.artist || '–' }}</span
+        >
       </div>
       <div class="tempo">
         <NumberField
@@ -364,5 +384,13 @@ function drop(event: DragEvent) {
   .db {
     width: 54px;
   }
+}
+
+.edits {
+  margin-right: 4px;
+  padding: 0 4px;
+  border-radius: 3px;
+  background: var(--fern-soft);
+  color: var(--fern);
 }
 </style>

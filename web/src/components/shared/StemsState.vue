@@ -1,15 +1,29 @@
 <script setup lang="ts">
-import { Button, Progress } from 'ant-design-vue'
-import { computed } from 'vue'
-import type { Entry } from '../../api/types'
+import { Button, Modal, Progress } from 'ant-design-vue'
+import { computed, ref } from 'vue'
+import type { Entry, Stem } from '../../api/types'
 import { useStems } from '../../composables/useStems'
 
 /** Whether an entry's track has been taken apart, and how well; to have it done. */
 const props = defineProps<{ entry: Entry }>()
-const { stems, isMaking, make, remove } = useStems(
+const OWN: Stem[] = ['drums', 'bass', 'voice', 'music']
+const giving = ref(false)
+const chosen = ref(new Map<Stem, File>())
+const { stems, isMaking, make, remove, give } = useStems(
   computed(() => props.entry.track_id),
   computed(() => props.entry.track_version),
 )
+
+function pick(stem: Stem, file: File | undefined) {
+  if (file) chosen.value.set(stem, file)
+  else chosen.value.delete(stem)
+}
+
+async function send() {
+  giving.value = false
+  await give(chosen.value)
+  chosen.value = new Map()
+}
 defineExpose({ stems })
 </script>
 
@@ -34,7 +48,35 @@ defineExpose({ stems })
       <Button size="small" title="Drums, bass, voice and music, by what recurs on its grid" @click="make"
         >Take ‘{{ entry.title }}’ apart</Button
       >
+      <Button
+        size="small"
+        type="link"
+        title="Drums, bass or voice that you have as files"
+        @click="giving = true"
+        >use my own…</Button
+      >
     </template>
+    <Modal
+      v-model:open="giving"
+      :title="`Stems of ‘${entry.title}’`"
+      ok-text="Use them"
+      :ok-button-props="{ disabled: !chosen.size }"
+      @ok="send"
+    >
+      <p class="soft">
+        Files of your own, as they come out of a mixing desk or a separation. They are laid on the track to
+        the sample, and checked to be of it. The music is what they leave.
+      </p>
+      <p v-for="stem in OWN" :key="stem" class="own">
+        <label :for="`own-${stem}`">{{ stem }}</label>
+        <input
+          :id="`own-${stem}`"
+          type="file"
+          accept="audio/*,.flac,.aiff,.aif"
+          @change="(e) => pick(stem, (e.target as HTMLInputElement).files?.[0])"
+        />
+      </p>
+    </Modal>
   </div>
 </template>
 
@@ -43,6 +85,12 @@ defineExpose({ stems })
   margin-bottom: 6px;
   font-size: 12.5px;
   line-height: 1.35;
+}
+
+.own {
+  display: grid;
+  grid-template-columns: 70px 1fr;
+  align-items: center;
 }
 
 .error {

@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 
 from fernbrook.audio.stem_file import write_stem
+from fernbrook.audio.stretch.kept_blocks import KeptBlocks
 from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.control import Control
 from fernbrook.core.mix.curve import Curve
@@ -19,6 +20,7 @@ from fernbrook.core.plan.part import stem_key
 from fernbrook.core.plan.plan import RATE
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.core.track.stems import KEPT, STEMS, Stem, StemsFact
+from fernbrook.render.renderer import render
 from tests.listen import level_db
 from tests.render.test_effects import steady, written
 from tests.render.test_render import Deck
@@ -120,3 +122,15 @@ def test_a_track_without_stems_plays_as_it_is_and_a_snag_says_so(two: tuple[Apar
         "The outgoing track has no such stems to turn: drums. Make its stems first."
     ]
     assert level_db(before) > -40.0
+
+
+def test_what_was_stretched_is_not_taken_for_other_levels(two: tuple[Apart, Apart]) -> None:
+    deck = deck_of(two)
+    deck.do(c.SetHomeTempo(entry_id="e1", bpm=126.0))
+    start = round(deck.plan.transitions[0].start_s * RATE)
+    kept = KeptBlocks(1 << 30)
+    for low in (0.0, 0.5):
+        turn(deck, Side.OUTGOING, Control.DRUMS, (0.0, 1.0), (0.1, low), (1.0, low))
+        fresh = deck.render(start, start + 5 * RATE)
+        again = np.concatenate(list(render(deck.plan, deck.paths, start, start + 5 * RATE, kept=kept)))
+        assert np.array_equal(again, fresh), low

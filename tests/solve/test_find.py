@@ -101,7 +101,7 @@ def test_eight_tracks_as_well() -> None:
     assert find(problem).cost == pytest.approx(least(problem))
 
 
-@settings(max_examples=8)
+@settings(max_examples=5)
 @given(seed=st.integers(0, 1000), shifts=st.booleans(), shape=st.sampled_from([Shape.WAVE, Shape.ANY, Shape.STEADY]))
 def test_all_ways_of_searching_agree(seed: int, shifts: bool, shape: Shape) -> None:
     """Four that know nothing of each other: sets of groups, annealing, paths with a memory, constraints."""

@@ -104,7 +104,9 @@ function keepsKeys(event: KeyboardEvent): boolean {
   const at = event.target instanceof Element ? event.target : undefined
   if (!at) return false
   if (isDialogOpen()) return true
-  if (at.closest(`${TEXT}, ${OWN_KEYS}`)) return true
+  if (at.closest(TEXT)) return true
+  // A menu that has just been closed may have the focus for a moment still.
+  if (at.closest(OWN_KEYS)?.getClientRects().length) return true
   if (event.key === ' ') return at.matches('[type=checkbox]:focus-visible, [type=radio]:focus-visible')
   if (event.key === 'Enter') return !!at.closest('button, a, [role=button], [role=switch], [type=checkbox]')
   return isMoving(event.key) && !!at.closest(HANDLED)

@@ -63,7 +63,7 @@ def _open(page: Page, address: str, name: str) -> str:
     return page.url.split("/transitions")[0]
 
 
-@pytest.mark.parametrize("name", ["Long", "Longest"])
+@pytest.mark.parametrize("name", ["Longest"])
 def test_the_course_of_a_long_mix_is_one_answer(page: Page, many: str, name: str) -> None:
     asked: list[str] = []
     page.on("request", lambda request: asked.append(request.url))

@@ -181,3 +181,10 @@ def test_a_grid_that_is_halved_leaves_edits_where_they_sound() -> None:
     mix, _ = two(track("a", SONG), put(SKIP))
     half = recounted_mix(mix, {"a": Recount(GRID, Grid.constant(60.0, 0.0))})
     assert (half.entries[0].edits[0].start, half.entries[0].edits[0].end) == (32.0, 48.0)
+
+
+def test_a_track_in_which_nothing_sounds_has_a_place() -> None:
+    silent = track("a", SONG).model_copy(update={"sound_start_s": 0.0, "sound_end_s": 0.0})
+    mix, tracks = two(silent)
+    assert plan(mix, tracks).duration_s > 0.0
+    assert heard(SKIP).extent_of(32.0, 40.0) == (64.0, 64.0)

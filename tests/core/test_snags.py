@@ -204,3 +204,10 @@ def test_a_doubtful_grid_is_told_until_it_is_checked(doubts: list[DoubtKind], ch
     assert [s.entry for s in found] == [0] * count
     for snag in found:
         assert snag.message.startswith("‘out’: It may be half as fast: 64 BPM. Listen")
+
+
+def test_tracks_held_at_one_tempo_far_from_their_own_are_told_and_there_is_no_leap_to_cross() -> None:
+    far = track("into", [(F, 96)]).model_copy(update={"grid": Grid.constant(140.0, 0.0)})
+    mix, tracks = two(full("out"), far, c.HoldTempo(bpm=120.0), at(70, 0, 16))
+    (snag,) = told(mix, tracks, SnagKind.TEMPO_LEAP)
+    assert [m.label for m in snag.mends] == ["Cut instead"]

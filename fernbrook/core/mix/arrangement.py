@@ -114,9 +114,11 @@ class Arrangement:
         grid = self.pieces[0].played.grid
         start, end = (float(b) for b in grid.beat_at([start_s, end_s]))
         spans = list(self.spans_of(start, end))
-        if not spans:
-            return (self.pieces[-1].start, self.pieces[-1].start)
-        return (spans[0][0], spans[-1][1])
+        if spans:
+            return (spans[0][0], spans[-1][1])
+        # Nothing of it is heard, as of a file that is silent: it has a place all the same.
+        here = next((p.start for p in self.pieces if math.isfinite(p.start)), self.pieces[0].played.of_grid(start))
+        return (here, here)
 
     def sections(self, sections: Sequence[Section]) -> tuple[Section, ...]:
         """What the entry consists of, in its beats, in order."""

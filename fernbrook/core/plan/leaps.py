@@ -16,6 +16,7 @@ from fernbrook.core.track.section import Section, SectionKind
 NOTICEABLE_STRETCH = 0.06
 LEAST_SHARE = 0.3
 """A break before so much of the way through the outgoing is none to leave it at."""
+LEAST_RISE_BPM = 1.0
 STEPS = 4
 STEP_BARS = 4
 BROKEN = frozenset({SectionKind.BREAK, SectionKind.BEATLESS})
@@ -59,13 +60,18 @@ def ways_across(leap: Leap) -> Iterator[Mend]:
         out_at, in_at, beats = rise
         command = UseProposal(out_at=out_at, in_at=in_at, beats=beats, **pair)
         yield Mend(label="Ride through its rise", command=command)
+    rise_bpm = abs(leap.bpm[1] - leap.bpm[0])
+    if rise_bpm < LEAST_RISE_BPM:
+        # Both ride at one tempo, which is far from that of one of them: there is no leap, and only apart it helps.
+        yield Mend(label="Cut instead", command=SetKind(to=Kind.CUT, **pair))
+        return
     yield Mend(
         label=f"In {STEPS} steps before it",
         command=SetTempoPolicy(
             tempo=TempoPolicy.STEPS,
             before=STEPS * STEP_BARS * leap.bar,
             step_bars=STEP_BARS,
-            step_bpm=min(50.0, math.ceil(abs(leap.bpm[1] - leap.bpm[0]) / STEPS * 10.0) / 10.0),
+            step_bpm=min(50.0, math.ceil(rise_bpm / STEPS * 10.0) / 10.0),
             **pair,
         ),
     )

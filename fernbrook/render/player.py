@@ -17,6 +17,7 @@ from fernbrook.audio.splice import AHEAD_S, LENGTH_S, Splice, shares, splice
 from fernbrook.audio.stretch.held_map import Join
 from fernbrook.audio.stretch.kept_blocks import KeptBlocks
 from fernbrook.audio.stretch.stretcher import HOP, REACH, Stretcher
+from fernbrook.core.mix.control import Processor, controls_of
 from fernbrook.core.plan.part import Part
 from fernbrook.core.plan.time_map import Mode, Segment
 from fernbrook.core.track.stems import Stem
@@ -152,7 +153,12 @@ class Readable(Protocol):
 
 def _turns(part: Part) -> Hashable:
     """All that the levels of a part's stems follow from."""
-    curves = tuple((a.start_s, a.end_s, a.curves) for a in part.automations)
+    curves = tuple(
+        (a.start_s, a.end_s, control, a.curves.curve(control))
+        for a in part.automations
+        for control in controls_of(Processor.STEM)
+        if a.moves(control)
+    )
     return (curves, part.stem_gaps)
 
 

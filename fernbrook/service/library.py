@@ -16,6 +16,7 @@ from fernbrook.analysis.beat.grid_search import DEFAULT_RANGE
 from fernbrook.analysis.peaks import BUCKETS
 from fernbrook.audio.file import AudioInfo, check_usable, decodes, probe
 from fernbrook.audio.transcode import transcode
+from fernbrook.core.track.stems import KEPT
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.core.track.markup import analysed_again
 from fernbrook.disk import writing
@@ -364,6 +365,8 @@ class Library:
         self._folders.features_file(track.content_hash).unlink(missing_ok=True)
         self._folders.onsets_file(track.content_hash).unlink(missing_ok=True)
         self._folders.true_peaks_file(track.content_hash).unlink(missing_ok=True)
+        for stem in KEPT:
+            self._folders.stem_file(track.content_hash, stem.value).unlink(missing_ok=True)
 
     def peaks(self, track_id: str, bucket: int) -> Path:
         """The file with a track's peaks at one resolution."""

@@ -28,7 +28,7 @@ from fernbrook.service.work.separate import SeparateOrder, separate_track
 from fernbrook.service.work.worker import Result
 from fernbrook.store.database import Database
 from fernbrook.store.folders import Folders
-from fernbrook.store.jobs import unfinished_by_subject
+from fernbrook.store.jobs import forget_jobs, unfinished_by_subject
 from fernbrook.store.stored import Stored
 from fernbrook.store.tables import JobRow, TrackRow
 
@@ -84,6 +84,7 @@ class Stems:
                 raise NotFoundError("That track is not in the library any more.")
             if running is not None and self._jobs.view(running).is_open:
                 raise RefusedError(f"The stems of ‘{facts.title}’ are being made already.")
+            forget_jobs(session, NAME, track_id)
             order = SeparateOrder(track=facts, path=self._folders.stored(path), content_hash=track.content_hash)
             row = self._jobs.add(session, self._kind, track_id, f"Stems of {facts.title}", order, {}, new_id())
         self._jobs.announce(row)

@@ -43,6 +43,8 @@ LONG_CHORDS = 8.0
 """Two keys for fewer beats are a surprise and no clash."""
 LONG_TOGETHER = 2.0
 """Two voices for less than so many beats are no trouble."""
+VOICE_RISE = 0.5
+"""A voice that has waited comes in over so much of a beat."""
 LONG_BASSES = 4.0
 """Two basses for less than so many beats are a hand-over."""
 LOUDER_DB = 3.1
@@ -168,29 +170,29 @@ def _keys(met: Met) -> Iterator[Snag]:
 
 def _voices(met: Met) -> Iterator[Snag]:
     """Both sides sing while both are heard."""
-    together, first = _sung(met, met.transition)
+    together, first, last = _sung(met, met.transition)
     if together < LONG_TOGETHER:
         return
     bar = int(first // met.out.bar) + 1
     message = f"Two voices at once for {together:.0f} beats, from bar {bar} of the overlap on."
     earlier = met.out.bar * (first // met.out.bar)
     shorter = [PlaceTransition(beats=earlier, **met.pair)] if earlier >= met.out.bar else []
-    mends = [*_without_voice(met, first, together), *(Mend(label=f"End it on bar {bar}", command=c) for c in shorter)]
+    mends = [*_without_voice(met, last), *(Mend(label=f"End it on bar {bar}", command=c) for c in shorter)]
     yield met.snag(SnagKind.TWO_VOICES, message, *mends, *met.best_place(lambda t: _sung(met, t)[0] < LONG_TOGETHER))
 
 
-def _without_voice(met: Met, first: float, together: float) -> Iterator[Mend]:
-    """To let the incoming's voice wait until the outgoing has sung, where its stems are there."""
-    until = min(1.0, (first + together) / met.transition.beats)
-    if Stem.VOICE not in met.in_stems or until >= 1.0:
+def _without_voice(met: Met, last: float) -> Iterator[Mend]:
+    """To let the incoming's voice wait until they have sung together, where its stems are there."""
+    until, rise = last / met.transition.beats, VOICE_RISE / met.transition.beats
+    if Stem.VOICE not in met.in_stems or until + rise >= 1.0:
         return
-    waits = Curve.of((0.0, 0.0), (until - 0.001, 0.0), (until, 1.0), (1.0, 1.0))
+    waits = Curve.of((0.0, 0.0), (until, 0.0), (until + rise, 1.0), (1.0, 1.0))
     command = SetCurve(side=Side.INCOMING, control=Control.VOICE, curve=waits, **met.pair)
     yield Mend(label="Let the second voice wait", command=command)
 
 
-def _sung(met: Met, t: Transition) -> tuple[float, float]:
-    """For how many beats both sides of a transition sing while both are heard, and where in it that begins."""
+def _sung(met: Met, t: Transition) -> tuple[float, float, float]:
+    """For how many beats both sides of a transition sing while both are heard, and where in it that begins and ends."""
     both = [
         (start, end)
         for a in met.out_voice
@@ -200,7 +202,8 @@ def _sung(met: Met, t: Transition) -> tuple[float, float]:
         and bool(_both_heard(t, Control.VOLUME, np.array((start + end) / 2.0)))
         and bool(_both_heard(t, Control.VOICE, np.array((start + end) / 2.0)))
     ]
-    return sum(end - start for start, end in both), min((start for start, _ in both), default=0.0)
+    starts, ends = [start for start, _ in both], [end for _, end in both]
+    return sum(ends) - sum(starts), min(starts, default=0.0), max(ends, default=0.0)
 
 
 def _basses(met: Met) -> Iterator[Snag]:

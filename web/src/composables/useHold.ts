@@ -13,10 +13,11 @@ export function useHold(pieceOf: (heard: Heard) => Piece | undefined) {
   let pressedAt = 0
   let goBack: (() => void) | undefined
 
-  function press(heard: Heard) {
+  /** `at` is when it was pressed, and let go: a page that is busy learns of both late. */
+  function press(heard: Heard, at = performance.now()) {
     const piece = pieceOf(heard)
     if (!piece) return
-    pressedAt = performance.now()
+    pressedAt = at
     const playing = listening.isSounding ? listening.piece : undefined
     const isOther = playing?.id === piece.id && playing.transition === piece.transition
     if (playing && isOther && playing.url(0) !== piece.url(0)) {
@@ -28,8 +29,8 @@ export function useHold(pieceOf: (heard: Heard) => Piece | undefined) {
     listening.play(piece)
   }
 
-  function release() {
-    if (performance.now() - pressedAt >= HELD_MS) goBack?.()
+  function release(at = performance.now()) {
+    if (at - pressedAt >= HELD_MS) goBack?.()
     goBack = undefined
   }
 

@@ -10,7 +10,7 @@ export interface KeyBinding {
   shown?: string
   run: (event: KeyboardEvent) => void
   /** For keys that are held: what happens when it is let go. */
-  release?: () => void
+  release?: (event: Event) => void
 }
 
 export interface KeySet {
@@ -67,13 +67,13 @@ export function listenForKeys() {
     },
     { capture: true },
   )
-  const letGo = (code: string) => {
-    held.get(code)?.release?.()
+  const letGo = (code: string, event: Event) => {
+    held.get(code)?.release?.(event)
     held.delete(code)
   }
-  useEventListener(window, 'keyup', (event) => letGo(event.code), { capture: true })
+  useEventListener(window, 'keyup', (event) => letGo(event.code, event), { capture: true })
   // A key that is let go in another window is never told of.
-  useEventListener(window, 'blur', () => [...held.keys()].forEach(letGo))
+  useEventListener(window, 'blur', (event) => [...held.keys()].forEach((code) => letGo(code, event)))
   // Buttons and switches act when space is let go.
   useEventListener(
     window,

@@ -20,13 +20,13 @@ const hold = useHold((heard) => props.pieceOf(heard))
 
 function press(heard: Heard, event: PointerEvent) {
   if (event.button !== 0) return
-  hold.press(heard)
+  hold.press(heard, event.timeStamp)
   for (const end of ENDS) window.addEventListener(end, release)
 }
 
-function release() {
+function release(event: Event) {
   for (const end of ENDS) window.removeEventListener(end, release)
-  hold.release()
+  hold.release(event.timeStamp)
 }
 
 /** A click that no pointer made: by Enter, or by what reads the page aloud. */
@@ -39,8 +39,8 @@ useKeys(
   SIDES.map((side) => ({
     keys: [side.key],
     label: `Hear ${side.name.toLowerCase()}; held down, only as long as that`,
-    run: () => hold.press(side.value),
-    release: hold.release,
+    run: (event) => hold.press(side.value, event.timeStamp),
+    release: (event) => hold.release(event.timeStamp),
   })),
 )
 </script>

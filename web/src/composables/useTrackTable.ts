@@ -54,3 +54,5 @@ export function useTrackTable() {
 }
 
 export type TrackTableState = ReturnType<typeof useTrackTable>
+
+export type TrackTableColumns = ReturnType<typeof useTrackTable>

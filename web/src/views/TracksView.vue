@@ -13,6 +13,7 @@ import GlyphIcon from '../components/shared/GlyphIcon.vue'
 import LibrarySide from '../components/tracks/LibrarySide.vue'
 import SearchFields from '../components/tracks/SearchFields.vue'
 import { askNames, askRemoval } from '../components/tracks/trackDialogs'
+import TableHead from '../components/tracks/TableHead.vue'
 import TrackRow from '../components/tracks/TrackRow.vue'
 import WriteFiles from '../components/tracks/WriteFiles.vue'
 import UndoButtons from '../components/shared/UndoButtons.vue'
@@ -23,9 +24,10 @@ import { useMixActions, useMixes } from '../composables/useMixes'
 import { useImport } from '../composables/useImport'
 import { useListOrder } from '../composables/useListOrder'
 import { useSelection } from '../composables/useSelection'
+import { useSweep } from '../composables/useSweep'
 import { useTrackTable } from '../composables/useTrackTable'
+import { useTrackWork } from '../composables/useTrackWork'
 import { useTrackActions, useTracks } from '../composables/useTracks'
-import { UNSORTED, type ColumnSpec } from '../library/columns'
 import type { ListedTrack } from '../library/trackTable'
 import { RATE } from '../sound/player'
 import { trackPiece } from '../sound/pieces'
@@ -42,6 +44,7 @@ const { data: mixes } = useMixes()
 const actions = useTrackActions()
 const library = useLibraryActions()
 const mixActions = useMixActions()
+const { analyse, acceptPencilled } = useTrackWork()
 const listening = useListening()
 const router = useRouter()
 
@@ -65,7 +68,8 @@ const shown = computed(() =>
 const ids = computed(() => shown.value.map((t) => t.id))
 const selection = useSelection(ids)
 const { list: rows, containerProps, wrapperProps, scrollTo } = useVirtualList(shown, { itemHeight: ROW, overscan: 6 }) // prettier-ignore
-const { columns, layout, sortOf } = table
+const { columns, layout } = table
+const { press, release, sweep } = useSweep(selection)
 const chosenTracks = computed(() =>
   selection.list.value.map((id) => byId.value.get(id)).filter((t) => t !== undefined),
 )
@@ -82,48 +86,6 @@ watch([searched, list], () => scrollTo(0))
 // the server does not answer, the list itself says so.
 const { isBusy } = useImport()
 watch(isBusy, (busy) => void (busy || library.lookForFiles().catch(() => undefined)), { immediate: true })
-
-/** Newer code finds more; grids that were changed by hand or checked stay. */
-async function analyse(some: ListedTrack[]) {
-  for (const t of some) await attempt(() => actions.analyse(t.id))
-}
-
-async function acceptPencilled(some: ListedTrack[]) {
-  await attempt(
-    async () => {
-      for (const t of some)
-        await data(api.POST('/api/tracks/{track_id}/markup/accept', { params: { path: { track_id: t.id } } }))
-      await library.refresh()
-    },
-    `The cues of ${some.length === 1 ? `‘${some[0]!.title}’` : `${some.length} tracks`} are set.`,
-  )
-}
-
-function sortBy(column: ColumnSpec, event: MouseEvent) {
-  table.sortBy(column, event.shiftKey)
-  scrollTo(0)
-}
-
-/** Choosing by press and drag; rows that are chosen are dragged away instead. */
-let sweeping = false
-function press(event: PointerEvent, id: string) {
-  const target = event.target as HTMLElement
-  if (event.button !== 0 || target.closest('button, a, input')) return
-  if (selection.chosen.value.has(id) && !event.ctrlKey && !event.metaKey && !event.shiftKey) return
-  sweeping = true
-  window.addEventListener('pointerup', () => (sweeping = false), { once: true })
-  selection.choose(id, { add: event.ctrlKey || event.metaKey, range: event.shiftKey })
-}
-
-function release(event: MouseEvent, id: string) {
-  const target = event.target as HTMLElement
-  if (target.closest('button, a, input') || event.ctrlKey || event.metaKey || event.shiftKey) return
-  if (selection.chosen.value.size > 1) selection.choose(id)
-}
-
-function sweep(id: string) {
-  if (sweeping) selection.extendTo(id)
-}
 
 /** Whether the rows stand in a list's own order. */
 const ownOrder = computed(() => list.value !== undefined && !sortedBy.value && !searched.value.trim())
@@ -314,29 +276,7 @@ useKeys('Tracks', [
           </button>
         </div>
         <div class="table" role="table" aria-label="Tracks" :aria-rowcount="shown.length + 1">
-          <div class="head row" role="row" aria-rowindex="1" :style="{ gridTemplateColumns: layout }">
-            <span
-              v-for="c in columns"
-              :key="c.key"
-              :class="{ right: c.right }"
-              role="columnheader"
-              :aria-sort="sortOf(c.key) ? (sortOf(c.key)!.falls ? 'descending' : 'ascending') : undefined"
-            >
-              <button
-                type="button"
-                :title="UNSORTED.has(c.key) ? '' : 'Sort; with shift, within what is sorted already'"
-                @click="(e) => sortBy(c, e)"
-              >
-                {{ c.label
-                }}<span v-if="sortOf(c.key)" class="arrow"
-                  >{{ sortOf(c.key)!.falls ? '↓' : '↑'
-                  }}{{ table.sort.value.length > 1 ? sortOf(c.key)!.place : '' }}</span
-                >
-              </button>
-            </span>
-            <span class="waveform" role="columnheader">Waveform</span>
-            <span role="columnheader"><span class="visually-hidden">More</span></span>
-          </div>
+          <TableHead class="row" :table="table" @sort="scrollTo(0)" />
           <div v-bind="containerProps" class="rows" role="presentation">
             <div v-bind="wrapperProps" role="rowgroup">
               <TrackRow
@@ -462,37 +402,6 @@ header {
   box-shadow: inset 0 2px 0 var(--fern);
 }
 
-.head {
-  height: 28px;
-  border-bottom: 1px solid var(--line-strong);
-  color: var(--ink-soft);
-  font-size: 12px;
-}
-
-.head button {
-  padding: 4px 0;
-  border: 0;
-  background: none;
-  color: inherit;
-  font: inherit;
-  text-align: left;
-  white-space: nowrap;
-  cursor: pointer;
-}
-
-.head button:hover,
-.head [aria-sort] button {
-  color: var(--ink);
-}
-
-.head .right {
-  text-align: right;
-}
-
-.arrow {
-  padding-left: 3px;
-}
-
 .table {
   position: relative;
   display: flex;
@@ -527,7 +436,6 @@ header {
     padding: 10px 16px;
   }
 
-  .head,
   .rows {
     min-width: 860px;
   }

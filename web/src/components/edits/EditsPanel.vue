@@ -52,7 +52,7 @@ const round = (value: number) => Math.round(value * 100) / 100
 </script>
 
 <template>
-  <aside class="panel" aria-label="Edits">
+  <aside class="side-panel" aria-label="Edits">
     <section class="recorded">
       <label
         ><Switch
@@ -167,16 +167,6 @@ const round = (value: number) => Math.round(value * 100) / 100
 </template>
 
 <style scoped>
-.panel {
-  display: flex;
-  flex-direction: column;
-  gap: 14px;
-  padding: 12px 14px;
-  overflow-y: auto;
-  border-left: 1px solid var(--line);
-  background: var(--sheet);
-}
-
 .recorded {
   display: flex;
   justify-content: space-between;

@@ -65,7 +65,7 @@ function bend(side: Side) {
 </script>
 
 <template>
-  <aside class="panel" aria-label="Transition">
+  <aside class="side-panel" aria-label="Transition">
     <HandOverPicker :planned="planned" :several="several ?? [planned.index]" />
     <section v-if="snags.length" role="status" aria-label="Snags of this transition">
       <SnagList :snags="snags" />
@@ -162,16 +162,6 @@ function bend(side: Side) {
 </template>
 
 <style scoped>
-.panel {
-  display: flex;
-  flex-direction: column;
-  gap: 12px;
-  padding: 12px 14px;
-  overflow-y: auto;
-  border-left: 1px solid var(--line);
-  background: var(--sheet);
-}
-
 .side {
   display: flex;
   flex-direction: column;
@@ -219,7 +209,7 @@ function bend(side: Side) {
 }
 
 @media (max-width: 1180px) {
-  .panel {
+  .side-panel {
     padding: 10px;
   }
 }

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
@@ -25,9 +26,13 @@ from fernbrook.store.folders import Folders
 from fernbrook.store.tables import TrackRow
 
 Vectors = NDArray[np.float32]
+Candidate = tuple[Fold, PlannedEntry, float]
+"""A cut of an entry, and how many seconds it takes out."""
 
 MOST_PROPOSED = 8
 PHRASE_BARS = 8
+SEARCHED = 3
+"""So many cuts more or fewer than reckoned are tried."""
 LEAST_ALIKE = 0.35
 """What is less alike is not cut without being asked for."""
 
@@ -79,23 +84,30 @@ class Editing:
     def to_length(self, mix_id: str, duration_s: float) -> LengthProposal:
         """Cuts of whole phrases that bring a mix near a length; the least noticeable of all its entries."""
         planned = self._mixes.open(mix_id).plan
+        candidates = self._candidates(planned)
+        best = LengthProposal(planned.duration_s, 0, 1.0, None)
+        cuts = 0
         spare_s = planned.duration_s - duration_s
-        chosen: dict[str, list[Fold]] = {}
-        likeness, cuts = 1.0, 0
-        for fold, entry, seconds in self._candidates(planned):
-            if spare_s < seconds / 2.0:
-                continue
-            chosen.setdefault(entry.entry.id, []).append(fold)
-            spare_s -= seconds
-            likeness, cuts = min(likeness, fold.likeness), cuts + 1
-        bars = {e.entry.id: e.track.riding_grid.beats_per_bar for e in planned.entries}
-        edits = tuple(
-            EntryEdits(entry_id=i, edits=tuple(_skip(f, bars[i]) for f in found)) for i, found in chosen.items()
-        )
-        command = EditEntries(entries=edits) if edits else None
-        return LengthProposal(duration_s + spare_s, cuts, likeness, command)
+        while cuts < len(candidates) and spare_s >= candidates[cuts][2] / 2.0:
+            spare_s -= candidates[cuts][2]
+            cuts += 1
+        # Transitions that nobody has placed may find other places in shorter tracks: what counts is what comes of it.
+        for count in range(max(cuts - SEARCHED, 1), min(cuts + SEARCHED, len(candidates)) + 1 if cuts else 0):
+            tried = self._with_cuts(mix_id, candidates[:count])
+            if abs(tried.duration_s - duration_s) < abs(best.duration_s - duration_s):
+                best = tried
+        return best
 
-    def _candidates(self, planned: Plan) -> list[tuple[Fold, PlannedEntry, float]]:
+    def _with_cuts(self, mix_id: str, cuts: Sequence[Candidate]) -> LengthProposal:
+        """What some cuts would make of a mix."""
+        edits: dict[str, list[Skip]] = {}
+        for fold, entry, _ in cuts:
+            edits.setdefault(entry.entry.id, []).append(_skip(fold, entry.track.riding_grid.beats_per_bar))
+        command = EditEntries(entries=tuple(EntryEdits(entry_id=i, edits=tuple(e)) for i, e in edits.items()))
+        duration_s = self._mixes.trial(mix_id, command).plan.duration_s
+        return LengthProposal(duration_s, len(cuts), min(fold.likeness for fold, _, _ in cuts), command)
+
+    def _candidates(self, planned: Plan) -> list[Candidate]:
         """All cuts of a phrase that would hardly be noticed, the least noticeable first, and how long each is."""
         found = []
         for entry in planned.entries:

@@ -16,9 +16,9 @@ from fernbrook.analysis.beat.grid_search import DEFAULT_RANGE
 from fernbrook.analysis.peaks import BUCKETS
 from fernbrook.audio.file import AudioInfo, check_usable, decodes, probe
 from fernbrook.audio.transcode import transcode
-from fernbrook.core.track.stems import KEPT
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.core.track.markup import analysed_again
+from fernbrook.core.track.stems import KEPT
 from fernbrook.disk import writing
 from fernbrook.errors import AudioFileError, InUseError, NotFoundError, RefusedError
 from fernbrook.formats.track_document import TrackDocument, document_text, read_document

@@ -16,6 +16,7 @@ from fernbrook.core.track.cue import Cue, CueRole
 from fernbrook.core.track.facts import Doubt, DoubtKind, TrackFacts
 from fernbrook.core.track.grid import Grid
 from fernbrook.core.track.section import SectionKind
+from fernbrook.core.track.stems import StemsFact
 from tests.core.test_commands import pair
 from tests.core.test_proposals import BAR, B, F, K, bars_of, keyed, sung, track
 
@@ -211,3 +212,18 @@ def test_tracks_held_at_one_tempo_far_from_their_own_are_told_and_there_is_no_le
     mix, tracks = two(full("out"), far, c.HoldTempo(bpm=120.0), at(70, 0, 16))
     (snag,) = told(mix, tracks, SnagKind.TEMPO_LEAP)
     assert [m.label for m in snag.mends] == ["Cut instead"]
+
+
+def test_the_second_voice_can_wait_where_its_stems_are_there() -> None:
+    apart = StemsFact(coherent=0.7, is_clean=True, has_voice=True)
+    sings = {"voice": sung((4, 8), (10, 30))}
+    out, into = full("out", voice=sung((72, 76), (81, 83))), full("into", stems=apart, **sings)
+    mix, tracks = two(out, into, at(70, 0, 16))
+    (snag,) = told(mix, tracks, SnagKind.TWO_VOICES)
+    waits = next(m for m in snag.mends if m.label == "Let the second voice wait")
+    after = c.apply(mix, waits.command, tracks)
+    assert told(after, tracks, SnagKind.TWO_VOICES) == []
+    curve = plan(after, tracks).transitions[0].transition.incoming.curve(Control.VOICE)
+    assert [float(curve.value_at(bar / 16)) for bar in (5, 12, 14)] == [0.0, 0.0, 1.0]
+    without = tracks | {"into": into.model_copy(update={"stems": None})}
+    assert "Let the second voice wait" not in {m.label for m in told(mix, without, SnagKind.TWO_VOICES)[0].mends}

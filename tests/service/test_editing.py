@@ -32,7 +32,7 @@ def test_an_entry_is_made_shorter_and_longer_where_it_is_alike(house: House, fir
     to = house.editing.to_length(opened.id, wanted)
     if to.command is not None:
         after = house.mixes.trial(opened.id, to.command).plan.duration_s
-        assert after == pytest.approx(to.duration_s, abs=1.0)
+        assert after == pytest.approx(to.duration_s, abs=0.01)
         assert abs(after - wanted) < abs(opened.plan.duration_s - wanted)
     assert house.editing.to_length(opened.id, opened.plan.duration_s).command is None
     with pytest.raises(NotFoundError):

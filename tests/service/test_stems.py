@@ -79,3 +79,12 @@ def test_stems_of_ones_own_are_taken_as_files_and_those_of_another_track_are_not
     with pytest.raises(AudioFileError):
         house.stems.take_files(track, {Stem.VOICE: (io.BytesIO(b"no sound"), "voice.wav")})
     assert list(house.folders.incoming.iterdir()) == []
+
+
+def test_stems_go_with_their_track(house: House, first: Made) -> None:
+    track = house.library.bring_in_path(first.path).track.id
+    with first.path.open("rb") as file:
+        house.stems.take_files(track, {Stem.DRUMS: (file, first.path.name)})
+    assert len(list(house.folders.stems.iterdir())) == 3
+    house.library.remove(track)
+    assert list(house.folders.stems.iterdir()) == []

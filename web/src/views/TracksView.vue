@@ -363,7 +363,7 @@ header {
 }
 
 .library.fits {
-  grid-template-columns: 196px minmax(0, 1fr) 286px;
+  grid-template-columns: 196px minmax(0, 1fr) 300px;
 }
 
 .main {

@@ -264,7 +264,10 @@ function listen(event: MouseEvent) {
 </template>
 
 <style scoped>
+/* Both strips fill what the view has below its tools. */
 .stage {
+  --strip: clamp(150px, calc((100vh - 352px) / 2), 320px);
+
   position: relative;
   display: grid;
   grid-template-columns: 66px 1fr;
@@ -274,7 +277,7 @@ function listen(event: MouseEvent) {
 .gutter {
   grid-column: 1;
   grid-row: 1;
-  padding: 52px 8px 0 0;
+  padding: calc(36px + var(--strip) / 2) 8px 0 0;
   color: var(--ink-soft);
   font-size: 12px;
   text-align: right;
@@ -282,7 +285,7 @@ function listen(event: MouseEvent) {
 
 .gutter.lower {
   align-self: end;
-  padding: 0 8px 60px 0;
+  padding: 0 8px calc(var(--strip) / 2) 0;
 }
 
 .strips {
@@ -325,7 +328,7 @@ function listen(event: MouseEvent) {
 
 .wave {
   position: relative;
-  height: 158px;
+  height: var(--strip);
   overflow: hidden;
   border-bottom: 1px solid var(--ink);
   background: var(--sheet);
@@ -334,7 +337,7 @@ function listen(event: MouseEvent) {
 }
 
 .wave.heard {
-  height: 158px;
+  height: var(--strip);
   border: 0;
   cursor: default;
 }

@@ -195,10 +195,12 @@ function run(work: () => Promise<void>) {
   text-align: center;
 }
 
+/* What does not fit fades out, so that no tag looks like a shorter one. */
 .tags {
   display: flex;
   gap: 3px;
   overflow: hidden;
+  mask-image: linear-gradient(to right, black calc(100% - 14px), transparent);
 }
 
 .tags > span {

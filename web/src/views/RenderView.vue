@@ -99,7 +99,7 @@ function left(render: Rendered) {
                 ><GlyphIcon name="play" :size="13" /> Hear the whole mix</Button
               >
             </div>
-            <div v-if="snags.length" class="snags">
+            <div v-if="snags.length" class="look">
               <h3>Worth a look before</h3>
               <SnagList :snags="snags" places />
             </div>
@@ -197,11 +197,12 @@ h2 {
   margin-top: 4px;
 }
 
-.snags {
+.look {
   margin-top: 18px;
-  padding: 10px 14px;
-  border-radius: var(--radius);
-  background: var(--warn-soft);
+}
+
+.look h3 {
+  margin-bottom: 6px;
 }
 
 .files {

@@ -16,6 +16,7 @@ from fernbrook.api import (
     guard,
     hand_overs,
     history,
+    layers,
     library,
     markup,
     mixes,
@@ -60,7 +61,7 @@ def create_app(house: House, origins: frozenset[str] = frozenset()) -> FastAPI:
     app.add_middleware(guard.Guard, house=house, origins=origins)
     api = APIRouter(prefix="/api")
     of_tracks = (tracks, library, markup, straight, stems)
-    of_mixes = (mixes, history, orders, edits, hand_overs, renders)
+    of_mixes = (mixes, history, orders, edits, layers, hand_overs, renders)
     for module in (*of_tracks, *of_mixes, tables, news):
         api.include_router(module.router)
     app.include_router(api)

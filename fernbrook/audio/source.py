@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Hashable
 from pathlib import Path
 from types import TracebackType
+from typing import Protocol
 
 import numpy as np
 import soundfile
@@ -17,6 +19,22 @@ from fernbrook.errors import AudioFileError
 
 KEPT = 1 << 17
 """Samples read at once, or more where more are asked for, and kept, so that small overlapping reads cost one decode."""
+
+
+class Readable(Protocol):
+    """Sound at the rate of the mix that is read at any place."""
+
+    rate: int
+
+    def read(self, start: int, frames: int) -> NDArray[np.float32]:
+        """Samples from ``start`` on; shape (frames, 2)."""
+        ...
+
+
+class Sounding(Readable, Protocol):
+    """Sound that is known from all other: what is kept of it is kept by its ``identity``."""
+
+    identity: Hashable
 
 
 class Source:
@@ -41,7 +59,7 @@ class Source:
         self._kept = np.zeros((0, 2), dtype=np.float32)
         self._kept_from = 0
         stat = path.stat()
-        self.identity = (str(path), stat.st_size, stat.st_mtime_ns, rate)
+        self.identity: Hashable = (str(path), stat.st_size, stat.st_mtime_ns, rate)
         self.rate = rate
         self.frames = int(np.ceil(self._file.frames / self._step))
 

@@ -8,6 +8,7 @@ chord goes on in phase; where nothing is alike, it stays where it was.
 
 from __future__ import annotations
 
+from collections.abc import Hashable
 from dataclasses import dataclass
 from threading import Lock
 
@@ -16,7 +17,7 @@ from cachetools import LRUCache
 from numpy.typing import NDArray
 from scipy.signal import correlate
 
-from fernbrook.audio.source import Source
+from fernbrook.audio.source import Sounding
 
 LENGTH_S = 0.02
 """The one goes over into the other in so long."""
@@ -65,7 +66,7 @@ def compared(leaving: NDArray[np.float32], arriving: NDArray[np.float32]) -> Spl
     return Splice(best - most, float(np.clip(alike[best], 0.0, 1.0)))
 
 
-def splice(source: Source, leaves_at: int, arrives_at: int) -> Splice:
+def splice(source: Sounding, leaves_at: int, arrives_at: int) -> Splice:
     """The splice of two places of a source, in samples; kept, for a mix is listened to again and again."""
     key = (source.identity, leaves_at, arrives_at)
     with _lock:
@@ -80,4 +81,4 @@ def splice(source: Source, leaves_at: int, arrives_at: int) -> Splice:
 
 
 _lock = Lock()
-_kept: LRUCache[tuple[object, int, int], Splice] = LRUCache(20_000)
+_kept: LRUCache[tuple[Hashable, int, int], Splice] = LRUCache(20_000)

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from fernbrook.core.plan.plan import Plan, PlannedEntry
+from fernbrook.core.plan.plan import Plan
+from fernbrook.core.plan.planned import PlannedEntry
 
 
 def track_list(plan: Plan) -> str:

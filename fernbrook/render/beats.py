@@ -7,7 +7,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from fernbrook.core.plan.plan import RATE
+from fernbrook.core.plan.rate import RATE
 from fernbrook.core.plan.tempo_map import TempoMap
 
 

@@ -8,16 +8,17 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from fernbrook.audio.source import Source
+from fernbrook.audio.source import Sounding, Source
 from fernbrook.audio.stem_file import StemSource
 from fernbrook.audio.stretch.kept_blocks import KeptBlocks
 from fernbrook.core.mix.control import Control
 from fernbrook.core.mix.effects import LONGEST_TAIL_S
 from fernbrook.core.plan.part import Part, stem_key
-from fernbrook.core.plan.plan import RATE
+from fernbrook.core.plan.rate import RATE
 from fernbrook.core.track.stems import KEPT
 from fernbrook.render.beats import beats_at
 from fernbrook.render.blocks import BLOCK, Kept
+from fernbrook.render.made import made_sound
 from fernbrook.render.player import Player
 from fernbrook.render.processors import AROUND, WARM_UP, Turned, equalised, filtered, levelled
 from fernbrook.render.ringing import ringings
@@ -34,13 +35,13 @@ class Channel:
     def __init__(self, part: Part, paths: Mapping[str, Path], kept: KeptBlocks | None = None) -> None:
         """``paths`` has the file of the part's source, and those of its stems where they are turned."""
         self._part = part
-        self._source = Source(paths[part.source], RATE, part.name)
+        self._source = Source(paths[part.source], RATE, part.name) if part.source else None
         self._stems = (
             {stem: StemSource(paths[stem_key(part.source, stem)], RATE, part.name) for stem in KEPT}
             if part.turns_stems
             else None
         )
-        self._player = Player(part, self._source, kept, self._stems)
+        self._player = Player(part, self._sounding(), kept, self._stems)
         self._start = round(part.start_s * RATE)
         self._end = round(part.end_s * RATE)
         self._gain = 10.0 ** (part.gain_db / 20.0)
@@ -49,6 +50,14 @@ class Channel:
         self._equalised = Kept(self._equalise, 3)
         self._heard = Kept(self._hear, 2 + int(LONGEST_TAIL_S * RATE) // BLOCK)
         self._ringings = [r for a in part.automations for r in ringings(a, part.tempo, self._heard)]
+
+    def _sounding(self) -> Sounding:
+        """What the part plays: a file, or what is made."""
+        if self._part.made is not None:
+            return made_sound(self._part.made, self._source)
+        if self._source is None:
+            raise ValueError(f"‘{self._part.name}’ has nothing to play")
+        return self._source
 
     @property
     def first(self) -> int:
@@ -63,7 +72,8 @@ class Channel:
     def close(self) -> None:
         """Let go of the files."""
         for source in (self._source, *(self._stems or {}).values()):
-            source.close()
+            if source is not None:
+                source.close()
 
     def block(self, number: int) -> Sound | None:
         """Block ``number`` of the mix, shape (BLOCK, 2); None where nothing is heard."""

@@ -5,14 +5,13 @@ from __future__ import annotations
 from collections.abc import Hashable, Mapping
 from dataclasses import dataclass, replace
 from itertools import pairwise
-from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
 from fernbrook.audio.interpolate import interpolate, margin
 from fernbrook.audio.pitch import shifted
-from fernbrook.audio.source import Source
+from fernbrook.audio.source import Readable, Sounding
 from fernbrook.audio.splice import AHEAD_S, LENGTH_S, Splice, shares, splice
 from fernbrook.audio.stretch.held_map import Join
 from fernbrook.audio.stretch.kept_blocks import KeptBlocks
@@ -31,7 +30,7 @@ class Player:
     """Plays the segments of a part and joins them; what sounds at a sample never depends on what was asked before."""
 
     def __init__(
-        self, part: Part, source: Source, kept: KeptBlocks | None = None, stems: Mapping[Stem, Source] | None = None
+        self, part: Part, source: Sounding, kept: KeptBlocks | None = None, stems: Mapping[Stem, Readable] | None = None
     ) -> None:
         self._part = part
         self._stems = stems
@@ -139,16 +138,6 @@ class _Border:
         """The gains of the one before and of the segment at samples of the mix; same shapes."""
         turn = np.clip((n - (start - self.lead)) / self.length, 0.0, 1.0)
         return (1.0 - turn, turn) if self.splice is None else shares(turn, self.splice.alike)
-
-
-class Readable(Protocol):
-    """Sound at the rate of the mix that is read at any place."""
-
-    rate: int
-
-    def read(self, start: int, frames: int) -> NDArray[np.float32]:
-        """Samples from ``start`` on; shape (frames, 2)."""
-        ...
 
 
 def _turns(part: Part) -> Hashable:

@@ -15,7 +15,7 @@ from fernbrook.core.mix.control import Control, Processor, controls_of
 from fernbrook.core.mix.law import MIDDLE, filtered_share, high_pass_hz, low_pass_hz
 from fernbrook.core.mix.mix import Crossovers
 from fernbrook.core.plan.part import Automation
-from fernbrook.core.plan.plan import RATE
+from fernbrook.core.plan.rate import RATE
 from fernbrook.render.blocks import BLOCK
 
 AROUND = CONTEXT

@@ -14,7 +14,8 @@ from fernbrook.audio.limiter import after, limit
 from fernbrook.audio.stretch.kept_blocks import KeptBlocks
 from fernbrook.core.mix.entry import CEILING_DBTP
 from fernbrook.core.plan.part import Part
-from fernbrook.core.plan.plan import RATE, Plan
+from fernbrook.core.plan.plan import Plan
+from fernbrook.core.plan.rate import RATE
 from fernbrook.render.blocks import BLOCK
 from fernbrook.render.channel import EDGE, Channel
 

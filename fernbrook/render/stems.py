@@ -11,7 +11,7 @@ from collections.abc import Mapping
 import numpy as np
 from numpy.typing import NDArray
 
-from fernbrook.audio.source import Source
+from fernbrook.audio.source import Readable
 from fernbrook.core.mix.control import Control
 from fernbrook.core.plan.part import Part
 from fernbrook.core.plan.time_map import TimeMap
@@ -28,7 +28,7 @@ Floats = NDArray[np.float64]
 class StemMix:
     """Reads a source as a segment of a part hears it."""
 
-    def __init__(self, source: Source, stems: Mapping[Stem, Source], part: Part, time_map: TimeMap) -> None:
+    def __init__(self, source: Readable, stems: Mapping[Stem, Readable], part: Part, time_map: TimeMap) -> None:
         self._source = source
         self._stems = stems
         self._part = part

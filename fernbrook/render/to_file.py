@@ -11,7 +11,8 @@ from numpy.typing import NDArray
 from fernbrook.audio.output import OutputFormat
 from fernbrook.audio.writer import write_audio
 from fernbrook.core.mix.entry import CEILING_DBTP
-from fernbrook.core.plan.plan import RATE, Plan
+from fernbrook.core.plan.plan import Plan
+from fernbrook.core.plan.rate import RATE
 from fernbrook.render.renderer import render
 
 

@@ -9,7 +9,9 @@ import numpy as np
 from cachetools import LRUCache
 from numpy.typing import NDArray
 
-from fernbrook.core.plan.plan import RATE, Plan, PlannedEntry
+from fernbrook.core.plan.plan import Plan
+from fernbrook.core.plan.planned import PlannedEntry
+from fernbrook.core.plan.rate import RATE
 from fernbrook.core.plan.snag import Snag
 from fernbrook.service.limiting import Limits
 from fernbrook.service.mixes import Mixes
@@ -72,7 +74,7 @@ class Courses:
     def _hashes(self, plan: Plan) -> dict[str, str]:
         """The content of each track's file."""
         with self._database.read() as session:
-            rows = {e.track.id: session.get(TrackRow, e.track.id) for e in plan.entries}
+            rows = {t.id: session.get(TrackRow, t.id) for t in plan.tracks}
         return {i: row.content_hash for i, row in rows.items() if row is not None}
 
     def _entry(self, plan: Plan, entry: PlannedEntry, file: Path | None, columns: int) -> CourseEntry:

@@ -14,11 +14,14 @@ import numpy as np
 from cachetools import LRUCache
 from numpy.typing import NDArray
 
+from fernbrook.audio.made_sounds import PEAK
 from fernbrook.core.mix.control import Control, Processor, controls_of
 from fernbrook.core.mix.entry import CEILING_DBTP
-from fernbrook.core.plan.part import Automation
-from fernbrook.core.plan.plan import RATE, Plan, PlannedEntry
+from fernbrook.core.plan.part import Automation, Part
+from fernbrook.core.plan.plan import Plan
+from fernbrook.core.plan.rate import RATE
 from fernbrook.core.plan.snag import Snag, SnagKind
+from fernbrook.core.plan.time_map import source_at
 from fernbrook.store.folders import Folders
 
 STEP_S = 0.1
@@ -55,31 +58,31 @@ class Limits:
         """What the limiter will take in a plan; ``hashes`` are the contents of its tracks, by id."""
         steps = int(np.ceil(plan.duration_s / STEP_S))
         peaks = np.zeros(steps)
-        for entry in plan.entries:
-            content = hashes.get(entry.track.id)
-            if content is not None:
-                first, level = self._peaks_of(plan, entry, content, steps)
-                peaks[first : first + len(level)] += level
+        for part in plan.parts:
+            first, level = self._peaks_of(part, hashes.get(part.source), steps)
+            peaks[first : first + len(level)] += level
         db = np.maximum(0.0, 20.0 * np.log10(np.maximum(peaks, 1e-9)) - CEILING_DBTP)
         return Limiting(db, tuple(_snags(plan, db)))
 
-    def _peaks_of(self, plan: Plan, entry: PlannedEntry, content: str, steps: int) -> tuple[int, Floats]:
-        """The peaks of an entry as it plays in the mix, from a step on."""
-        first = min(int(entry.start_s / STEP_S), steps)
-        last = min(int(np.ceil(entry.end_s / STEP_S)), steps)
-        file = self._read(self._folders.true_peaks_file(content), "<f2", 1)
+    def _peaks_of(self, part: Part, content: str | None, steps: int) -> tuple[int, Floats]:
+        """The peaks of a part as it plays in the mix, from a step on."""
+        first = min(max(int(part.start_s / STEP_S), 0), steps)
+        last = min(int(np.ceil(part.end_s / STEP_S)), steps)
+        gain = 10.0 ** (part.gain_db / 20.0)
+        if part.made is not None:
+            return first, np.full(max(last - first, 0), PEAK * gain)
+        file = self._read(self._folders.true_peaks_file(content), "<f2", 1) if content else np.zeros(0)
         if not len(file) or last <= first:
             return first, np.zeros(0)
-        edges = np.clip(np.arange(first, last + 1) * STEP_S, entry.start_s, entry.end_s)
-        source = entry.source_at(edges)
+        edges = np.clip(np.arange(first, last + 1) * STEP_S, part.start_s, part.end_s)
+        source = source_at(part.segments, edges)
         begin = np.clip(np.floor(source[:-1] / STEP_S).astype(int), 0, len(file) - 1)
         stop = np.clip(np.ceil(source[1:] / STEP_S).astype(int), begin + 1, len(file))
         peaks = np.array([file[a:b].max() for a, b in zip(begin, stop, strict=True)])
         peaks[source[1:] <= 0.0] = 0.0
-        beats = plan.tempo.beat_at((edges[:-1] + edges[1:]) / 2.0)
-        gain = 10.0 ** (entry.gain_db / 20.0)
-        bands = self._bands(content, source)
-        for automation in entry.part.automations:
+        beats = part.tempo.beat_at((edges[:-1] + edges[1:]) / 2.0)
+        bands = self._bands(content or "", source)
+        for automation in part.automations:
             peaks *= _turned(automation, beats, bands)
         return first, peaks * gain
 

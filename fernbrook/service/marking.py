@@ -18,7 +18,7 @@ from fernbrook.audio.repeat import Repeat
 from fernbrook.audio.source import Source
 from fernbrook.core.mix.entry import suggested_gain
 from fernbrook.core.mix.mix import DEFAULT_TARGET_LUFS
-from fernbrook.core.plan.plan import RATE
+from fernbrook.core.plan.rate import RATE
 from fernbrook.core.track.commands import MarkupCommand, PutCues, PutGrid, apply, label_of
 from fernbrook.core.track.cue import CueRole
 from fernbrook.core.track.grid import Grid

@@ -14,7 +14,8 @@ from fernbrook.core.mix.mix import Mix
 from fernbrook.core.mix.placing import proposals_for
 from fernbrook.core.mix.proposals import Proposal
 from fernbrook.core.ordering.running import Running, running
-from fernbrook.core.plan.plan import Plan, PlannedTransition, plan
+from fernbrook.core.plan.plan import Plan, plan
+from fernbrook.core.plan.planned import PlannedTransition
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.errors import NotFoundError, RefusedError
 from fernbrook.service.events import Events
@@ -322,7 +323,7 @@ class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
 
     @staticmethod
     def _facts(session: Session, mix: Mix, *more: str) -> dict[str, TrackFacts]:
-        return facts_of(session, {*(e.track_id for e in mix.entries), *more})
+        return facts_of(session, {*mix.track_ids, *more})
 
     def _tell(self, opened: OpenMix) -> None:
         self._events.tell({"type": "mix", "id": opened.id, "version": opened.version})

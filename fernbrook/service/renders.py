@@ -25,7 +25,7 @@ from fernbrook.store.upgrades import as_it_was, render_order_1_to_2
 EMPTY = "The mix is empty. Add tracks to its running order first."
 KIND = JobKind(
     name="render",
-    order=Stored(RenderOrder, {1: render_order_1_to_2, 2: as_it_was, 3: as_it_was, 4: as_it_was, 5: as_it_was}),
+    order=Stored(RenderOrder, {1: render_order_1_to_2, **dict.fromkeys(range(2, 7), as_it_was)}),
     run=render_mix,
     finish=nothing_more,
 )
@@ -59,7 +59,7 @@ class Renders(RenderedFiles):
         job_id = new_id()
         order = RenderOrder(
             mix=plan.mix,
-            tracks=tuple({e.track.id: e.track for e in plan.entries}.values()),
+            tracks=plan.tracks,
             paths={track: self._folders.stored(path) for track, path in paths.items()},
             target=self._folders.render_target(f"{job_id}{output.suffix}"),
             output=output,

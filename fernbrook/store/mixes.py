@@ -18,7 +18,7 @@ from fernbrook.store.stored import Stored
 from fernbrook.store.tables import MixRow, RevisionRow, TrackRevisionRow, TrackRow, now
 from fernbrook.store.upgrades import as_it_was, mix_1_to_2
 
-MIX = Stored(Mix, {1: mix_1_to_2, 2: as_it_was, 3: as_it_was, 4: as_it_was, 5: as_it_was})
+MIX = Stored(Mix, {1: mix_1_to_2, **dict.fromkeys(range(2, 7), as_it_was)})
 
 
 def all_mixes(session: Session) -> list[MixRow]:
@@ -54,8 +54,7 @@ def mix_at(session: Session, revision: RevisionRow) -> Mix:
 
 def _heads(session: Session, mix: Mix) -> dict[str, int]:
     """The revisions that the tracks of a mix are at."""
-    ids = {e.track_id for e in mix.entries}
-    query = select(TrackRow.id, TrackRow.head).where(TrackRow.id.in_(ids), TrackRow.head.is_not(None))
+    query = select(TrackRow.id, TrackRow.head).where(TrackRow.id.in_(mix.track_ids), TrackRow.head.is_not(None))
     return {track: head for track, head in session.execute(query) if head is not None}
 
 
@@ -114,7 +113,7 @@ def _add_revision(session: Session, row: MixRow, mix: Mix, label: str, command: 
         label=label,
         command=command,
         state=MIX.to_bytes(mix),
-        track_ids=" ".join(sorted({e.track_id for e in mix.entries})),
+        track_ids=" ".join(sorted(mix.track_ids)),
         counted_by=_heads(session, mix),
     )
     session.add(revision)

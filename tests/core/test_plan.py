@@ -14,7 +14,8 @@ from fernbrook.core.mix.hand_over import HandOver
 from fernbrook.core.mix.mix import Mix
 from fernbrook.core.mix.placing import Room, fitted, spans_of
 from fernbrook.core.mix.transition import Side, TempoPolicy
-from fernbrook.core.plan.plan import RATE, plan
+from fernbrook.core.plan.plan import plan
+from fernbrook.core.plan.rate import RATE
 from fernbrook.core.plan.snag import SnagKind
 from fernbrook.core.plan.time_map import Mode
 from fernbrook.core.track.facts import KeyFact, TrackFacts

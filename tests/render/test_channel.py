@@ -14,7 +14,7 @@ from fernbrook.core.mix.control import CONTROLS, Control, Processor
 from fernbrook.core.mix.curve import Curve
 from fernbrook.core.mix.hand_over import HandOver
 from fernbrook.core.mix.transition import Side
-from fernbrook.core.plan.plan import RATE
+from fernbrook.core.plan.rate import RATE
 from fernbrook.render.blocks import BLOCK
 from fernbrook.render.channel import Channel
 from tests.conftest import Made

@@ -17,7 +17,7 @@ from fernbrook.core.mix.curve import Curve, Onward
 from fernbrook.core.mix.hand_over import HandOver
 from fernbrook.core.mix.law import high_pass_hz, low_pass_hz
 from fernbrook.core.mix.transition import Side, TempoPolicy
-from fernbrook.core.plan.plan import RATE
+from fernbrook.core.plan.rate import RATE
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.core.track.grid import Grid
 from fernbrook.render.blocks import BLOCK

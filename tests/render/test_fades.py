@@ -11,7 +11,7 @@ from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.law import Law
 from fernbrook.core.mix.mix import Fading
 from fernbrook.core.mix.transition import Kind
-from fernbrook.core.plan.plan import RATE
+from fernbrook.core.plan.rate import RATE
 from fernbrook.core.track.grid import Grid
 from tests.listen import click, level_db
 from tests.render.test_effects import Played, pair, steady, written

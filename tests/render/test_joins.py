@@ -14,7 +14,7 @@ from fernbrook.core.mix.control import Control
 from fernbrook.core.mix.curve import Curve
 from fernbrook.core.mix.hand_over import HandOver
 from fernbrook.core.mix.transition import Side, TempoPolicy
-from fernbrook.core.plan.plan import RATE
+from fernbrook.core.plan.rate import RATE
 from fernbrook.core.plan.time_map import Mode
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.core.track.grid import Grid

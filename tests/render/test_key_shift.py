@@ -9,7 +9,7 @@ import pytest
 import soundfile
 
 from fernbrook.core.mix import commands as c
-from fernbrook.core.plan.plan import RATE
+from fernbrook.core.plan.rate import RATE
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.core.track.grid import Grid
 from tests import tones

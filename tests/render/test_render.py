@@ -13,7 +13,8 @@ from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.hand_over import HandOver
 from fernbrook.core.mix.mix import Mix
 from fernbrook.core.mix.transition import TempoPolicy
-from fernbrook.core.plan.plan import RATE, Plan, plan
+from fernbrook.core.plan.plan import Plan, plan
+from fernbrook.core.plan.rate import RATE
 from fernbrook.core.plan.time_map import Mode
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.errors import AudioFileError

@@ -17,7 +17,7 @@ from fernbrook.core.mix.edits import DropOut, Repeat
 from fernbrook.core.mix.hand_over import HandOver
 from fernbrook.core.mix.transition import Side
 from fernbrook.core.plan.part import stem_key
-from fernbrook.core.plan.plan import RATE
+from fernbrook.core.plan.rate import RATE
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.core.track.stems import KEPT, STEMS, Stem, StemsFact
 from fernbrook.render.renderer import render

@@ -10,7 +10,7 @@ from fernbrook.api.schemas.shape import Shape, rounded
 from fernbrook.core.mix.arrangement import Arrangement
 from fernbrook.core.mix.commands import EditEntries
 from fernbrook.core.mix.edits import Edit
-from fernbrook.core.plan.plan import PlannedEntry
+from fernbrook.core.plan.planned import PlannedEntry
 from fernbrook.core.track.stems import Stem
 from fernbrook.service.editing import FoldProposal, LengthProposal
 

@@ -6,7 +6,7 @@ from datetime import datetime
 
 from fernbrook.api.schemas.shape import Shape
 from fernbrook.audio.output import OUTPUTS, OutputFormat
-from fernbrook.core.plan.plan import RATE
+from fernbrook.core.plan.rate import RATE
 from fernbrook.service.jobs import Job
 from fernbrook.service.rendered import Rendered
 from fernbrook.store.jobs import JobState

@@ -8,15 +8,19 @@ from typing import Annotated, NamedTuple
 from pydantic import Field
 
 from fernbrook.api.schemas.edits import EditedOut
+from fernbrook.api.schemas.layers import LayerOut
 from fernbrook.api.schemas.shape import Shape, rounded
 from fernbrook.api.schemas.transitions import Places, TransitionOut
 from fernbrook.core.mix.changing import Id
 from fernbrook.core.mix.commands import Command
 from fernbrook.core.mix.hand_over import Manner
+from fernbrook.core.mix.labels import layer_words
 from fernbrook.core.mix.mix import MAX_ENTRIES, Crossovers, Loudness, TempoMark, Untouched
 from fernbrook.core.mix.transition import SideCurves
 from fernbrook.core.ordering.running import Running, RunningEntry
-from fernbrook.core.plan.plan import RATE, Plan, PlannedEntry
+from fernbrook.core.plan.plan import Plan
+from fernbrook.core.plan.planned import PlannedEntry
+from fernbrook.core.plan.rate import RATE
 from fernbrook.core.plan.snag import Snag
 from fernbrook.core.plan.tempo_map import TempoMap
 from fernbrook.service.courses import Course, CourseEntry
@@ -160,6 +164,7 @@ class PlanOut(Shape):
     transitions: list[TransitionOut]
     sides: list[SideCurves]
     manners: list[Manner]
+    layers: list[LayerOut]
     snags: list[Snag]
 
     @classmethod
@@ -168,10 +173,11 @@ class PlanOut(Shape):
         sides: Places[SideCurves] = Places()
         manners: Places[Manner] = Places()
         tempi = [plan.tempo]
-        for entry in plan.entries:
-            if all(entry.tempo is not known for known in tempi):
-                tempi.append(entry.tempo)
+        for tempo in (*(e.tempo for e in plan.entries), *(x.tempo for x in plan.layers)):
+            if all(tempo is not known for known in tempi):
+                tempi.append(tempo)
         clocks = {id(tempo): n for n, tempo in enumerate(tempi)}
+        known = {t.id: t for t in plan.tracks}
         pairs = zip(plan.transitions, running.steps, strict=True)
         transitions = [
             TransitionOut.of(t, step, plan.mix.takes_of(t.transition.pair), sides, manners) for t, step in pairs
@@ -188,6 +194,9 @@ class PlanOut(Shape):
             transitions=transitions,
             sides=sides.values,
             manners=manners.values,
+            layers=[
+                LayerOut.of(x, layer_words(x.layer, known), clocks[id(x.tempo)], plan.entries) for x in plan.layers
+            ],
             snags=list(plan.snags),
         )
 

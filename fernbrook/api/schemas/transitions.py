@@ -14,7 +14,7 @@ from fernbrook.core.mix.proposals import Proposal
 from fernbrook.core.mix.take import Take
 from fernbrook.core.mix.transition import Side, SideCurves, Transition
 from fernbrook.core.ordering.step import Step
-from fernbrook.core.plan.plan import PlannedSide, PlannedTransition
+from fernbrook.core.plan.planned import PlannedSide, PlannedTransition
 from fernbrook.core.track.relation import Relation
 
 T = TypeVar("T", bound=BaseModel)

@@ -20,6 +20,7 @@ from fernbrook.core.mix.edit_commands import (
 )
 from fernbrook.core.mix.entry_commands import SetCount, SetGain, SetHomeTempo, SetKeyLock, SetKeyShift
 from fernbrook.core.mix.held_cue import with_held_cues
+from fernbrook.core.mix.layer_commands import PutLayers, RemoveLayers
 from fernbrook.core.mix.mix import Mix
 from fernbrook.core.mix.mix_commands import (
     MarkAsMeant,
@@ -93,10 +94,12 @@ __all__ = [
     "PlaceTransition",
     "PlayAsRecorded",
     "PutEdits",
+    "PutLayers",
     "PutPair",
     "RecordRide",
     "RemoveEdits",
     "RemoveEntries",
+    "RemoveLayers",
     "RenameMix",
     "ReplaceTrack",
     "ResetTransition",
@@ -155,6 +158,8 @@ Command = Annotated[
     | RemoveEdits
     | PlayAsRecorded
     | CopyEdits
+    | PutLayers
+    | RemoveLayers
     | PlaceTransition
     | SetTempoPolicy
     | SetCurve

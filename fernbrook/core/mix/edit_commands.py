@@ -11,6 +11,7 @@ from pydantic import Field
 from fernbrook.core.mix.arrangement import CLOSE, Arrangement
 from fernbrook.core.mix.changing import CommandError, Id, Tracks, index_of, rule, with_entry
 from fernbrook.core.mix.edits import MOST_EDITS, Edit
+from fernbrook.core.mix.layer import OnEntry
 from fernbrook.core.mix.mix import MAX_ENTRIES, Mix
 from fernbrook.core.mix.pairs import refused
 from fernbrook.core.mix.transition import Transition
@@ -135,11 +136,18 @@ def _edited(mix: Mix, entry_id: str, tracks: Tracks, **update: object) -> Mix:
         m.model_copy(update={"beat": moved(m.beat, before, after)}) if m.entry_id == entry_id else m
         for m in changed.tempo_marks
     ]
+    layers = [
+        x.model_copy(update={"at": x.at.model_copy(update={"beat": moved(x.at.beat, before, after)})})
+        if isinstance(x.at, OnEntry) and x.at.entry_id == entry_id and x.at.cue is None
+        else x
+        for x in changed.layers
+    ]
     return changed.model_copy(
         update={
             "transitions": tuple(along(t) for t in changed.transitions),
             "takes": tuple(t.model_copy(update={"transition": along(t.transition)}) for t in changed.takes),
             "tempo_marks": tuple(marks),
+            "layers": tuple(layers),
         }
     )
 

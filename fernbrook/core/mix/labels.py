@@ -7,6 +7,7 @@ from collections.abc import Callable, Mapping
 from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.edits import DropOut, Edit, Repeat, Skip, Swap
 from fernbrook.core.mix.hand_over import READY, HandOver
+from fernbrook.core.mix.layer import MADE_LABELS, Layer, Made
 from fernbrook.core.mix.mix import Mix
 from fernbrook.core.mix.saved_hand_over import SavedHandOver
 from fernbrook.core.mix.transition import Kind, Side
@@ -81,6 +82,13 @@ def label_of(command: c.Command, mix: Mix, tracks: Mapping[str, TrackFacts]) -> 
             return f"play {title(entry)} {'as recorded' if on else 'with its edits'}"
         case c.CopyEdits(entry_id=entry, to_ids=ids):
             return f"copy the edits of {title(entry)} to {some(ids)}"
+        case c.PutLayers(layers=layers):
+            known = {x.id for x in mix.layers}
+            doing = "change" if all(x.id in known for x in layers) else "lay"
+            return f"{doing} {layer_words(layers[0], tracks) if len(layers) == 1 else f'{len(layers)} layers'}"
+        case c.RemoveLayers(ids=ids):
+            gone = [layer_words(x, tracks) for x in mix.layers if x.id in ids]
+            return f"take {gone[0] if len(gone) == 1 else f'{len(ids)} layers'} away"
         case c.HoldTempo(bpm=bpm, entry_ids=ids):
             whose = "the whole mix" if ids is None else some(ids)
             return f"play {whose} at {bpm:g} BPM" if bpm else f"give {whose} its own tempo"
@@ -137,6 +145,17 @@ def _of_transitions(command: c.Command, title: Callable[[str], str]) -> str:
             return f"forget take {number} into {title(command.in_id)}"
         case _:
             raise TypeError(f"a command without words: {type(command).__name__}")
+
+
+def layer_words(layer: Layer, tracks: Mapping[str, TrackFacts]) -> str:
+    """What a layer is called: by the name that it was given, else by what it is."""
+    if layer.name:
+        return f"‘{layer.name}’"
+    if isinstance(layer.sound, Made):
+        return f"a {MADE_LABELS[layer.sound.sound].lower()}"
+    track = tracks.get(layer.sound.track_id)
+    whose = f"‘{track.title}’" if track else "a track"
+    return f"{layer.sound.stem.value} of {whose}" if layer.sound.stem else f"a part of {whose}"
 
 
 def edit_words(edit: Edit) -> str:

@@ -84,15 +84,22 @@ def levels_of(mix: Mix, tracks: Sequence[TrackFacts]) -> Levels:
     )
 
 
+def level_of(track: TrackFacts, mix: Mix, levels: Levels) -> float:
+    """The gain in dB at which a track would play in a mix whose entries have these levels."""
+    return _gain(None, track, mix.loudness, levels.reached, levels.held_by is not None)[0]
+
+
 def _level(entry: Entry, track: TrackFacts, mix: Mix, reached: float | None, held: bool) -> Level:
-    gain, why = _gain(entry, track, mix.loudness, reached, held)
+    gain, why = _gain(entry.gain_db, track, mix.loudness, reached, held)
     over = 0.0 if track.true_peak_dbtp is None else track.true_peak_dbtp + gain - CEILING_DBTP
     return Level(round(gain, 2), why, max(0.0, round(over, 2)))
 
 
-def _gain(entry: Entry, track: TrackFacts, by: Loudness, reached: float | None, held: bool) -> tuple[float, str]:
-    if entry.gain_db is not None:
-        return entry.gain_db, "set by hand"
+def _gain(
+    by_hand: float | None, track: TrackFacts, by: Loudness, reached: float | None, held: bool
+) -> tuple[float, str]:
+    if by_hand is not None:
+        return by_hand, "set by hand"
     trim = f", trimmed by {track.trim_db:+.1f} dB".replace("-", "−") if track.trim_db else ""
     loud = measured(track, by)
     if reached is None:

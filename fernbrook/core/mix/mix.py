@@ -10,6 +10,7 @@ from pydantic import Field
 from fernbrook.core.mix.curve import Onward
 from fernbrook.core.mix.entry import Bpm, Entry
 from fernbrook.core.mix.hand_over import HandOver
+from fernbrook.core.mix.layer import Layer, OfTrack
 from fernbrook.core.mix.saved_hand_over import SavedHandOver
 from fernbrook.core.mix.take import Take
 from fernbrook.core.mix.transition import LONGEST_FADE_S, Transition
@@ -61,7 +62,8 @@ class Mix(Value):
     are no neighbours now wait in case they become so again. ``target_lufs`` None leaves all as loud as they are;
     ``limiting_db`` is how much the limiter may take off the peaks of a track so that it reaches the target.
     ``takes`` are versions of transitions that were kept; ``tempo_marks`` override the tempo between the first and the
-    last of them. ``meant`` are the keys of snags that somebody has looked at and wants as they are.
+    last of them. ``layers`` are sounds that are laid over it; one waits while what it is tied to is not in the mix.
+    ``meant`` are the keys of snags that somebody has looked at and wants as they are.
     """
 
     name: str = Field(min_length=1, max_length=200)
@@ -74,8 +76,15 @@ class Mix(Value):
     untouched: Untouched = HandOver.BASS
     tempo_marks: tuple[TempoMark, ...] = Field(default=(), max_length=1000)
     takes: tuple[Take, ...] = ()
+    layers: tuple[Layer, ...] = ()
     meant: tuple[Annotated[str, Field(max_length=100)], ...] = Field(default=(), max_length=5000)
     next_entry: int = 1
+
+    @property
+    def track_ids(self) -> frozenset[str]:
+        """All tracks that it uses: of its entries and of its layers."""
+        layered = (x.sound.track_id for x in self.layers if isinstance(x.sound, OfTrack))
+        return frozenset((*(e.track_id for e in self.entries), *layered))
 
     def index_of(self, entry_id: str) -> int | None:
         """The place of an entry in the order, or None."""

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from fernbrook.core.mix.entry import COUNTS, Count, Entry
+from fernbrook.core.mix.layer import Layer, OfTrack, OnEntry
 from fernbrook.core.mix.mix import Mix
 from fernbrook.core.mix.transition import Transition
 from fernbrook.core.track.recount import Recount
@@ -20,7 +21,7 @@ def recounted_mix(mix: Mix, recounts: Mapping[str, Recount]) -> Mix:
         for e in mix.entries
         if (recount := recounts.get(e.track_id)) is not None
     }
-    if not places:
+    if not recounts:
         return mix
     entries = tuple(_recounted_entry(e, places[e.id]) if e.id in places else e for e in mix.entries)
     takes = (t.model_copy(update={"transition": _recounted(t.transition, places)}) for t in mix.takes)
@@ -34,6 +35,7 @@ def recounted_mix(mix: Mix, recounts: Mapping[str, Recount]) -> Mix:
             "transitions": tuple(_recounted(t, places) for t in mix.transitions),
             "takes": tuple(takes),
             "tempo_marks": tuple(marks),
+            "layers": tuple(_recounted_layer(x, places, recounts) for x in mix.layers),
         }
     )
 
@@ -58,6 +60,21 @@ def _recounted_entry(entry: Entry, place: _Place) -> Entry:
         at = {name: place.recount.beat(getattr(edit, name)) for name in borders}
         edits.append(edit.model_copy(update=at))
     return entry.model_copy(update={"count": place.now, "edits": tuple(edits)})
+
+
+def _recounted_layer(layer: Layer, places: Mapping[str, _Place], recounts: Mapping[str, Recount]) -> Layer:
+    """The layer with its span where it sounds, and on the beat of its entry that it was tied to."""
+    update: dict[str, object] = {}
+    sound, at = layer.sound, layer.at
+    if isinstance(sound, OfTrack) and (recount := recounts.get(sound.track_id)) is not None:
+        start, end = (recount.beat(b) for b in (sound.start, sound.start + sound.beats))
+        count = sound.count / recount.octave(sound.start)
+        update["sound"] = sound.model_copy(
+            update={"start": start, "beats": end - start, "count": count if count in COUNTS else sound.count}
+        )
+    if isinstance(at, OnEntry) and at.cue is None and (place := places.get(at.entry_id)) is not None:
+        update["at"] = at.model_copy(update={"beat": place.beat(at.beat)})
+    return layer.model_copy(update=update) if update else layer
 
 
 def _count_now(entry: Entry, recount: Recount) -> Count:

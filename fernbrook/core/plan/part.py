@@ -12,6 +12,7 @@ from fernbrook.core.mix.effects import Effects
 from fernbrook.core.mix.law import Law, gain_of
 from fernbrook.core.mix.mix import Crossovers
 from fernbrook.core.mix.transition import SideCurves
+from fernbrook.core.plan.made_source import MadeSource
 from fernbrook.core.plan.tempo_map import TempoMap
 from fernbrook.core.plan.time_map import Segment
 from fernbrook.core.track.grid import FloatArray
@@ -95,7 +96,8 @@ class Part:
 
     ``owner`` is the id of the entry that it belongs to, ``source`` the id of the track whose audio it plays, ``name``
     what messages call it; ``pitch`` is the factor by which its frequencies are higher than the source's. Its edges are
-    softened by a few milliseconds where it comes in or goes by itself.
+    softened by a few milliseconds where it comes in or goes by itself. What is ``made`` is computed; it reads its
+    source, where it names one, only to be made of it.
     """
 
     owner: str
@@ -114,6 +116,7 @@ class Part:
     crossovers: Crossovers
     comes_in: bool
     goes: bool
+    made: MadeSource | None = None
 
     @property
     def turns_stems(self) -> bool:
@@ -125,9 +128,9 @@ class Part:
     def sources(self) -> tuple[str, ...]:
         """By what all files that it reads are known."""
         stems = [stem_key(self.source, stem) for stem in KEPT] if self.turns_stems else []
-        return (self.source, *stems)
+        return (self.source, *stems) if self.source else ()
 
     @property
     def silent_s(self) -> float:
         """When nothing of it is heard any more, its echoes included."""
-        return max((a.end_s + a.tail_s for a in self.automations if a.tail_s), default=self.end_s)
+        return max([self.end_s, *(a.end_s + a.tail_s for a in self.automations if a.tail_s)])

@@ -28,6 +28,7 @@ class SnagKind(StrEnum):
     NOT_CLEAR = "not_clear"
     LEVEL = "level"
     LIMITER = "limiter"
+    LAYER = "layer"
 
 
 class Mend(Value):
@@ -38,7 +39,7 @@ class Mend(Value):
 
 
 class Snag(Value):
-    """One thing to look at; ``transition`` or ``entry`` is the index that it belongs to.
+    """One thing to look at; ``transition``, ``entry`` or ``layer`` is the index that it belongs to.
 
     ``key`` names it from one state of the mix to the next, so that it can be marked as meant.
     """
@@ -47,6 +48,7 @@ class Snag(Value):
     message: str
     entry: int | None = None
     transition: int | None = None
+    layer: int | None = None
     key: str = Field(default="", max_length=100)
     is_meant: bool = False
     mends: tuple[Mend, ...] = ()

@@ -6,6 +6,7 @@ where pitch may follow the tempo (or the difference is too small to hear), stret
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 from itertools import pairwise
@@ -121,6 +122,16 @@ class Segment:
     end_s: float
     mode: Mode
     time_map: TimeMap
+
+
+def source_at(segments: Sequence[Segment], mix_times: FloatArray) -> FloatArray:
+    """Seconds of the source at seconds of the mix, which rise, along segments in order; same shape."""
+    places = np.searchsorted([s.start_s for s in segments[1:]], mix_times, side="right")
+    source = np.zeros(np.shape(mix_times))
+    for place in np.unique(places):
+        here = places == place
+        source[here] = segments[place].time_map.source_at(mix_times[here])
+    return source
 
 
 def segments_of(

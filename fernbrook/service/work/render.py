@@ -6,7 +6,8 @@ from pathlib import Path
 
 from fernbrook.audio.output import OutputFormat
 from fernbrook.core.mix.mix import Mix
-from fernbrook.core.plan.plan import RATE, plan
+from fernbrook.core.plan.plan import plan
+from fernbrook.core.plan.rate import RATE
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.core.value import Value
 from fernbrook.render.to_file import render_to_file

@@ -7,7 +7,7 @@ from pathlib import Path
 from fernbrook.analysis.separation.separate import separate
 from fernbrook.audio.source import Source
 from fernbrook.audio.stem_file import write_stem
-from fernbrook.core.plan.plan import RATE
+from fernbrook.core.plan.rate import RATE
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.core.track.stems import Stem, StemsFact
 from fernbrook.core.value import Value

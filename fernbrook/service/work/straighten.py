@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from fernbrook.audio.output import OutputFormat
-from fernbrook.core.plan.plan import RATE
+from fernbrook.core.plan.rate import RATE
 from fernbrook.core.plan.straight import straight_plan
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.core.value import Value

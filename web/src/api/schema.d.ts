@@ -697,6 +697,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/mixes/{mix_id}/layer-proposals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Layer Proposals
+         * @description What could be laid over a mix, with reasons, in the order in which it would be heard.
+         */
+        get: operations["list_layer_proposals"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/mixes/{mix_id}/loudness": {
         parameters: {
             query?: never;
@@ -1959,7 +1979,7 @@ export interface components {
          */
         Change: {
             /** Command */
-            command: components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Input"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Input"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Input"] | components["schemas"]["UseOrder-Input"] | components["schemas"]["PutPair-Input"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PutEdits-Input"] | components["schemas"]["EditEntries-Input"] | components["schemas"]["RemoveEdits-Input"] | components["schemas"]["PlayAsRecorded"] | components["schemas"]["CopyEdits"] | components["schemas"]["PlaceTransition-Input"] | components["schemas"]["SetTempoPolicy-Input"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver-Input"] | components["schemas"]["ResetTransition"] | components["schemas"]["SetCrossovers-Input"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SetUntouched-Input"] | components["schemas"]["RecordRide"] | components["schemas"]["SetBreath-Input"] | components["schemas"]["SetCurves"] | components["schemas"]["SetEffects-Input"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["ShapeTransitions-Input"] | components["schemas"]["DescribeTake-Input"] | components["schemas"]["DropTake"] | components["schemas"]["KeepTake-Input"] | components["schemas"]["UseTake"] | components["schemas"]["HoldTempo-Input"] | components["schemas"]["SetTempoMarks-Input"] | components["schemas"]["SetKind-Input"] | components["schemas"]["UseProposal"] | components["schemas"]["SetNudge"];
+            command: components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Input"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Input"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Input"] | components["schemas"]["UseOrder-Input"] | components["schemas"]["PutPair-Input"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PutEdits-Input"] | components["schemas"]["EditEntries-Input"] | components["schemas"]["RemoveEdits-Input"] | components["schemas"]["PlayAsRecorded"] | components["schemas"]["CopyEdits"] | components["schemas"]["PutLayers-Input"] | components["schemas"]["RemoveLayers"] | components["schemas"]["PlaceTransition-Input"] | components["schemas"]["SetTempoPolicy-Input"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver-Input"] | components["schemas"]["ResetTransition"] | components["schemas"]["SetCrossovers-Input"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SetUntouched-Input"] | components["schemas"]["RecordRide"] | components["schemas"]["SetBreath-Input"] | components["schemas"]["SetCurves"] | components["schemas"]["SetEffects-Input"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["ShapeTransitions-Input"] | components["schemas"]["DescribeTake-Input"] | components["schemas"]["DropTake"] | components["schemas"]["KeepTake-Input"] | components["schemas"]["UseTake"] | components["schemas"]["HoldTempo-Input"] | components["schemas"]["SetTempoMarks-Input"] | components["schemas"]["SetKind-Input"] | components["schemas"]["UseProposal"] | components["schemas"]["SetNudge"];
             /** Version */
             version: number;
         };
@@ -2200,7 +2220,7 @@ export interface components {
          */
         CureOut: {
             /** Command */
-            command: components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Output"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Output"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Output"] | components["schemas"]["UseOrder-Output"] | components["schemas"]["PutPair-Output"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PutEdits-Output"] | components["schemas"]["EditEntries-Output"] | components["schemas"]["RemoveEdits-Output"] | components["schemas"]["PlayAsRecorded"] | components["schemas"]["CopyEdits"] | components["schemas"]["PlaceTransition-Output"] | components["schemas"]["SetTempoPolicy-Output"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver-Output"] | components["schemas"]["ResetTransition"] | components["schemas"]["SetCrossovers-Output"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SetUntouched-Output"] | components["schemas"]["RecordRide"] | components["schemas"]["SetBreath-Output"] | components["schemas"]["SetCurves"] | components["schemas"]["SetEffects-Output"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["ShapeTransitions-Output"] | components["schemas"]["DescribeTake-Output"] | components["schemas"]["DropTake"] | components["schemas"]["KeepTake-Output"] | components["schemas"]["UseTake"] | components["schemas"]["HoldTempo-Output"] | components["schemas"]["SetTempoMarks-Output"] | components["schemas"]["SetKind-Output"] | components["schemas"]["UseProposal"] | components["schemas"]["SetNudge"];
+            command: components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Output"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Output"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Output"] | components["schemas"]["UseOrder-Output"] | components["schemas"]["PutPair-Output"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PutEdits-Output"] | components["schemas"]["EditEntries-Output"] | components["schemas"]["RemoveEdits-Output"] | components["schemas"]["PlayAsRecorded"] | components["schemas"]["CopyEdits"] | components["schemas"]["PutLayers-Output"] | components["schemas"]["RemoveLayers"] | components["schemas"]["PlaceTransition-Output"] | components["schemas"]["SetTempoPolicy-Output"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver-Output"] | components["schemas"]["ResetTransition"] | components["schemas"]["SetCrossovers-Output"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SetUntouched-Output"] | components["schemas"]["RecordRide"] | components["schemas"]["SetBreath-Output"] | components["schemas"]["SetCurves"] | components["schemas"]["SetEffects-Output"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["ShapeTransitions-Output"] | components["schemas"]["DescribeTake-Output"] | components["schemas"]["DropTake"] | components["schemas"]["KeepTake-Output"] | components["schemas"]["UseTake"] | components["schemas"]["HoldTempo-Output"] | components["schemas"]["SetTempoMarks-Output"] | components["schemas"]["SetKind-Output"] | components["schemas"]["UseProposal"] | components["schemas"]["SetNudge"];
             kind: components["schemas"]["CureKind"];
             /** Words */
             words: string;
@@ -2362,6 +2382,12 @@ export interface components {
              */
             kind: "duplicate_entries";
         };
+        /**
+         * Edge
+         * @description A place of a transition.
+         * @enum {string}
+         */
+        Edge: "start" | "middle" | "end";
         /**
          * EditEntries
          * @description Put edits into several entries, as ``PutEdits`` does into one.
@@ -2989,6 +3015,16 @@ export interface components {
             saved: components["schemas"]["SavedOut"][];
         };
         /**
+         * HeardOut
+         * @description When a layer is heard once, in seconds of the mix.
+         */
+        HeardOut: {
+            /** End S */
+            end_s: number;
+            /** Start S */
+            start_s: number;
+        };
+        /**
          * HeldCue
          * @description A cue of a track that one end of a transition was put on, and what it was called.
          */
@@ -3218,6 +3254,180 @@ export interface components {
          */
         Law: "fader" | "linear" | "filter";
         /**
+         * Layer
+         * @description A piece of sound over the mix.
+         *
+         *     It is heard so many ``times``, one time after the other, or ``apart`` beats from one start to the next. Its
+         *     ``gain_db`` is on top of the level that its track would play at; ``key_shift`` moves it by semitones. It fades in
+         *     and out over beats of each time that it is heard by itself; the ``curves`` run over all of it.
+         */
+        "Layer-Input": {
+            /** Apart */
+            apart?: number | null;
+            /** At */
+            at: components["schemas"]["OnMix-Input"] | components["schemas"]["OnEntry-Input"] | components["schemas"]["OnTransition-Input"];
+            /** @default {} */
+            curves: components["schemas"]["SideCurves"];
+            /**
+             * @default {
+             *       "echo_beats": 0.75,
+             *       "echo_damping": 0.4,
+             *       "echo_feedback": 0.5,
+             *       "resonance": 0.2,
+             *       "reverb_colour": 0.5,
+             *       "reverb_s": 2.5
+             *     }
+             */
+            effects: components["schemas"]["Effects-Input"];
+            /**
+             * Fade In
+             * @default 0
+             */
+            fade_in: number;
+            /**
+             * Fade Out
+             * @default 0
+             */
+            fade_out: number;
+            /**
+             * Gain Db
+             * @default 0
+             */
+            gain_db: number;
+            /** Id */
+            id: string;
+            /**
+             * Key Shift
+             * @default 0
+             */
+            key_shift: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Sound */
+            sound: components["schemas"]["OfTrack-Input"] | components["schemas"]["Made-Input"];
+            /**
+             * Times
+             * @default 1
+             */
+            times: number;
+        };
+        /**
+         * Layer
+         * @description A piece of sound over the mix.
+         *
+         *     It is heard so many ``times``, one time after the other, or ``apart`` beats from one start to the next. Its
+         *     ``gain_db`` is on top of the level that its track would play at; ``key_shift`` moves it by semitones. It fades in
+         *     and out over beats of each time that it is heard by itself; the ``curves`` run over all of it.
+         */
+        "Layer-Output": {
+            /** Apart */
+            apart: number | null;
+            /** At */
+            at: components["schemas"]["OnMix-Output"] | components["schemas"]["OnEntry-Output"] | components["schemas"]["OnTransition-Output"];
+            /** @default {} */
+            curves: components["schemas"]["SideCurves"];
+            /**
+             * @default {
+             *       "echo_beats": 0.75,
+             *       "echo_damping": 0.4,
+             *       "echo_feedback": 0.5,
+             *       "resonance": 0.2,
+             *       "reverb_colour": 0.5,
+             *       "reverb_s": 2.5
+             *     }
+             */
+            effects: components["schemas"]["Effects-Output"];
+            /**
+             * Fade In
+             * @default 0
+             */
+            fade_in: number;
+            /**
+             * Fade Out
+             * @default 0
+             */
+            fade_out: number;
+            /**
+             * Gain Db
+             * @default 0
+             */
+            gain_db: number;
+            /** Id */
+            id: string;
+            /**
+             * Key Shift
+             * @default 0
+             */
+            key_shift: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Sound */
+            sound: components["schemas"]["OfTrack-Output"] | components["schemas"]["fernbrook__core__mix__layer__Made-Output"];
+            /**
+             * Times
+             * @default 1
+             */
+            times: number;
+        };
+        /**
+         * LayerOut
+         * @description A layer in its place. ``clock`` is the place of its clock; its beats are counted by that.
+         */
+        LayerOut: {
+            /** Clock */
+            clock: number;
+            /** End Beat */
+            end_beat: number;
+            /** End S */
+            end_s: number;
+            /** Fitting Shift */
+            fitting_shift: number | null;
+            /** Heard */
+            heard: components["schemas"]["HeardOut"][];
+            /** Key */
+            key: string | null;
+            layer: components["schemas"]["Layer-Output"];
+            /** Start Beat */
+            start_beat: number;
+            /** Start S */
+            start_s: number;
+            /** Title */
+            title: string | null;
+            /** Track Version */
+            track_version: number | null;
+            /** Waits */
+            waits: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * LayerProposalOut
+         * @description A layer that would help, and why.
+         */
+        LayerProposalOut: {
+            layer: components["schemas"]["Layer-Output"];
+            /** Reason */
+            reason: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * LengthOut
          * @description What would bring a mix to a length: how long it would be, and how alike the sides of the worst cut are.
          */
@@ -3344,12 +3554,24 @@ export interface components {
         };
         /**
          * Made
-         * @description What was made.
+         * @description A made sound, so many beats of the mix long.
          */
-        Made: {
-            /** Id */
-            id: string;
+        "Made-Input": {
+            /** Beats */
+            beats: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "made";
+            sound: components["schemas"]["MadeSound"];
         };
+        /**
+         * MadeSound
+         * @description A sound that is computed: what leads up to a beat, and one that falls from it.
+         * @enum {string}
+         */
+        MadeSound: "sweep" | "rise" | "reversed" | "roll" | "sub_drop" | "hush";
         /**
          * Manner
          * @description How a transition is made, but for its curves and its place: as the fields of the same names in a transition.
@@ -3534,7 +3756,7 @@ export interface components {
          */
         Mend: {
             /** Command */
-            command: components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Output"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Output"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Output"] | components["schemas"]["UseOrder-Output"] | components["schemas"]["PutPair-Output"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PutEdits-Output"] | components["schemas"]["EditEntries-Output"] | components["schemas"]["RemoveEdits-Output"] | components["schemas"]["PlayAsRecorded"] | components["schemas"]["CopyEdits"] | components["schemas"]["PlaceTransition-Output"] | components["schemas"]["SetTempoPolicy-Output"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver-Output"] | components["schemas"]["ResetTransition"] | components["schemas"]["SetCrossovers-Output"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SetUntouched-Output"] | components["schemas"]["RecordRide"] | components["schemas"]["SetBreath-Output"] | components["schemas"]["SetCurves"] | components["schemas"]["SetEffects-Output"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["ShapeTransitions-Output"] | components["schemas"]["DescribeTake-Output"] | components["schemas"]["DropTake"] | components["schemas"]["KeepTake-Output"] | components["schemas"]["UseTake"] | components["schemas"]["HoldTempo-Output"] | components["schemas"]["SetTempoMarks-Output"] | components["schemas"]["SetKind-Output"] | components["schemas"]["UseProposal"] | components["schemas"]["SetNudge"];
+            command: components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Output"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Output"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Output"] | components["schemas"]["UseOrder-Output"] | components["schemas"]["PutPair-Output"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PutEdits-Output"] | components["schemas"]["EditEntries-Output"] | components["schemas"]["RemoveEdits-Output"] | components["schemas"]["PlayAsRecorded"] | components["schemas"]["CopyEdits"] | components["schemas"]["PutLayers-Output"] | components["schemas"]["RemoveLayers"] | components["schemas"]["PlaceTransition-Output"] | components["schemas"]["SetTempoPolicy-Output"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver-Output"] | components["schemas"]["ResetTransition"] | components["schemas"]["SetCrossovers-Output"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SetUntouched-Output"] | components["schemas"]["RecordRide"] | components["schemas"]["SetBreath-Output"] | components["schemas"]["SetCurves"] | components["schemas"]["SetEffects-Output"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["ShapeTransitions-Output"] | components["schemas"]["DescribeTake-Output"] | components["schemas"]["DropTake"] | components["schemas"]["KeepTake-Output"] | components["schemas"]["UseTake"] | components["schemas"]["HoldTempo-Output"] | components["schemas"]["SetTempoMarks-Output"] | components["schemas"]["SetKind-Output"] | components["schemas"]["UseProposal"] | components["schemas"]["SetNudge"];
             /** Label */
             label: string;
         };
@@ -3719,6 +3941,66 @@ export interface components {
             second: string;
         };
         /**
+         * OfTrack
+         * @description A span of a track, or of a stem of it, in beats of its grid; ``count`` beats of the mix are one of them.
+         *
+         *     What does not ``follow`` the beat plays at its own speed from where it begins, as does what has no grid.
+         */
+        "OfTrack-Input": {
+            /** Beats */
+            beats: number;
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /**
+             * Follows
+             * @default true
+             */
+            follows: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "track";
+            /** Start */
+            start: number;
+            stem?: components["schemas"]["Stem"] | null;
+            /** Track Id */
+            track_id: string;
+        };
+        /**
+         * OfTrack
+         * @description A span of a track, or of a stem of it, in beats of its grid; ``count`` beats of the mix are one of them.
+         *
+         *     What does not ``follow`` the beat plays at its own speed from where it begins, as does what has no grid.
+         */
+        "OfTrack-Output": {
+            /** Beats */
+            beats: number;
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /**
+             * Follows
+             * @default true
+             */
+            follows: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "track";
+            /** Start */
+            start: number;
+            stem: components["schemas"]["Stem"] | null;
+            /** Track Id */
+            track_id: string;
+        };
+        /**
          * OffsetsOut
          * @description For each beat from ``first`` on: how many ms late its onsets are, and how clear they are, 0 where not heard.
          */
@@ -3731,12 +4013,114 @@ export interface components {
             late_ms: number[];
         };
         /**
+         * OnEntry
+         * @description A beat of an entry; counted from where a cue of its track is heard, where one is named.
+         */
+        "OnEntry-Input": {
+            /** Beat */
+            beat: number;
+            cue?: components["schemas"]["HeldCue"] | null;
+            /** Entry Id */
+            entry_id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            to: "entry";
+        };
+        /**
+         * OnEntry
+         * @description A beat of an entry; counted from where a cue of its track is heard, where one is named.
+         */
+        "OnEntry-Output": {
+            /** Beat */
+            beat: number;
+            cue: components["schemas"]["HeldCue"] | null;
+            /** Entry Id */
+            entry_id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            to: "entry";
+        };
+        /**
          * OnMarkup
          * @description The version of the markup that a request was made on.
          */
         OnMarkup: {
             /** Version */
             version: number;
+        };
+        /**
+         * OnMix
+         * @description A beat of the mix, wherever its entries go.
+         */
+        "OnMix-Input": {
+            /** Beat */
+            beat: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            to: "mix";
+        };
+        /**
+         * OnMix
+         * @description A beat of the mix, wherever its entries go.
+         */
+        "OnMix-Output": {
+            /** Beat */
+            beat: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            to: "mix";
+        };
+        /**
+         * OnTransition
+         * @description So many beats after a place of the transition between two entries.
+         */
+        "OnTransition-Input": {
+            /**
+             * Beat
+             * @default 0
+             */
+            beat: number;
+            /** @default end */
+            edge: components["schemas"]["Edge"];
+            /** In Id */
+            in_id: string;
+            /** Out Id */
+            out_id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            to: "transition";
+        };
+        /**
+         * OnTransition
+         * @description So many beats after a place of the transition between two entries.
+         */
+        "OnTransition-Output": {
+            /**
+             * Beat
+             * @default 0
+             */
+            beat: number;
+            /** @default end */
+            edge: components["schemas"]["Edge"];
+            /** In Id */
+            in_id: string;
+            /** Out Id */
+            out_id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            to: "transition";
         };
         /**
          * OnVersion
@@ -3959,6 +4343,8 @@ export interface components {
             entries: components["schemas"]["EntryOut"][];
             /** Frames */
             frames: number;
+            /** Layers */
+            layers: components["schemas"]["LayerOut"][];
             /** Manners */
             manners: components["schemas"]["Manner-Output"][];
             /** Rate */
@@ -4098,6 +4484,32 @@ export interface components {
              * @default set the grid
              */
             why: string;
+        };
+        /**
+         * PutLayers
+         * @description Lay sounds over the mix, or put them in the place of those that have their ids.
+         */
+        "PutLayers-Input": {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "put_layers";
+            /** Layers */
+            layers: components["schemas"]["Layer-Input"][];
+        };
+        /**
+         * PutLayers
+         * @description Lay sounds over the mix, or put them in the place of those that have their ids.
+         */
+        "PutLayers-Output": {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "put_layers";
+            /** Layers */
+            layers: components["schemas"]["Layer-Output"][];
         };
         /**
          * PutLoops
@@ -4313,6 +4725,19 @@ export interface components {
              * @enum {string}
              */
             kind: "remove_entries";
+        };
+        /**
+         * RemoveLayers
+         * @description Take layers away.
+         */
+        RemoveLayers: {
+            /** Ids */
+            ids: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "remove_layers";
         };
         /**
          * RemoveLoops
@@ -5356,7 +5781,7 @@ export interface components {
         };
         /**
          * Snag
-         * @description One thing to look at; ``transition`` or ``entry`` is the index that it belongs to.
+         * @description One thing to look at; ``transition``, ``entry`` or ``layer`` is the index that it belongs to.
          *
          *     ``key`` names it from one state of the mix to the next, so that it can be marked as meant.
          */
@@ -5374,6 +5799,8 @@ export interface components {
              */
             key: string;
             kind: components["schemas"]["SnagKind"];
+            /** Layer */
+            layer: number | null;
             /**
              * Mends
              * @default []
@@ -5389,7 +5816,7 @@ export interface components {
          * @description What sort of thing it is.
          * @enum {string}
          */
-        SnagKind: "no_grid" | "grid" | "cue" | "stems" | "tempo_leap" | "does_not_fit" | "keys" | "two_voices" | "two_basses" | "bars" | "loudness" | "silence" | "not_clear" | "level" | "limiter";
+        SnagKind: "no_grid" | "grid" | "cue" | "stems" | "tempo_leap" | "does_not_fit" | "keys" | "two_voices" | "two_basses" | "bars" | "loudness" | "silence" | "not_clear" | "level" | "limiter" | "layer";
         /**
          * SortBy
          * @description What the order can be sorted by.
@@ -6414,6 +6841,28 @@ export interface components {
              */
             within_s: number;
         };
+        /**
+         * Made
+         * @description What was made.
+         */
+        fernbrook__api__schemas__library__Made: {
+            /** Id */
+            id: string;
+        };
+        /**
+         * Made
+         * @description A made sound, so many beats of the mix long.
+         */
+        "fernbrook__core__mix__layer__Made-Output": {
+            /** Beats */
+            beats: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "made";
+            sound: components["schemas"]["MadeSound"];
+        };
     };
     responses: never;
     parameters: never;
@@ -7282,7 +7731,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Made"];
+                    "application/json": components["schemas"]["fernbrook__api__schemas__library__Made"];
                 };
             };
             /** @description The request cannot be read. */
@@ -7539,7 +7988,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Made"];
+                    "application/json": components["schemas"]["fernbrook__api__schemas__library__Made"];
                 };
             };
             /** @description The request cannot be read. */
@@ -7881,7 +8330,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Made"];
+                    "application/json": components["schemas"]["fernbrook__api__schemas__library__Made"];
                 };
             };
             /** @description The request cannot be read. */
@@ -9934,6 +10383,91 @@ export interface operations {
             };
         };
     };
+    list_layer_proposals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LayerProposalOut"][];
+                };
+            };
+            /** @description The request cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from this machine's own page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Newer requests of the same kind were served first. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     measure_loudness: {
         parameters: {
             query: {
@@ -10734,7 +11268,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Input"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Input"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Input"] | components["schemas"]["UseOrder-Input"] | components["schemas"]["PutPair-Input"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PutEdits-Input"] | components["schemas"]["EditEntries-Input"] | components["schemas"]["RemoveEdits-Input"] | components["schemas"]["PlayAsRecorded"] | components["schemas"]["CopyEdits"] | components["schemas"]["PlaceTransition-Input"] | components["schemas"]["SetTempoPolicy-Input"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver-Input"] | components["schemas"]["ResetTransition"] | components["schemas"]["SetCrossovers-Input"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SetUntouched-Input"] | components["schemas"]["RecordRide"] | components["schemas"]["SetBreath-Input"] | components["schemas"]["SetCurves"] | components["schemas"]["SetEffects-Input"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["ShapeTransitions-Input"] | components["schemas"]["DescribeTake-Input"] | components["schemas"]["DropTake"] | components["schemas"]["KeepTake-Input"] | components["schemas"]["UseTake"] | components["schemas"]["HoldTempo-Input"] | components["schemas"]["SetTempoMarks-Input"] | components["schemas"]["SetKind-Input"] | components["schemas"]["UseProposal"] | components["schemas"]["SetNudge"];
+                "application/json": components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["AddTracks-Input"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Input"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Input"] | components["schemas"]["UseOrder-Input"] | components["schemas"]["PutPair-Input"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PutEdits-Input"] | components["schemas"]["EditEntries-Input"] | components["schemas"]["RemoveEdits-Input"] | components["schemas"]["PlayAsRecorded"] | components["schemas"]["CopyEdits"] | components["schemas"]["PutLayers-Input"] | components["schemas"]["RemoveLayers"] | components["schemas"]["PlaceTransition-Input"] | components["schemas"]["SetTempoPolicy-Input"] | components["schemas"]["SetCurve"] | components["schemas"]["ApplyHandOver-Input"] | components["schemas"]["ResetTransition"] | components["schemas"]["SetCrossovers-Input"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SetUntouched-Input"] | components["schemas"]["RecordRide"] | components["schemas"]["SetBreath-Input"] | components["schemas"]["SetCurves"] | components["schemas"]["SetEffects-Input"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["ShapeTransitions-Input"] | components["schemas"]["DescribeTake-Input"] | components["schemas"]["DropTake"] | components["schemas"]["KeepTake-Input"] | components["schemas"]["UseTake"] | components["schemas"]["HoldTempo-Input"] | components["schemas"]["SetTempoMarks-Input"] | components["schemas"]["SetKind-Input"] | components["schemas"]["UseProposal"] | components["schemas"]["SetNudge"];
             };
         };
         responses: {

@@ -1,0 +1,74 @@
+"""Shapes of layers."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from fernbrook.api.schemas.shape import Shape, rounded
+from fernbrook.core.mix.layer import Layer
+from fernbrook.core.plan.layer_proposals import LayerProposal
+from fernbrook.core.plan.layer_snags import fitting_shift, key_of
+from fernbrook.core.plan.planned import PlannedEntry
+from fernbrook.core.plan.planned_layer import PlannedLayer
+
+
+class HeardOut(Shape):
+    """When a layer is heard once, in seconds of the mix."""
+
+    start_s: float
+    end_s: float
+
+
+class LayerOut(Shape):
+    """A layer in its place. ``clock`` is the place of its clock; its beats are counted by that."""
+
+    layer: Layer
+    words: str
+    title: str | None
+    track_version: int | None
+    waits: str
+    key: str | None
+    fitting_shift: int | None
+    clock: int
+    start_beat: float
+    end_beat: float
+    start_s: float
+    end_s: float
+    heard: list[HeardOut]
+
+    @classmethod
+    def of(cls, planned: PlannedLayer, words: str, clock: int, entries: Sequence[PlannedEntry]) -> LayerOut:
+        """The shape of a layer in its place, called so."""
+        key = key_of(planned)
+        return cls(
+            layer=planned.layer,
+            words=words,
+            title=planned.track.title if planned.track else None,
+            track_version=planned.track.version if planned.track else None,
+            waits=planned.waits,
+            key=key.name if key else None,
+            fitting_shift=fitting_shift(planned, entries),
+            clock=clock,
+            start_beat=rounded(planned.start_beat),
+            end_beat=rounded(planned.end_beat),
+            start_s=rounded(planned.start_s),
+            end_s=rounded(planned.end_s),
+            heard=[] if planned.waits else [HeardOut(start_s=rounded(a), end_s=rounded(b)) for a, b in planned.spans_s],
+        )
+
+
+class LayerProposalOut(Shape):
+    """A layer that would help, and why."""
+
+    words: str
+    reason: str
+    layer: Layer
+
+    @classmethod
+    def of(cls, proposal: LayerProposal) -> LayerProposalOut:
+        """The shape of a proposal."""
+        return cls(
+            words=proposal.words,
+            reason=proposal.reason,
+            layer=proposal.layer,
+        )

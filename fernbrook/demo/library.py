@@ -6,11 +6,12 @@ import time
 from collections.abc import Callable
 from itertools import pairwise
 
-from fernbrook.core.mix.commands import AddTracks, ApplyHandOver, Command, PlaceTransition, SetCurve, SetTempoPolicy
+from fernbrook.core.mix.commands import AddTracks, ApplyHandOver, Command, SetCurve, SetTempoPolicy
 from fernbrook.core.mix.control import Control
 from fernbrook.core.mix.curve import Curve
 from fernbrook.core.mix.hand_over import HandOver
 from fernbrook.core.mix.transition import Side, TempoPolicy
+from fernbrook.demo.made_own import give_stems, own_commands
 from fernbrook.demo.make import DemoTrack
 from fernbrook.demo.preparation import prepare
 from fernbrook.service.house import House
@@ -29,6 +30,7 @@ def install(house: House, tracks: list[DemoTrack], progress: Callable[[float], N
     ids = [house.library.bring_in_path(t.path).track.id for t in tracks]
     _wait(house, progress)
     prepare(house)
+    give_stems(house, tracks, {t.song.title: i for t, i in zip(tracks, ids, strict=True)})
     house.mixes.change(*_started(house, UNTOUCHED), AddTracks(track_ids=tuple(ids)))
     _finished_mix(house, ids)
     return True
@@ -51,12 +53,16 @@ def _wait(house: House, progress: Callable[[float], None]) -> None:
 
 
 def _finished_mix(house: House, ids: list[str]) -> None:
-    """All ten in the order of the night, each transition shaped."""
+    """All ten in the order of the night, each transition shaped, and some of it made our own."""
     opened = house.mixes.change(*_started(house, MIX), AddTracks(track_ids=tuple(ids)))
     entries = [e.entry.id for e in opened.plan.entries]
     for out_id, in_id in pairwise(entries):
         for command in _shaping(entries.index(in_id), out_id, in_id):
             opened = house.mixes.change(opened.id, opened.version, command)
+    by_title = {e.track.title: e for e in opened.plan.entries}
+    entry_ids = {title: e.entry.id for title, e in by_title.items()}
+    for command in own_commands(entry_ids, {title: e.track.id for title, e in by_title.items()}):
+        opened = house.mixes.change(opened.id, opened.version, command)
 
 
 def _shaping(number: int, out_id: str, in_id: str) -> list[Command]:
@@ -74,5 +80,5 @@ def _shaping(number: int, out_id: str, in_id: str) -> list[Command]:
             SetCurve(side=Side.INCOMING, control=Control.LOW, curve=rise, **pair),
         ]
     if number == 7:
-        commands += [PlaceTransition(beats=16.0, **pair), SetTempoPolicy(tempo=TempoPolicy.SWITCH_AT_END, **pair)]
+        commands += [SetTempoPolicy(tempo=TempoPolicy.SWITCH_AT_END, **pair)]
     return commands

@@ -17,6 +17,11 @@ export const router = createRouter({
       name: 'edits',
       component: () => import('./views/EditsView.vue'),
     },
+    {
+      path: '/mix/:mix/layers/:layer?',
+      name: 'layers',
+      component: () => import('./views/LayersView.vue'),
+    },
     { path: '/mix/:mix/render', name: 'render', component: () => import('./views/RenderView.vue') },
     { path: '/:rest(.*)*', name: 'nowhere', component: () => import('./views/NowhereView.vue') },
   ],

@@ -13,6 +13,7 @@ from fernbrook.api.schemas.shape import Shape
 from fernbrook.core.track.cue import Cue
 from fernbrook.core.track.facts import Doubt, TrackFacts
 from fernbrook.core.track.grid import Grid
+from fernbrook.core.track.loop import Loop
 from fernbrook.core.track.pencil import PencilledCue
 from fernbrook.core.track.section import Section, VoiceSpan
 from fernbrook.service.library import Brought, Imported
@@ -164,6 +165,7 @@ class GridOut(Shape):
     voice: list[VoiceSpan]
     cues: list[Cue]
     pencilled_cues: list[PencilledCue]
+    loops: list[Loop]
     sound_start_s: float
     sound_end_s: float
     telling_s: float = Field(description="From where a few seconds tell most of it.")
@@ -178,6 +180,7 @@ class GridOut(Shape):
             sections=list(facts.sections),
             voice=list(facts.voice),
             cues=list(facts.cues),
+            loops=list(facts.loops),
             sound_start_s=facts.sound_start_s,
             sound_end_s=facts.last_sound_s,
             pencilled_cues=list(facts.pencilled_cues) if facts.grid else [],

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
-from itertools import pairwise
+from itertools import groupby
 
 from fernbrook.core.mix.entry import COUNTS
 from fernbrook.core.mix.layer import Layer, Made, MadeSound, OfTrack, OnEntry
@@ -17,7 +17,7 @@ from fernbrook.core.track.section import SectionKind
 from fernbrook.core.track.stems import Stem
 from fernbrook.core.value import Value
 
-LONG_BREAK_BARS = 8
+LONG_BREAK_BARS = 12
 DRUM_BARS = 4
 LEFT_BARS = 1
 """So many bars of a break are left alone at its end, so that what follows still counts."""
@@ -31,7 +31,9 @@ STEP_BARS = 4
 LEAST_SUNG = 4.0
 MOST_SHIFT = 2
 SWEEP_BARS = 8
-LOW = frozenset({SectionKind.BREAK, SectionKind.RISE, SectionKind.BEATLESS})
+LEAST_LOW_BARS = 12
+"""After fewer bars a drop needs nothing that leads into it; nor where the track rises by itself."""
+LOW = frozenset({SectionKind.BREAK, SectionKind.BEATLESS})
 HIGH = frozenset({SectionKind.FULL, SectionKind.BASS})
 NEAR = 1.0
 
@@ -65,31 +67,36 @@ def _alone(entry: PlannedEntry) -> tuple[float, float]:
     return start - entry.offset, end - entry.offset
 
 
+def _breaks(entry: PlannedEntry) -> Iterator[tuple[float, float, SectionKind | None]]:
+    """Where an entry is low between its other sections: from where, up to where, and what follows."""
+    runs = [(low, list(run)) for low, run in groupby(entry.sections, key=lambda s: s.kind in LOW)]
+    for n, (low, run) in enumerate(runs):
+        if low and 0 < n < len(runs) - 1:
+            yield run[0].start, run[-1].end, runs[n + 1][1][0].kind
+
+
 def _under_breaks(plan: Plan, entry: PlannedEntry) -> Iterator[LayerProposal]:
     """Drums of a neighbour under each long break."""
     bar = entry.heard.bar
     first, last = _alone(entry)
-    for section in entry.sections:
-        start, end = max(section.start, first), min(section.end, last)
-        if section.kind not in (SectionKind.BREAK, SectionKind.BEATLESS) or end - start < LONG_BREAK_BARS * bar:
+    for begins, ends, _ in _breaks(entry):
+        start, end = max(begins, first), min(ends, last)
+        if end - start < LONG_BREAK_BARS * bar:
             continue
         beside = [plan.entries[i] for i in (entry.index + 1, entry.index - 1) if 0 <= i < len(plan.entries)]
         drums = [found for other in beside if (found := _drums(other.track, entry)) is not None]
         if not drums:
             continue
         sound, whose = drums[0]
-        times = math.floor((end - start - LEFT_BARS * bar) / sound.length)
-        if times < 1:
-            continue
         yield LayerProposal(
             words=f"Drums of ‘{whose}’ under the break of ‘{entry.track.title}’",
             reason=f"The break lasts {(end - start) / bar:.0f} bars; {LEFT_BARS} is left before it ends.",
             layer=Layer(
-                id=f"drums-{entry.entry.id}-{section.start:.0f}"[:32],
+                id=f"drums-{entry.entry.id}-{start:.0f}"[:32],
                 name=f"Drums of {whose}"[:60],
                 sound=sound,
                 at=OnEntry(entry_id=entry.entry.id, beat=start),
-                times=times,
+                times=max(1, math.floor((end - start - LEFT_BARS * bar) / sound.length)),
                 gain_db=DRUMS_DB,
                 fade_in=bar,
             ),
@@ -121,19 +128,19 @@ def _count(track: TrackFacts, over: PlannedEntry) -> tuple[float, float]:
 
 
 def _into_drops(entry: PlannedEntry) -> Iterator[LayerProposal]:
-    """A sweep into the first place at which all of a track comes in after it was low."""
+    """A sweep into the first place at which all of a track comes in after it was low for long."""
     bar = entry.heard.bar
     first, last = _alone(entry)
-    for before, after in pairwise(entry.sections):
-        length = min(SWEEP_BARS * bar, before.end - before.start, after.start - first)
-        if before.kind in LOW and after.kind in HIGH and length >= bar and after.start < last:
+    for begins, ends, follows in _breaks(entry):
+        length = min(SWEEP_BARS * bar, ends - first)
+        if follows in HIGH and ends - begins >= LEAST_LOW_BARS * bar and bar <= length and ends < last:
             yield LayerProposal(
                 words=f"A noise sweep into the drop of ‘{entry.track.title}’",
-                reason=f"After {(before.end - before.start) / bar:.0f} low bars all of it comes in.",
+                reason=f"After {(ends - begins) / bar:.0f} low bars all of it comes in at once.",
                 layer=Layer(
                     id=f"sweep-{entry.entry.id}"[:32],
                     sound=Made(sound=MadeSound.SWEEP, beats=length),
-                    at=OnEntry(entry_id=entry.entry.id, beat=after.start),
+                    at=OnEntry(entry_id=entry.entry.id, beat=ends),
                     gain_db=-6.0,
                 ),
             )

@@ -2978,6 +2978,8 @@ export interface components {
             /** Cues */
             cues: components["schemas"]["Cue-Output"][];
             grid: components["schemas"]["Grid-Output"];
+            /** Loops */
+            loops: components["schemas"]["Loop-Output"][];
             /** Pencilled Cues */
             pencilled_cues: components["schemas"]["PencilledCue"][];
             /** Sections */

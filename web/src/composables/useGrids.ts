@@ -4,7 +4,7 @@ import { api, data } from '../api/client'
 import type { Entry, TrackGrid } from '../api/types'
 
 /** The grids of the tracks of some entries, each fetched once for a version of its track. */
-export function useGrids(entries: Ref<(Entry | undefined)[]>) {
+export function useGrids(entries: Ref<(Pick<Entry, 'track_id' | 'track_version'> | undefined)[]>) {
   const queries = computed(() =>
     entries.value
       .filter((e) => e !== undefined)

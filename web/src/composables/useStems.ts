@@ -17,6 +17,7 @@ export function useStems(trackId: Ref<string>, version: Ref<number>) {
     queryKey: key,
     queryFn: () => data(api.GET('/api/tracks/{track_id}/stems', path())),
     refetchInterval: (query) => (OPEN.includes(query.state.data?.job?.state ?? '') ? LOOK_MS : false),
+    enabled: computed(() => !!trackId.value),
     placeholderData: (before) => before,
   })
   const look = () => client.invalidateQueries({ queryKey: ['stems', trackId.value] })

@@ -55,9 +55,22 @@ export function useTrials() {
       if (!entry || beat === undefined) return
       const clock = new Clock(plan.clocks[entry.clock]!)
       const [start, end] = [beat - around, beat + around].map((b) => clock.timeAt(b + entry.offset))
-      listening.play(spanPiece({ id: mixId, plan }, start!, end!, entry.title, id))
+      listening.play(spanPiece({ id: mixId, plan }, start!, end!, entry.title, { trial: id }))
     })
   }
 
-  return { hear, hearEntry }
+  /** Hear a layer and some beats around it, as it would be after a command. */
+  function hearLayer(command: Command, layerId: string, around: number) {
+    return attempt(async () => {
+      const { id: mixId } = mix.mix!
+      const { id, plan } = await trialOf(command)
+      const placed = plan.layers.find((x) => x.layer.id === layerId)
+      if (!placed) return
+      const clock = new Clock(plan.clocks[placed.clock]!)
+      const [start, end] = [placed.start_beat - around, placed.end_beat + around].map((b) => clock.timeAt(b))
+      listening.play(spanPiece({ id: mixId, plan }, start!, end!, placed.words, { trial: id }))
+    })
+  }
+
+  return { hear, hearEntry, hearLayer }
 }

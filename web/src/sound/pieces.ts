@@ -70,24 +70,25 @@ export function mixPiece(mix: Mix): Piece {
   }
 }
 
-/** A span of a mix in seconds, or of a trial of it. */
+/** A span of a mix in seconds, or of a trial of it; of one entry or layer alone where its id is given. */
 export function spanPiece(
   mix: Pick<Mix, 'id' | 'plan'>,
   startS: number,
   endS: number,
   label: string,
-  trial?: string,
+  { trial, only }: { trial?: string; only?: string } = {},
 ): Piece {
   const start = Math.max(0, Math.round(startS * RATE))
   const end = Math.min(mix.plan.frames, Math.round(endS * RATE))
   const as = trial === undefined ? '' : `&trial=${trial}`
+  const alone = only === undefined ? '' : `&entry=${only}`
   return {
     kind: 'mix',
     id: trial === undefined ? mix.id : `${mix.id} tried as ${trial}`,
     label,
     start,
     end,
-    url: (from) => `/api/mixes/${mix.id}/audio?start=${from}&end=${end}${as}`,
+    url: (from) => `/api/mixes/${mix.id}/audio?start=${from}&end=${end}${alone}${as}`,
     loops: end - start < LONGEST_KEPT_S * RATE,
   }
 }

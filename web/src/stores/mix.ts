@@ -54,7 +54,11 @@ export const useMix = defineStore('mix', () => {
 
   /** A track was changed somewhere: look again if this mix has it in an older version. */
   async function heardOfTrack(id: string, version: number) {
-    if (plan.value?.entries.some((e) => e.track_id === id && e.track_version < version))
+    const layered = plan.value?.layers.some(
+      ({ layer: { sound }, track_version: known }) =>
+        sound.of === 'track' && sound.track_id === id && (known ?? 0) < version,
+    )
+    if (layered || plan.value?.entries.some((e) => e.track_id === id && e.track_version < version))
       await open(mix.value!.id)
   }
 

@@ -1,9 +1,12 @@
 import type { Control, Curve, CurvePoint, Onward, Side } from '../api/types'
 import { point } from './curve'
 
+/** Whose curve it is: that of a side of a transition, which starts or ends neutral, or a layer's, which is free. */
+export type CurveSide = Side | 'layer'
+
 /** A point of a curve. */
 export interface PickedPoint {
-  side: Side
+  side: CurveSide
   control: Control
   index: number
 }
@@ -12,7 +15,7 @@ export interface PickedPoint {
 const GAP = 0.002
 
 /** A curve with a point moved, kept between its neighbours and true to what the side must start or end with. */
-export function withMoved(curve: Curve, index: number, at: number, value: number, side: Side): Curve {
+export function withMoved(curve: Curve, index: number, at: number, value: number, side: CurveSide): Curve {
   const [fromAt, fromValue] = curve[index] ?? [at, value]
   return withMovedTogether(curve, [index], at - fromAt, value - fromValue, side)
 }
@@ -26,7 +29,7 @@ export function withMovedTogether(
   indices: number[],
   by: number,
   rise: number,
-  side: Side,
+  side: CurveSide,
 ): Curve {
   const chosen = new Set(indices.filter((i) => i >= 0 && i < curve.length))
   const inner = [...chosen].filter((i) => i > 0 && i < curve.length - 1)
@@ -71,7 +74,8 @@ export function withOnward(curve: Curve, indices: number[], onward: Onward): Cur
 }
 
 /** Whether a point's value is given: the outgoing starts neutral, the incoming ends neutral. */
-export function isFixed(curve: Curve, index: number, side: Side): boolean {
+export function isFixed(curve: Curve, index: number, side: CurveSide): boolean {
+  if (side === 'layer') return false
   return side === 'outgoing' ? index === 0 : index === curve.length - 1
 }
 
@@ -86,8 +90,9 @@ export function withEnds(curve: Curve): Curve {
 }
 
 /** A curve that somebody may put on a side: its first or last point takes the value that this must have there. */
-export function suited(curve: Curve, side: Side, neutral: number): Curve {
+export function suited(curve: Curve, side: CurveSide, neutral: number): Curve {
   const points = withEnds(curve)
+  if (side === 'layer') return points
   const fixed = side === 'outgoing' ? 0 : points.length - 1
   return points.map((p, i): CurvePoint => (i === fixed ? [p[0], neutral, p[2]] : p))
 }

@@ -5,6 +5,7 @@ import { useCourse } from '../../composables/useCourse'
 import { COURSE_COLUMNS, useSnags } from '../../composables/useSnags'
 import { useCanvas } from '../../composables/useCanvas'
 import { drawCourse, PROFILE_HEIGHT, tempoScale } from '../../drawing/course'
+import { useRoute } from 'vue-router'
 import { useMix } from '../../stores/mix'
 import { useTokens } from '../../theme/tokens'
 import { bpm, clockTime } from '../../time/format'
@@ -18,13 +19,17 @@ const props = defineProps<{
   playhead: number | undefined
   /** The entry that is looked at, where it is entries that are chosen. */
   entry?: number
+  /** The layer that is looked at, or none, where it is these that are looked for. */
+  layer?: string
 }>()
 const emit = defineEmits<{
   choose: [index: number, how: { add: boolean; range: boolean }]
   listen: [seconds: number]
+  look: [seconds: number]
 }>()
 
 const mix = useMix()
+const route = useRoute()
 const snags = useSnags()
 const tokens = useTokens()
 const box = useTemplateRef<HTMLElement>('box')
@@ -57,6 +62,20 @@ const entryMark = computed(() => {
   const e = props.entry === undefined ? undefined : mix.plan?.entries[props.entry]
   return e && { left: `${xOf(e.start_s)}px`, width: `${xOf(e.end_s) - xOf(e.start_s)}px` }
 })
+/** What is laid over the mix, as thin lines at its upper edge. */
+const layerMarks = computed(() =>
+  (mix.plan?.layers ?? [])
+    .filter((x) => !x.waits)
+    .map(({ layer, words, start_s, end_s }) => ({
+      id: layer.id,
+      isOn: layer.on,
+      x: xOf(start_s),
+      width: Math.max(4, xOf(end_s) - xOf(start_s)),
+      label: `Layer: ${words}, at ${clockTime(start_s)}`,
+    })),
+)
+/** Where layers are looked for, a click shows what lies there. */
+const looksForLayers = computed(() => route.name === 'layers')
 const tempi = computed(() => {
   const all = mix.plan?.clocks[0]?.tempo.map(([, tempo]) => tempo) ?? []
   const low = Math.min(...all)
@@ -75,6 +94,7 @@ const how = (event: MouseEvent) => ({ add: event.ctrlKey || event.metaKey, range
 /** Go to the transition nearest to where was clicked. */
 function go(event: MouseEvent) {
   const time = timeOf(event)
+  if (looksForLayers.value) return emit('look', time)
   if (props.entry !== undefined) {
     const here = mix.plan?.entries.filter((e) => e.start_s <= time && time < e.end_s) ?? []
     if (here.length) emit('choose', here[here.length - 1]!.index, how(event))
@@ -92,7 +112,7 @@ function go(event: MouseEvent) {
     <div
       ref="box"
       class="box"
-      title="Click: nearest transition, with shift or Ctrl several. Double click: hear the mix from there"
+      title="Click: go there, with shift or Ctrl to several transitions. Double click: hear the mix from there"
       @click="go"
       @dblclick="(e) => emit('listen', timeOf(e))"
     >
@@ -109,7 +129,7 @@ function go(event: MouseEvent) {
       />
       <span v-if="entryMark" class="mark chosen" :style="entryMark" />
       <button
-        v-for="mark in entry === undefined ? marks : []"
+        v-for="mark in entry === undefined && !looksForLayers ? marks : []"
         :key="mark.index"
         type="button"
         class="mark"
@@ -122,6 +142,17 @@ function go(event: MouseEvent) {
       >
         <span v-if="mark.snags.length" class="flag" aria-label="has a snag" />
       </button>
+      <RouterLink
+        v-for="mark in layerMarks"
+        :key="mark.id"
+        class="layer"
+        :class="{ here: mark.id === layer, off: !mark.isOn }"
+        :style="{ left: `${mark.x}px`, width: `${mark.width}px` }"
+        :to="{ name: 'layers', params: { mix: mix.mix!.id, layer: mark.id } }"
+        :aria-label="mark.label"
+        :title="mark.label"
+        @click.stop
+      />
       <span v-if="playhead !== undefined" class="playhead" :style="{ left: `${xOf(playhead)}px` }" />
     </div>
   </div>
@@ -176,6 +207,24 @@ canvas {
 
 .mark.other {
   border: 2px dashed var(--fern);
+}
+
+.layer {
+  position: absolute;
+  top: 22px;
+  height: 7px;
+  border: 1px solid var(--sheet);
+  border-radius: 3px;
+  background: var(--ink-soft);
+}
+
+.layer:hover,
+.layer.here {
+  background: var(--fern);
+}
+
+.layer.off {
+  opacity: 0.4;
 }
 
 .flag {

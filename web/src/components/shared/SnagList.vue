@@ -25,6 +25,9 @@ function placeOf(snag: Snag) {
       text: `${title(snag.transition)} → ${title(snag.transition + 1)}`,
       to: { name: 'transitions', params: { ...params, number: snag.transition + 1 } },
     }
+  const layer = snag.layer == null ? undefined : mix.plan?.layers[snag.layer]
+  if (layer)
+    return { text: layer.words, to: { name: 'layers', params: { ...params, layer: layer.layer.id } } }
   const entry = mix.plan?.entries[snag.entry ?? 0]
   const isOfGrid = snag.kind === 'grid' || snag.kind === 'no_grid'
   const to = isOfGrid ? { name: 'grid', params: { track: entry?.track_id } } : { name: 'order', params }

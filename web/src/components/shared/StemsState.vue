@@ -5,7 +5,7 @@ import type { Entry, Stem } from '../../api/types'
 import { useStems } from '../../composables/useStems'
 
 /** Whether an entry's track has been taken apart, and how well; to have it done. */
-const props = defineProps<{ entry: Entry }>()
+const props = defineProps<{ entry: Pick<Entry, 'track_id' | 'track_version' | 'title'> }>()
 const OWN: Stem[] = ['drums', 'bass', 'voice', 'music']
 const giving = ref(false)
 const chosen = ref(new Map<Stem, File>())

@@ -13,6 +13,7 @@ const places = [
   { name: 'order', label: 'Running order' },
   { name: 'edits', label: 'Edits' },
   { name: 'transitions', label: 'Transitions' },
+  { name: 'layers', label: 'Layers' },
   { name: 'render', label: 'Render' },
 ] as const
 

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-defineProps<{ name: 'tracks' | 'grid' | 'order' | 'edits' | 'transitions' | 'render' }>()
+defineProps<{ name: 'tracks' | 'grid' | 'order' | 'edits' | 'transitions' | 'layers' | 'render' }>()
 </script>
 
 <template>
@@ -34,6 +34,10 @@ defineProps<{ name: 'tracks' | 'grid' | 'order' | 'edits' | 'transitions' | 'ren
       <path d="M3 12h18" />
       <path d="M4 12V6M7 12V4M10 12V7M13 12V9" stroke-linecap="round" />
       <path d="M11 12v3M14 12v5M17 12v8M20 12v6" stroke-linecap="round" />
+    </template>
+    <template v-else-if="name === 'layers'">
+      <path d="M3 18h18" />
+      <path d="M5 13.500h7M15 13.500h4M8 9h10M4 4.500h5" stroke-linecap="round" stroke-width="2.600" />
     </template>
     <template v-else>
       <path d="M12 3v11M8 10.500l4 4 4-4M4 17v3h16v-3" stroke-linecap="round" stroke-linejoin="round" />

@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import type { ControlSpec, Curve, Law, Side } from '../../api/types'
+import type { ControlSpec, Curve, Law } from '../../api/types'
 import type { CurveEditing } from '../../composables/useCurveEditing'
 import type { LaneSpan } from '../../composables/useLanes'
 import { startDrag } from '../../composables/useDrag'
 import type { Hue } from '../../theme/hues'
 import { positionText, valueAt } from '../../time/curve'
-import { isFixed, withRemoved, type PickedPoint } from '../../time/curveEdit'
+import { isFixed, withRemoved, type CurveSide, type PickedPoint } from '../../time/curveEdit'
 
 const INSET = 7
 /** Pixels between the places at which a curve that is not straight is drawn. */
@@ -18,9 +18,9 @@ const props = defineProps<{
   /** What the volume's faders mean in this transition. */
   volumeLaw: Law
   editing: CurveEditing
-  hues: Record<Side, Hue>
+  hues: Partial<Record<CurveSide, Hue>>
   /** A side without a span has no curve here. */
-  spans: Record<Side, LaneSpan | undefined>
+  spans: Partial<Record<CurveSide, LaneSpan | undefined>>
   width: number
   height: number
   /** Pixels of the playhead, if it is in the overlap. */
@@ -37,13 +37,14 @@ const spec = computed(() =>
 const isFilter = computed(() => props.spec.law === 'filter')
 const rules = computed(() => (isFilter.value ? [1, 0.5, 0] : [1, 0]))
 const sides = computed(() =>
-  (['outgoing', 'incoming'] as const).flatMap((side) => {
+  (['outgoing', 'incoming', 'layer'] as const).flatMap((side) => {
     const span = props.spans[side]
-    return span ? [{ side, span }] : []
+    const hue = props.hues[side]
+    return span && hue ? [{ side, span, hue }] : []
   }),
 )
 const shown = computed(() =>
-  sides.value.map(({ side, span }) => {
+  sides.value.map(({ side, span, hue }) => {
     const curve = props.editing.shown(side, props.spec.control)
     const points = curve.map(([at, value], index) => ({
       value,
@@ -53,7 +54,7 @@ const shown = computed(() =>
     }))
     const before = side === 'outgoing' ? `0,${yOf(props.spec.neutral)} ` : ''
     const after = side === 'incoming' ? ` ${props.width},${yOf(props.spec.neutral)}` : ''
-    return { side, span, curve, points, line: before + lineOf(curve, span) + after }
+    return { side, span, hue, curve, points, line: before + lineOf(curve, span) + after }
   }),
 )
 const reading = computed(() => {
@@ -158,7 +159,7 @@ function framePoints(event: PointerEvent, x: number, y: number) {
   })
 }
 
-function remove(side: Side, curve: Curve, index: number) {
+function remove(side: CurveSide, curve: Curve, index: number) {
   const less = withRemoved(curve, [index])
   if (less !== curve) void props.editing.put(side, props.spec.control, less)
 }
@@ -223,8 +224,8 @@ function key(event: KeyboardEvent, point: PickedPoint, curve: Curve) {
         :y2="yOf(value)"
         class="rule"
       />
-      <g v-for="{ side, span, curve, points, line } in shown" :key="side">
-        <polyline :points="line" class="curve" :class="side" :stroke="hues[side].strong" />
+      <g v-for="{ side, span, hue, curve, points, line } in shown" :key="side">
+        <polyline :points="line" class="curve" :class="side" :stroke="hue.strong" />
         <template v-for="{ point, x, y, value } in points" :key="point.index">
           <circle v-if="editing.isPicked(point)" class="ring" :cx="x" :cy="y" r="8.5" />
           <circle
@@ -233,8 +234,8 @@ function key(event: KeyboardEvent, point: PickedPoint, curve: Curve) {
             :cx="x"
             :cy="y"
             r="5"
-            :fill="side === 'outgoing' ? hues[side].strong : 'var(--sheet)'"
-            :stroke="hues[side].strong"
+            :fill="side === 'incoming' ? 'var(--sheet)' : hue.strong"
+            :stroke="hue.strong"
             role="slider"
             tabindex="0"
             :aria-label="`${side} ${spec.control} point ${point.index + 1}`"

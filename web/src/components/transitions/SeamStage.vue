@@ -6,6 +6,7 @@ import type { Kind, Placing, PlannedTransition } from '../../api/types'
 import { placingDrag } from '../../composables/placingDrag'
 import { useKeys } from '../../composables/useKeys'
 import { useLanes } from '../../composables/useLanes'
+import { useLayers } from '../../composables/useLayers'
 import type { TransitionSide } from '../../composables/useSides'
 import { usePlacing, type Place, type Snap } from '../../composables/usePlacing'
 import { useSeamView } from '../../composables/useSeamView'
@@ -14,6 +15,7 @@ import { hueOf } from '../../theme/hues'
 import type { Clock } from '../../time/clock'
 import type { EntryClock } from '../../time/entryClock'
 import { barBeat, barsLong, secondsLong } from '../../time/format'
+import LayerRows from '../layers/LayerRows.vue'
 import CurveLane from './CurveLane.vue'
 import OverlapRuler from './OverlapRuler.vue'
 import SeamPair from './SeamPair.vue'
@@ -23,6 +25,8 @@ import VoiceLane from './VoiceLane.vue'
 const AROUND = 12
 const VOICE_HEIGHT = 24
 const MARK_EVERY = 70
+/** A layer so many seconds before or after a transition is shown with it. */
+const NEAR_S = 15
 
 const props = defineProps<{
   planned: PlannedTransition
@@ -66,6 +70,12 @@ const placing = usePlacing(
 )
 const { drag, key } = placingDrag(placing, view)
 watch(placing.place, (place) => emit('draft', place), { immediate: true })
+const layers = useLayers()
+/** Layers that are heard where both tracks are, or near. */
+const layersHere = computed(() => {
+  const [from, to] = [props.planned.start_s - NEAR_S, props.planned.end_s + NEAR_S]
+  return layers.heard.value.some((x) => x.start_s < to && x.end_s > from)
+})
 const sings = computed(() => props.outgoing.voice.length + props.incoming.voice.length > 0)
 const startX = computed(() => view.xOf(placing.start.value))
 const endX = computed(() => view.xOf(placing.end.value))
@@ -190,6 +200,14 @@ useKeys('Curves', [
         @key="(e) => key(e, 'body')"
       />
 
+      <LayerRows
+        v-if="layersHere"
+        :layers="layers"
+        :x-of="(s) => view.xOf(axis.beatAt(s))"
+        :seconds-of="(x) => axis.timeAt(view.beatOf(x))"
+        :width="width"
+        :unit="{ bar: beatsPerBar, beat: 1, none: 0 }[snap]"
+      />
       <SeamPair
         class="seam"
         :planned="planned"
@@ -252,6 +270,13 @@ useKeys('Curves', [
       />
     </div>
     <div class="gutter labels">
+      <RouterLink
+        v-if="layersHere"
+        class="layers-label"
+        :style="{ height: `${Math.max(1, layers.rows.value.count) * 20}px` }"
+        :to="{ name: 'layers', params: { mix: mix.mix!.id } }"
+        >Layers</RouterLink
+      >
       <span class="seam-labels"><span>leaves</span><span>arrives</span></span>
       <span class="bar-below">bar</span>
       <span v-if="sings" class="lane" :style="{ height: `${VOICE_HEIGHT + 1}px` }">Voice</span>
@@ -324,6 +349,11 @@ useKeys('Curves', [
   flex: 1;
   flex-direction: column;
   justify-content: space-around;
+}
+
+.layers-label {
+  color: inherit;
+  line-height: 20px;
 }
 
 .bar-below {

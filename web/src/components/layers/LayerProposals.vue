@@ -1,0 +1,80 @@
+<script setup lang="ts">
+import { Button } from 'ant-design-vue'
+import { ref } from 'vue'
+import type { Layer, LayerProposal } from '../../api/types'
+import { useLayerProposals, type Layers } from '../../composables/useLayers'
+import { useTrials } from '../../composables/useTrials'
+import { newId } from '../../time/cues'
+import FoldSection from '../shared/FoldSection.vue'
+import GlyphIcon from '../shared/GlyphIcon.vue'
+
+/** Beats that are heard before and after. */
+const AROUND = 8
+
+/** Layers that would help, each with its reason: heard first, then taken. */
+const { layers } = defineProps<{ layers: Layers }>()
+const emit = defineEmits<{ laid: [id: string] }>()
+const trials = useTrials()
+const { data: proposals, error } = useLayerProposals(ref(true))
+
+const hear = ({ layer }: LayerProposal) =>
+  trials.hearLayer({ kind: 'put_layers', layers: [layer] }, layer.id, AROUND)
+
+async function take({ layer }: LayerProposal) {
+  const mine: Layer = { ...layer, id: newId() }
+  if (await layers.put(mine)) emit('laid', mine.id)
+}
+</script>
+
+<template>
+  <FoldSection
+    name="layer-proposals"
+    title="What would help"
+    :summary="proposals?.length ? `${proposals.length} proposed` : 'nothing'"
+    starts-open
+  >
+    <p v-if="error" class="soft">{{ error.message }}</p>
+    <ol v-else-if="proposals?.length" aria-label="Proposed layers">
+      <li v-for="(proposal, i) in proposals" :key="proposal.layer.id">
+        <span
+          >{{ proposal.words }}<br /><span class="soft">{{ proposal.reason }}</span></span
+        >
+        <Button
+          size="small"
+          :aria-label="`Hear proposal ${i + 1}`"
+          title="Hear it; nothing is changed"
+          @click="hear(proposal)"
+          ><GlyphIcon name="play" :size="11"
+        /></Button>
+        <Button size="small" :aria-label="`Use proposal ${i + 1}`" @click="take(proposal)">use</Button>
+      </li>
+    </ol>
+    <p v-else class="soft">
+      No long break, no stretch without voice before a track that has its stems, no rise into a drop.
+    </p>
+  </FoldSection>
+</template>
+
+<style scoped>
+ol {
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+
+li {
+  display: grid;
+  grid-template-columns: 1fr max-content max-content;
+  align-items: center;
+  gap: 5px;
+  padding: 5px 0;
+  border-top: 1px solid var(--line);
+  font-size: 12.5px;
+  line-height: 1.3;
+}
+
+p {
+  margin: 0;
+  font-size: 12.5px;
+}
+</style>

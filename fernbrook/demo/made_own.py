@@ -10,10 +10,10 @@ import soundfile
 
 from fernbrook.core.mix.commands import ApplyHandOver, Command, MarkAsMeant, PlaceTransition, PutEdits, PutLayers
 from fernbrook.core.mix.curve import Curve
-from fernbrook.core.mix.edits import Repeat, Skip
 from fernbrook.core.mix.hand_over import HandOver
 from fernbrook.core.mix.layer import Layer, Made, MadeSound, OfTrack, OnEntry
 from fernbrook.core.mix.transition import SideCurves
+from fernbrook.core.track.edits import Repeat, Skip
 from fernbrook.core.track.stems import KEPT, Stem
 from fernbrook.demo import arrange
 from fernbrook.demo.make import DemoTrack
@@ -73,7 +73,7 @@ def _layers(entries: Mapping[str, str], tracks: Mapping[str, str]) -> list[Layer
             at=OnEntry(entry_id=entries["Night Warden"], beat=32 * BAR),
             times=2,
             apart=16 * BAR,
-            gain_db=2.0,
+            gain_db=-3.0,
             key_shift=-2,
             fade_out=1.0,
             curves=SideCurves.of(reverb=Curve.of((0.0, 0.3), (1.0, 0.3))),

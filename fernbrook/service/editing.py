@@ -14,10 +14,10 @@ from numpy.typing import NDArray
 from fernbrook.analysis.features import Features
 from fernbrook.analysis.structure.likeness import bar_vectors
 from fernbrook.core.mix.commands import EditEntries, EntryEdits
-from fernbrook.core.mix.edits import Repeat, Skip
 from fernbrook.core.mix.folds import Fold, folds
 from fernbrook.core.plan.plan import Plan
 from fernbrook.core.plan.planned import PlannedEntry
+from fernbrook.core.track.edits import Repeat, Skip
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.errors import NotFoundError, RefusedError
 from fernbrook.service.ids import new_id

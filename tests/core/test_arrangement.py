@@ -12,13 +12,13 @@ from hypothesis import strategies as st
 from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.arrangement import Arrangement, arranged
 from fernbrook.core.mix.edit_commands import moved
-from fernbrook.core.mix.edits import DropOut, Edit, Repeat, Skip, Swap
 from fernbrook.core.mix.mix import Mix
 from fernbrook.core.mix.placing import Span
 from fernbrook.core.mix.played import Played
 from fernbrook.core.mix.recounted import recounted_mix
 from fernbrook.core.plan.plan import plan
 from fernbrook.core.track.cue import CueRole
+from fernbrook.core.track.edits import DropOut, Edit, Repeat, Skip, Swap
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.core.track.grid import Grid
 from fernbrook.core.track.recount import Recount

@@ -7,7 +7,6 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fernbrook.core.mix import commands as c
-from fernbrook.core.mix.edits import Skip
 from fernbrook.core.mix.labels import label_of
 from fernbrook.core.mix.layer import Layer, Made, MadeSound, OfTrack, OnEntry, OnMix, OnTransition
 from fernbrook.core.mix.mix import Mix
@@ -18,6 +17,7 @@ from fernbrook.core.plan.layer_snags import fitting_shift
 from fernbrook.core.plan.plan import Plan, plan
 from fernbrook.core.plan.snag import Snag, SnagKind
 from fernbrook.core.track.cue import CueRole
+from fernbrook.core.track.edits import Skip
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.core.track.grid import Grid
 from fernbrook.core.track.recount import Recount

@@ -114,3 +114,58 @@ def test_a_track_is_taken_apart_its_drums_are_dropped_and_turned(page: Page, edi
     until(page, lambda: any("drums" in side for side in state(edits)["plan"]["sides"]))
     page.keyboard.press("b")
     expect_sound(page)
+
+
+def test_a_span_of_the_course_is_kept_with_the_track_and_used_again(page: Page, edits: str) -> None:
+    """Selected on the course, dropped, kept with the track, and used where the track is put in once more."""
+    ribbon = page.get_by_title("Drag within the chosen one")
+    box = ribbon.bounding_box()
+    assert box
+    share = state(edits)["plan"]["entries"][0]["end_s"] / state(edits)["plan"]["duration_s"]
+    y = box["y"] + box["height"] * 0.7
+    page.mouse.move(box["x"] + box["width"] * share * 0.3, y)
+    page.mouse.down()
+    page.mouse.move(box["x"] + box["width"] * share * 0.5, y, steps=6)
+    page.mouse.up()
+    expect(page.get_by_role("region", name="Chosen span")).to_be_visible()
+    page.keyboard.press("d")
+    until(page, lambda: kinds(edits) == ["drop_out"])
+    kept = page.get_by_role("region", name="Kept with the track")
+    kept.get_by_role("button", name="Keep these").click()
+    expect(kept).to_contain_text("1 edit, offered")
+    first = state(edits)["plan"]["entries"][0]
+    page.request.post(
+        f"{edits.replace('/mix/', '/api/mixes/')}/commands",
+        data={
+            "version": state(edits)["version"],
+            "command": {"kind": "duplicate_entries", "entry_ids": [first["id"]]},
+        },
+        headers={"origin": edits.split("/mix/", maxsplit=1)[0]},
+    )
+    until(page, lambda: len(state(edits)["plan"]["entries"]) == 4)
+    places = [i for i, e in enumerate(state(edits)["plan"]["entries"]) if e["track_id"] == first["track_id"]]
+    again = next(i for i in places if state(edits)["plan"]["entries"][i]["id"] != first["id"])
+    page.goto(f"{edits}/edits/{again + 1}")
+    if not edited(edits, again)["edits"]:
+        kept.get_by_role("button", name="Use them").click()
+        until(page, lambda: len(edited(edits, again)["edits"]) == 1)
+    kept.get_by_role("button", name="forget").click()
+    expect(kept).not_to_contain_text("offered")
+
+
+def test_a_saved_loop_is_repeated_by_one_click(page: Page, edits: str) -> None:
+    address = edits.split("/mix/", maxsplit=1)[0]
+    track = f"{address}/api/tracks/{state(edits)['plan']['entries'][0]['track_id']}/markup"
+
+    def change(command: dict) -> None:
+        version = page.request.get(track).json()["version"]
+        page.request.post(
+            f"{track}/commands", data={"version": version, "command": command}, headers={"origin": address}
+        )
+
+    change({"kind": "put_loops", "loops": [{"id": "ten", "start": 32, "beats": 8, "name": "ten"}]})
+    page.reload()
+    page.get_by_role("button", name="Hear ten, bar 9.1, 2 bars twice").click()
+    until(page, lambda: kinds(edits) == ["repeat"])
+    assert (edited(edits)["edits"][0]["start"], edited(edits)["edits"][0]["end"]) == (32, 40)
+    change({"kind": "remove_loops", "ids": ["ten"]})

@@ -13,11 +13,11 @@ from fernbrook.audio.stretch.kept_blocks import KeptBlocks
 from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.control import Control
 from fernbrook.core.mix.curve import Curve
-from fernbrook.core.mix.edits import DropOut, Repeat
 from fernbrook.core.mix.hand_over import HandOver
 from fernbrook.core.mix.transition import Side
 from fernbrook.core.plan.part import stem_key
 from fernbrook.core.plan.rate import RATE
+from fernbrook.core.track.edits import DropOut, Repeat
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.core.track.stems import KEPT, STEMS, Stem, StemsFact
 from fernbrook.render.renderer import render

@@ -10,8 +10,8 @@ import soundfile
 
 from fernbrook.analysis.separation.bands import lower
 from fernbrook.core.mix.commands import AddTracks, PutEdits
-from fernbrook.core.mix.edits import DropOut
 from fernbrook.core.plan.rate import RATE
+from fernbrook.core.track.edits import DropOut
 from fernbrook.core.track.stems import Stem
 from fernbrook.errors import AudioFileError, NotFoundError, RefusedError
 from fernbrook.service.house import House

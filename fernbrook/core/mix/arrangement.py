@@ -13,9 +13,9 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
-from fernbrook.core.mix.edits import DropOut, Edit, Repeat, Skip, Swap
 from fernbrook.core.mix.entry import Entry
 from fernbrook.core.mix.played import Played
+from fernbrook.core.track.edits import DropOut, Edit, Repeat, Skip, Swap
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.core.track.section import Section, VoiceSpan
 from fernbrook.core.track.stems import Stem

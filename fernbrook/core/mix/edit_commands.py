@@ -10,11 +10,11 @@ from pydantic import Field
 
 from fernbrook.core.mix.arrangement import CLOSE, Arrangement
 from fernbrook.core.mix.changing import CommandError, Id, Tracks, index_of, rule, with_entry
-from fernbrook.core.mix.edits import MOST_EDITS, Edit
 from fernbrook.core.mix.layer import OnEntry
 from fernbrook.core.mix.mix import MAX_ENTRIES, Mix
 from fernbrook.core.mix.pairs import refused
 from fernbrook.core.mix.transition import Transition
+from fernbrook.core.track.edits import MOST_EDITS, Edit
 from fernbrook.core.value import Command, Value
 
 MOST_PIECES = 1000

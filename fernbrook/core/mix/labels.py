@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 
 from fernbrook.core.mix import commands as c
-from fernbrook.core.mix.edits import DropOut, Edit, Repeat, Skip, Swap
 from fernbrook.core.mix.hand_over import READY, HandOver
 from fernbrook.core.mix.layer import MADE_LABELS, Layer, Made
 from fernbrook.core.mix.mix import Mix
 from fernbrook.core.mix.saved_hand_over import SavedHandOver
 from fernbrook.core.mix.transition import Kind, Side
+from fernbrook.core.track.edits import DropOut, Edit, Repeat, Skip, Swap
 from fernbrook.core.track.facts import TrackFacts
 
 KINDS = {Kind.BLEND: "blend", Kind.CUT: "cut", Kind.FADE: "fade", Kind.APART: "pause"}

@@ -9,9 +9,8 @@ from fernbrook.core.mix.entry import COUNTS, Count, Entry
 from fernbrook.core.mix.layer import Layer, OfTrack, OnEntry
 from fernbrook.core.mix.mix import Mix
 from fernbrook.core.mix.transition import Transition
+from fernbrook.core.track.edits import recounted_edit
 from fernbrook.core.track.recount import Recount
-
-BORDERS = ("start", "end", "other_start", "other_end")
 
 
 def recounted_mix(mix: Mix, recounts: Mapping[str, Recount]) -> Mix:
@@ -54,12 +53,8 @@ class _Place:
 
 def _recounted_entry(entry: Entry, place: _Place) -> Entry:
     """The entry counted as it is now, its edits where they sound."""
-    edits = []
-    for edit in entry.edits:
-        borders = [name for name in type(edit).model_fields if name in BORDERS]
-        at = {name: place.recount.beat(getattr(edit, name)) for name in borders}
-        edits.append(edit.model_copy(update=at))
-    return entry.model_copy(update={"count": place.now, "edits": tuple(edits)})
+    edits = tuple(recounted_edit(e, place.recount) for e in entry.edits)
+    return entry.model_copy(update={"count": place.now, "edits": edits})
 
 
 def _recounted_layer(layer: Layer, places: Mapping[str, _Place], recounts: Mapping[str, Recount]) -> Layer:

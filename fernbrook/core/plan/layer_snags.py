@@ -7,12 +7,12 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 
 from fernbrook.core.mix.commands import PutEdits, PutLayers, RemoveLayers
-from fernbrook.core.mix.edits import SHORTEST, DropOut
 from fernbrook.core.mix.layer import OfTrack, OnEntry
 from fernbrook.core.plan.planned import PlannedEntry
 from fernbrook.core.plan.planned_layer import PlannedLayer
 from fernbrook.core.plan.snag import Mend, Snag, SnagKind
 from fernbrook.core.plan.transition_snags import LONG_CHORDS, LONG_TOGETHER, SURE_KEYS
+from fernbrook.core.track.edits import SHORTEST, DropOut
 from fernbrook.core.track.key import Key
 from fernbrook.core.track.relation import MOST_SHIFT, Relation, relation, shift_to_fit
 from fernbrook.core.track.stems import Stem

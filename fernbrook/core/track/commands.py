@@ -8,6 +8,7 @@ from pydantic import Field
 
 from fernbrook.core.track import grid_edits
 from fernbrook.core.track.cue import MOST_CUES, Cue, with_cues, without_cues
+from fernbrook.core.track.edits import MOST_EDITS, Edit
 from fernbrook.core.track.grid import MAX_BPM, MIN_BPM, Grid
 from fernbrook.core.track.loop import MOST_LOOPS, Loop, with_loops, without_loops
 from fernbrook.core.track.markup import MOST_TRIM_DB, Markup, MarkupError, with_grid
@@ -157,6 +158,13 @@ class RemoveLoops(CommandValue):
     ids: tuple[str, ...] = Field(min_length=1, max_length=MOST_LOOPS)
 
 
+class KeepEdits(CommandValue):
+    """Keep edits with the track, so that they are offered wherever it is used; none forgets those that there are."""
+
+    kind: Literal["keep_edits"] = "keep_edits"
+    edits: tuple[Edit, ...] = Field(max_length=MOST_EDITS)
+
+
 class SetTrim(CommandValue):
     """Play a track louder or softer than its loudness would have it."""
 
@@ -178,6 +186,7 @@ MarkupCommand = Annotated[
     | RemoveCues
     | PutLoops
     | RemoveLoops
+    | KeepEdits
     | SetTrim,
     Field(discriminator="kind"),
 ]
@@ -211,6 +220,8 @@ def apply(markup: Markup, command: MarkupCommand) -> Markup:
                 return _few_enough(markup.model_copy(update={"loops": with_loops(markup.loops, command.loops)}))
             case RemoveLoops():
                 return markup.model_copy(update={"loops": without_loops(markup.loops, command.ids)})
+            case KeepEdits():
+                return markup.model_copy(update={"kept": command.edits})
             case SetTrim():
                 return markup.model_copy(update={"trim_db": command.db})
             case PutGrid():
@@ -273,6 +284,8 @@ def label_of(command: MarkupCommand) -> str:
             return f"new tempo of {command.bpm:g} BPM from beat {command.beat:g}"
         case SetBeatsPerBar():
             return f"{command.beats} beats to the bar"
+        case KeepEdits(edits=edits):
+            return "keep edits with the track" if edits else "forget the edits that were kept"
         case SetTrim(db=db):
             return f"trim by {db:+g} dB"
         case RemoveCues(ids=ids):

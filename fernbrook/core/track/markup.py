@@ -1,4 +1,5 @@
-"""What is known of a track and may be changed by hand: grid, sections, where a voice is heard, cues, loops, trim."""
+"""What is known of a track and may be changed by hand: grid, sections, where a voice is heard, cues, loops, trim, and
+edits that are kept with it."""
 
 from __future__ import annotations
 
@@ -9,6 +10,7 @@ from typing import TypeVar
 from pydantic import Field
 
 from fernbrook.core.track.cue import Cue, in_order
+from fernbrook.core.track.edits import MOST_EDITS, Edit, recounted_edit
 from fernbrook.core.track.grid import STAND_IN, Grid
 from fernbrook.core.track.loop import Loop, nearest_length
 from fernbrook.core.track.recount import Recount
@@ -24,7 +26,7 @@ class Markup(Value):
     """``by_hand`` once the user has changed the grid, ``checked`` once they have said that it is right.
 
     Where there is no grid yet, beats are those of the stand-in. ``trim_db`` is added to the gain wherever the track is
-    brought to a level.
+    brought to a level. ``kept`` are edits that are offered wherever it is used.
     """
 
     grid: Grid | None = None
@@ -33,6 +35,7 @@ class Markup(Value):
     cues: tuple[Cue, ...] = ()
     loops: tuple[Loop, ...] = ()
     trim_db: float = Field(default=0.0, ge=-MOST_TRIM_DB, le=MOST_TRIM_DB)
+    kept: tuple[Edit, ...] = Field(default=(), max_length=MOST_EDITS)
     by_hand: bool = False
     checked: bool = False
 
@@ -71,7 +74,8 @@ def recounted(markup: Markup, grid: Grid | None) -> Markup:
         )
         for loop in markup.loops
     )
-    return markup.model_copy(update={**spans, "cues": cues, "loops": loops})
+    kept = tuple(recounted_edit(e, recount) for e in markup.kept)
+    return markup.model_copy(update={**spans, "cues": cues, "loops": loops, "kept": kept})
 
 
 def _recounted(spans: Sequence[Span], beat: Callable[[float], float], on_lines: bool) -> tuple[Span, ...]:
@@ -133,15 +137,15 @@ def as_found(markup: Markup, found: Markup, facet: Facet) -> Markup:
 def analysed_again(markup: Markup, before: Markup, found: Markup) -> Markup:
     """What a newer analysis found, but for what was changed by hand since the one before.
 
-    A grid that was changed or checked stays, and so does each facet that is not as ``before``. Cues and loops are
-    nobody's but the user's.
+    A grid that was changed or checked stays, and so does each facet that is not as ``before``. Cues, loops and kept
+    edits are nobody's but the user's.
     """
     grid_stays = markup.by_hand or markup.checked
     if grid_stays and (markup.grid is None or found.grid is None):
         return markup
     grid = markup.grid if grid_stays else found.grid
     own = recounted(markup, grid)
-    mine_alone = {"cues": own.cues, "loops": own.loops, "trim_db": own.trim_db}
+    mine_alone = {"cues": own.cues, "loops": own.loops, "kept": own.kept, "trim_db": own.trim_db}
     if markup.grid is None or found.grid is None:
         return found.model_copy(update=mine_alone)
     was, new = recounted(before, grid), recounted(found, grid)

@@ -3145,6 +3145,19 @@ export interface components {
          */
         JobState: "waiting" | "running" | "done" | "failed" | "cancelled" | "interrupted";
         /**
+         * KeepEdits
+         * @description Keep edits with the track, so that they are offered wherever it is used; none forgets those that there are.
+         */
+        KeepEdits: {
+            /** Edits */
+            edits: (components["schemas"]["Skip-Input"] | components["schemas"]["Repeat-Input"] | components["schemas"]["Swap-Input"] | components["schemas"]["DropOut-Input"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "keep_edits";
+        };
+        /**
          * KeepTake
          * @description Keep the transition as it is now. With the first take of a transition that was shaped by hand, the one that it
          *     would be by itself is kept too, so that there is something to compare it with.
@@ -3689,7 +3702,7 @@ export interface components {
          * @description ``by_hand`` once the user has changed the grid, ``checked`` once they have said that it is right.
          *
          *     Where there is no grid yet, beats are those of the stand-in. ``trim_db`` is added to the gain wherever the track is
-         *     brought to a level.
+         *     brought to a level. ``kept`` are edits that are offered wherever it is used.
          */
         Markup: {
             /**
@@ -3708,6 +3721,11 @@ export interface components {
              */
             cues: components["schemas"]["Cue-Output"][];
             grid: components["schemas"]["Grid-Output"] | null;
+            /**
+             * Kept
+             * @default []
+             */
+            kept: (components["schemas"]["Skip-Output"] | components["schemas"]["Repeat-Output"] | components["schemas"]["Swap-Output"] | components["schemas"]["DropOut-Output"])[];
             /**
              * Loops
              * @default []
@@ -3735,7 +3753,7 @@ export interface components {
          */
         MarkupChange: {
             /** Command */
-            command: components["schemas"]["Slide"] | components["schemas"]["CountFrom"] | components["schemas"]["FirstOfBar"] | components["schemas"]["SetBeatsPerBar"] | components["schemas"]["SetTempo"] | components["schemas"]["ScaleTempo"] | components["schemas"]["RoundTempo"] | components["schemas"]["MoveLine"] | components["schemas"]["AddAnchor"] | components["schemas"]["RemoveAnchor"] | components["schemas"]["TempoFrom"] | components["schemas"]["PutGrid"] | components["schemas"]["MarkChecked"] | components["schemas"]["PutSections"] | components["schemas"]["PutVoice"] | components["schemas"]["PutCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["PutLoops"] | components["schemas"]["RemoveLoops"] | components["schemas"]["SetTrim"];
+            command: components["schemas"]["Slide"] | components["schemas"]["CountFrom"] | components["schemas"]["FirstOfBar"] | components["schemas"]["SetBeatsPerBar"] | components["schemas"]["SetTempo"] | components["schemas"]["ScaleTempo"] | components["schemas"]["RoundTempo"] | components["schemas"]["MoveLine"] | components["schemas"]["AddAnchor"] | components["schemas"]["RemoveAnchor"] | components["schemas"]["TempoFrom"] | components["schemas"]["PutGrid"] | components["schemas"]["MarkChecked"] | components["schemas"]["PutSections"] | components["schemas"]["PutVoice"] | components["schemas"]["PutCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["PutLoops"] | components["schemas"]["RemoveLoops"] | components["schemas"]["KeepEdits"] | components["schemas"]["SetTrim"];
             /** Version */
             version: number;
         };

@@ -18,6 +18,7 @@ import { mixPiece } from '../sound/pieces'
 import { RATE } from '../sound/player'
 import { useListening } from '../stores/listening'
 import { useMix } from '../stores/mix'
+import { EntryClock } from '../time/entryClock'
 import { clockTime } from '../time/format'
 
 /** An entry of the mix, made one's own: what is left out, repeated or silenced of its track in this use of it. */
@@ -58,6 +59,18 @@ const minutes = computed(() => Math.round((mix.plan?.duration_s ?? 0) / 60))
 function choose(next: number) {
   if (next < 0 || next >= entries.value.length) return
   void router.replace({ params: { ...route.params, number: next + 1 } })
+}
+
+/** A span of the course as one of the track, on bar lines. */
+function selectOnCourse(from: number, to: number) {
+  const e = entry.value
+  if (!e || !clock.value || !track.value) return
+  const heard = EntryClock.of(e, track.value.grid)
+  const bar = track.value.grid.beats_per_bar
+  const [start, end] = [from, to]
+    .map((s) => heard.gridBeat(clock.value!.beatAt(s) - e.offset))
+    .map((b) => Math.round(b / bar) * bar)
+  if (end! > start!) editing.choose({ start: start!, end: end! })
 }
 
 function hearMix(seconds: number) {
@@ -117,6 +130,7 @@ useKeys('Edits', [
           :playhead="playhead"
           :entry="index"
           @choose="(i) => choose(i)"
+          @select="selectOnCourse"
           @listen="hearMix"
         />
         <div class="tools">
@@ -168,7 +182,7 @@ useKeys('Edits', [
           @listen="hearFrom"
         />
       </div>
-      <EditsPanel :entry="entry" :editing="editing" @point="(f) => (pointed = f)" />
+      <EditsPanel :entry="entry" :track="track" :editing="editing" @point="(f) => (pointed = f)" />
     </div>
   </MixStates>
 </template>

@@ -1,16 +1,17 @@
 <script setup lang="ts">
 import { Button, Switch } from 'ant-design-vue'
 import { computed, ref, useTemplateRef } from 'vue'
-import type { Edit, Entry, Fold } from '../../api/types'
+import type { Edit, Entry, Fold, TrackGrid } from '../../api/types'
 import type { Editing } from '../../composables/useEditing'
 import { useMix } from '../../stores/mix'
 import { barBeat, barsLong } from '../../time/format'
 import NumberField from '../shared/NumberField.vue'
 import StemsState from '../shared/StemsState.vue'
 import FoldsPane from './FoldsPane.vue'
+import OffersPane from './OffersPane.vue'
 
 /** What can be done to the chosen span, which edits there are, and where folding is least noticed. */
-const props = defineProps<{ entry: Entry; editing: Editing }>()
+const props = defineProps<{ entry: Entry; track: TrackGrid | undefined; editing: Editing }>()
 const emit = defineEmits<{ point: [fold: Fold | undefined] }>()
 const mix = useMix()
 const times = ref(2)
@@ -156,6 +157,8 @@ const round = (value: number) => Math.round(value * 100) / 100
         >
       </div>
     </section>
+
+    <OffersPane v-if="track" :entry="entry" :track="track" :editing="editing" />
 
     <section aria-label="Stems">
       <h3>Stems</h3>

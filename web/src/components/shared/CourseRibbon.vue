@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { useElementSize } from '@vueuse/core'
-import { computed, useTemplateRef } from 'vue'
+import { computed, ref, useTemplateRef } from 'vue'
+import { startDrag } from '../../composables/useDrag'
 import { useCourse } from '../../composables/useCourse'
 import { COURSE_COLUMNS, useSnags } from '../../composables/useSnags'
 import { useCanvas } from '../../composables/useCanvas'
@@ -26,6 +27,8 @@ const emit = defineEmits<{
   choose: [index: number, how: { add: boolean; range: boolean }]
   listen: [seconds: number]
   look: [seconds: number]
+  /** A span of the entry that is looked at. */
+  select: [from: number, to: number]
 }>()
 
 const mix = useMix()
@@ -46,6 +49,11 @@ useCanvas(canvas, ({ context, width: w, height: h }) => {
     drawCourse(context, w, h, mix.plan, course.value, mix.clock, tokens.value)
 })
 
+const hint = computed(() =>
+  props.entry === undefined
+    ? 'Click: go there, with shift or Ctrl to several transitions. Double click: hear the mix from there'
+    : 'Click: choose a track. Drag within the chosen one: a span of it. Double click: hear the mix from there',
+)
 const seconds = computed(() => mix.plan?.duration_s || 1)
 const xOf = (time: number) => (time / seconds.value) * width.value
 const scale = computed(() => (mix.plan?.entries.length ? tempoScale(mix.plan) : undefined))
@@ -88,11 +96,32 @@ function timeOf(event: MouseEvent) {
   return ((event.clientX - left) / width.value) * seconds.value
 }
 
+/** Where entries are looked at, a drag within the one that is chosen selects a span of it. */
+const sketch = ref<{ from: number; to: number }>()
+function press(event: PointerEvent) {
+  const e = props.entry === undefined ? undefined : mix.plan?.entries[props.entry]
+  const from = timeOf(event)
+  if (!e || from < e.start_s || from > e.end_s) return
+  const within = (s: number) => Math.min(Math.max(s, e.start_s), e.end_s)
+  startDrag(event, {
+    move: (_dx, _dy, at) => {
+      const to = within(timeOf(at))
+      sketch.value = { from: Math.min(from, to), to: Math.max(from, to) }
+    },
+    drop: () => {
+      if (sketch.value) emit('select', sketch.value.from, sketch.value.to)
+      // The click that ends a drag chooses nothing.
+      setTimeout(() => (sketch.value = undefined))
+    },
+  })
+}
+
 /** With shift up to there, with control one more. */
 const how = (event: MouseEvent) => ({ add: event.ctrlKey || event.metaKey, range: event.shiftKey })
 
 /** Go to the transition nearest to where was clicked. */
 function go(event: MouseEvent) {
+  if (sketch.value) return
   const time = timeOf(event)
   if (looksForLayers.value) return emit('look', time)
   if (props.entry !== undefined) {
@@ -112,8 +141,9 @@ function go(event: MouseEvent) {
     <div
       ref="box"
       class="box"
-      title="Click: go there, with shift or Ctrl to several transitions. Double click: hear the mix from there"
+      :title="hint"
       @click="go"
+      @pointerdown="press"
       @dblclick="(e) => emit('listen', timeOf(e))"
     >
       <canvas ref="canvas" />
@@ -128,6 +158,11 @@ function go(event: MouseEvent) {
         :line-at="(beat) => mix.clock!.bpmAt(beat)"
       />
       <span v-if="entryMark" class="mark chosen" :style="entryMark" />
+      <span
+        v-if="sketch"
+        class="sketch"
+        :style="{ left: `${xOf(sketch.from)}px`, width: `${xOf(sketch.to) - xOf(sketch.from)}px` }"
+      />
       <button
         v-for="mark in entry === undefined && !looksForLayers ? marks : []"
         :key="mark.index"
@@ -207,6 +242,14 @@ canvas {
 
 .mark.other {
   border: 2px dashed var(--fern);
+}
+
+.sketch {
+  position: absolute;
+  top: 22px;
+  bottom: 0;
+  background: color-mix(in srgb, var(--fern) 30%, transparent);
+  pointer-events: none;
 }
 
 .layer {

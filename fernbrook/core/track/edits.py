@@ -10,11 +10,13 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
+from fernbrook.core.track.recount import Recount
 from fernbrook.core.track.stems import Stem
 from fernbrook.core.value import Beat, Value
 
 MOST_EDITS = 100
 MOST_TIMES = 64
+BORDERS = ("start", "end", "other_start", "other_end")
 SHORTEST = 0.25
 """The shortest span that can be left out or repeated, in beats."""
 
@@ -73,3 +75,9 @@ class DropOut(SpanEdit):
 
 
 Edit = Annotated[Skip | Repeat | Swap | DropOut, Field(discriminator="kind")]
+
+
+def recounted_edit(edit: Edit, recount: Recount) -> Edit:
+    """An edit where it sounds, counted by another grid."""
+    borders = [name for name in type(edit).model_fields if name in BORDERS]
+    return edit.model_copy(update={name: recount.beat(getattr(edit, name)) for name in borders})

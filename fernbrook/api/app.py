@@ -25,6 +25,7 @@ from fernbrook.api import (
     page,
     problems,
     renders,
+    settings,
     stems,
     straight,
     tables,
@@ -62,7 +63,7 @@ def create_app(house: House, origins: frozenset[str] = frozenset()) -> FastAPI:
     api = APIRouter(prefix="/api")
     of_tracks = (tracks, library, markup, straight, stems)
     of_mixes = (mixes, history, orders, edits, layers, hand_overs, renders)
-    for module in (*of_tracks, *of_mixes, tables, news):
+    for module in (*of_tracks, *of_mixes, tables, settings, news):
         api.include_router(module.router)
     app.include_router(api)
 

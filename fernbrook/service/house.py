@@ -19,6 +19,7 @@ from fernbrook.service.marking import Marking
 from fernbrook.service.mixes import Mixes
 from fernbrook.service.orders import Orders
 from fernbrook.service.renders import Renders
+from fernbrook.service.settings import Settings
 from fernbrook.service.sound_files import SoundFiles
 from fernbrook.service.stems import Stems
 from fernbrook.service.straightening import Straightening
@@ -62,7 +63,8 @@ class House:
         self.orders = Orders(database, self.jobs, self.mixes, self.catalogue)
         self.courses = Courses(folders, database, self.mixes)
         self.straightening = Straightening(folders, database, events, self.jobs, files, self.library, self.marking)
-        self.stems = Stems(folders, database, events, self.jobs, files, self.library)
+        self.settings = Settings(database)
+        self.stems = Stems(folders, database, events, self.jobs, files, self.library, self.settings)
         self.listening = Listening(self.mixes, files)
         self.renders = Renders(folders, database, events, self.jobs, self.mixes, files)
 

@@ -23,6 +23,7 @@ from fernbrook.service.file_names import display_name
 from fernbrook.service.ids import new_id
 from fernbrook.service.jobs import Job, JobKind, Jobs
 from fernbrook.service.library import Library
+from fernbrook.service.settings import Settings
 from fernbrook.service.sound_files import SoundFiles
 from fernbrook.service.work.separate import SeparateOrder, separate_track
 from fernbrook.service.work.worker import Result
@@ -31,9 +32,10 @@ from fernbrook.store.folders import Folders
 from fernbrook.store.jobs import forget_jobs, unfinished_by_subject
 from fernbrook.store.stored import Stored
 from fernbrook.store.tables import JobRow, TrackRow
+from fernbrook.store.upgrades import as_it_was
 
 NAME = "separate"
-ORDER = Stored(SeparateOrder, {})
+ORDER = Stored(SeparateOrder, {1: as_it_was})
 LONGEST_S = 20 * 60.0
 """What is longer would take more memory than a laptop has to spare."""
 
@@ -42,7 +44,14 @@ class Stems:
     """All use cases that concern stems."""
 
     def __init__(
-        self, folders: Folders, database: Database, events: Events, jobs: Jobs, files: SoundFiles, library: Library
+        self,
+        folders: Folders,
+        database: Database,
+        events: Events,
+        jobs: Jobs,
+        files: SoundFiles,
+        library: Library,
+        settings: Settings,
     ) -> None:
         self._folders = folders
         self._database = database
@@ -50,6 +59,7 @@ class Stems:
         self._jobs = jobs
         self._files = files
         self._library = library
+        self._settings = settings
         self._kind = JobKind(NAME, ORDER, separate_track, self._made, again=True)
         jobs.register(self._kind)
 
@@ -72,7 +82,7 @@ class Stems:
             When its file is missing or was changed.
         """
         facts = self._library.facts(track_id)
-        if facts.grid is None:
+        if facts.grid is None and self._settings.model_path() is None:
             raise RefusedError(f"‘{facts.title}’ has no beat grid, by which it would be taken apart. Set one first.")
         if facts.duration_s > LONGEST_S:
             raise RefusedError(f"‘{facts.title}’ is longer than {LONGEST_S / 60:.0f} minutes: too long for stems.")
@@ -85,7 +95,12 @@ class Stems:
             if running is not None and self._jobs.view(running).is_open:
                 raise RefusedError(f"The stems of ‘{facts.title}’ are being made already.")
             forget_jobs(session, NAME, track_id)
-            order = SeparateOrder(track=facts, path=self._folders.stored(path), content_hash=track.content_hash)
+            order = SeparateOrder(
+                track=facts,
+                path=self._folders.stored(path),
+                content_hash=track.content_hash,
+                model=self._settings.model_path(),
+            )
             row = self._jobs.add(session, self._kind, track_id, f"Stems of {facts.title}", order, {}, new_id())
         self._jobs.announce(row)
         return self._jobs.view(row)

@@ -24,7 +24,7 @@ from fernbrook.store.upgrades import as_it_was, straighten_order_1_to_2
 
 KIND = JobKind(
     name="straighten",
-    order=Stored(StraightenOrder, {1: straighten_order_1_to_2, 2: as_it_was, 3: as_it_was}),
+    order=Stored(StraightenOrder, {1: straighten_order_1_to_2, **dict.fromkeys(range(2, 5), as_it_was)}),
     run=straighten_track,
     finish=nothing_more,
 )

@@ -221,6 +221,15 @@ class FileFieldsRow(Base):
     before: Mapped[dict[str, str | None]] = mapped_column(JSON)
 
 
+class SettingRow(Base):
+    """A setting of the application, by its name."""
+
+    __tablename__ = "settings"
+
+    name: Mapped[str] = mapped_column(String(60), primary_key=True)
+    value: Mapped[str] = mapped_column(JSON)
+
+
 class LibraryStepRow(Base):
     """A change of many things in the library at once: what they were, and what they are."""
 

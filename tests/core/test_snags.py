@@ -227,3 +227,15 @@ def test_the_second_voice_can_wait_where_its_stems_are_there() -> None:
     assert [float(curve.value_at(bar / 16)) for bar in (5, 12, 14)] == [0.0, 0.0, 1.0]
     without = tracks | {"into": into.model_copy(update={"stems": None})}
     assert "Let the second voice wait" not in {m.label for m in told(mix, without, SnagKind.TWO_VOICES)[0].mends}
+
+
+def test_of_two_basses_that_have_stems_the_second_can_be_dropped() -> None:
+    stems = {"stems": StemsFact(coherent=0.7, is_clean=True, has_voice=False)}
+    mix, tracks = two(full("out").model_copy(update=stems), full("into").model_copy(update=stems), at(70, 0, 16), EVEN)
+    snag = told(mix, tracks, SnagKind.TWO_BASSES)[0]
+    mend = next(m for m in snag.mends if m.label.startswith("Drop the second bass"))
+    mended = c.apply(mix, mend.command, tracks)
+    assert told(mended, tracks, SnagKind.TWO_BASSES) == []
+    curves = plan(mended, tracks).transitions[0].transition
+    assert Control.LOW not in curves.incoming.moving
+    assert curves.incoming.curve(Control.BASS).value_at(0.25) == 0.0

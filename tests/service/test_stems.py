@@ -3,18 +3,22 @@
 from __future__ import annotations
 
 import io
+from pathlib import Path
 
 import numpy as np
 import pytest
 import soundfile
 
 from fernbrook.analysis.separation.bands import lower
+from fernbrook.audio.source import Source
+from fernbrook.audio.stem_file import StemSource
 from fernbrook.core.mix.commands import AddTracks, PutEdits
 from fernbrook.core.plan.rate import RATE
 from fernbrook.core.track.edits import DropOut
 from fernbrook.core.track.stems import Stem
 from fernbrook.errors import AudioFileError, NotFoundError, RefusedError
 from fernbrook.service.house import House
+from tests.analysis.test_model import saved
 from tests.conftest import Made
 from tests.service.conftest import analysed, until
 
@@ -88,3 +92,34 @@ def test_stems_go_with_their_track(house: House, first: Made) -> None:
     assert len(list(house.folders.stems.iterdir())) == 3
     house.library.remove(track)
     assert list(house.folders.stems.iterdir()) == []
+
+
+def test_a_model_on_the_disk_takes_tracks_apart_once_it_is_set(house: House, first: Made, tmp_path: Path) -> None:
+    with pytest.raises(RefusedError, match="no file at"):
+        house.settings.use_model(str(tmp_path / "nowhere.onnx"))
+    assert house.settings.model() is None
+    path = saved(tmp_path)
+    house.settings.use_model(str(path))
+    known = house.settings.model()
+    assert known is not None
+    assert known.stems == (Stem.DRUMS, Stem.VOICE)
+    track = house.library.bring_in_path(first.path).track.id
+    house.start()
+    until(lambda: analysed(house))
+    house.stems.start(track)
+    until(lambda: house.stems.state(track)[0] is not None)
+    fact, _ = house.stems.state(track)
+    assert fact is not None
+    assert fact.offered == (Stem.DRUMS, Stem.VOICE, Stem.MUSIC)
+    assert "‘small’" in fact.words
+    stem, whole = StemSource(next(house.folders.stems.glob("*.drums.flac")), RATE), Source(first.path, RATE)
+    drums, sound = stem.read(0, whole.frames), whole.read(0, whole.frames)
+    stem.close()
+    whole.close()
+    assert np.abs(drums - 0.25 * sound).max() < 1e-5
+    path.unlink()
+    gone = house.settings.model()
+    assert gone is not None
+    assert "no file at" in gone.problem
+    house.settings.use_model(None)
+    assert house.settings.model() is None

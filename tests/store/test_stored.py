@@ -14,6 +14,7 @@ from fernbrook.core.mix.control import Control
 from fernbrook.service.library import ANALYSE_ORDER
 from fernbrook.service.orders import KIND as ORDER
 from fernbrook.service.renders import KIND as RENDER
+from fernbrook.service.stems import ORDER as SEPARATE
 from fernbrook.service.straightening import KIND as STRAIGHTEN
 from fernbrook.store.markup import MARKUP
 from fernbrook.store.mixes import MIX
@@ -27,6 +28,7 @@ STORED: dict[str, Stored[Any]] = {
     "render": RENDER.order,
     "order": ORDER.order,
     "straighten": STRAIGHTEN.order,
+    "separate": SEPARATE,
 }
 
 

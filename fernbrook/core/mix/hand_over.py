@@ -225,7 +225,7 @@ def _double_blend(beats: float, bar: float) -> Shape:
     )
 
 
-def _handed(swap: float, beats: float) -> tuple[Curve, Curve]:
+def handed(swap: float, beats: float) -> tuple[Curve, Curve]:
     """What changes hands on a line at a share of the overlap, within an eighth of a beat before it."""
     gone = swap - min(0.125, beats / 16) / beats
     return Curve.of((0.0, 1.0), (gone, 1.0), (swap, 0.0), (1.0, 0.0)), Curve.of(
@@ -236,7 +236,7 @@ def _handed(swap: float, beats: float) -> tuple[Curve, Curve]:
 def _drums_first(beats: float, bar: float) -> Shape:
     """The incoming is drums alone up to the middle phrase line; then it is whole, and the outgoing goes."""
     swap = middle_phrase(beats, bar) / beats
-    leaves, comes = _handed(swap, beats)
+    leaves, comes = handed(swap, beats)
     return Shape(
         kind=Kind.BLEND,
         tempo=TempoPolicy.RAMP,
@@ -249,7 +249,7 @@ def _drums_first(beats: float, bar: float) -> Shape:
 
 def _voice_waits(beats: float, bar: float) -> Shape:
     """A bass hand-over in which the voices change hands where the basses do."""
-    leaves, comes = _handed(middle_phrase(beats, bar) / beats, beats)
+    leaves, comes = handed(middle_phrase(beats, bar) / beats, beats)
     shape = _bass(beats, bar)
     return shape.model_copy(
         update={
@@ -261,7 +261,7 @@ def _voice_waits(beats: float, bar: float) -> Shape:
 
 def _music_stays(beats: float, bar: float) -> Shape:
     """Drums and bass change hands on the middle phrase line; the outgoing's music and voice go on to the end."""
-    leaves, comes = _handed(middle_phrase(beats, bar) / beats, beats)
+    leaves, comes = handed(middle_phrase(beats, bar) / beats, beats)
     late = Curve.of((0.0, 0.0), (0.85, 0.0), (1.0, 1.0))
     return Shape(
         kind=Kind.BLEND,

@@ -21,7 +21,7 @@ from fernbrook.core.mix.commands import (
 )
 from fernbrook.core.mix.control import Control, Processor, controls_of
 from fernbrook.core.mix.curve import Curve
-from fernbrook.core.mix.hand_over import HandOver, shape_of
+from fernbrook.core.mix.hand_over import HandOver, handed, middle_phrase, shape_of
 from fernbrook.core.mix.held_cue import ON_IT
 from fernbrook.core.mix.law import Law, gain_of
 from fernbrook.core.mix.placing import Span, default_place
@@ -215,6 +215,7 @@ def _basses(met: Met) -> Iterator[Snag]:
     if basses_together(leaving, arriving, t.out_at, t.in_at, np.ones(len(beats), dtype=bool)) < LONG_BASSES:
         return
     heard = _both_heard(t, Control.LOW, beats) & _both_heard(t, Control.VOLUME, beats)
+    heard &= _both_heard(t, Control.BASS, beats)
     together = basses_together(leaving, arriving, t.out_at, t.in_at, heard)
     if together < LONG_BASSES:
         return
@@ -223,7 +224,22 @@ def _basses(met: Met) -> Iterator[Snag]:
         LaneCurve(side=side, control=Control.LOW, curve=getattr(shape, side.value).curve(Control.LOW)) for side in Side
     )
     swap = Mend(label="Let the bass change hands", command=SetCurves(curves=lanes, **met.pair))
-    yield met.snag(SnagKind.TWO_BASSES, f"Two basses at once for {together:.0f} beats.", swap)
+    message = f"Two basses at once for {together:.0f} beats."
+    yield met.snag(SnagKind.TWO_BASSES, message, *_without_bass(met), swap)
+
+
+def _without_bass(met: Met) -> Iterator[Mend]:
+    """To let the basses change hands as stems, kicks and all else untouched, where both have theirs."""
+    if Stem.BASS not in met.out_stems or Stem.BASS not in met.in_stems:
+        return
+    leaves, comes = handed(
+        middle_phrase(met.transition.beats, met.out.bar) / met.transition.beats, met.transition.beats
+    )
+    lanes = (
+        LaneCurve(side=Side.OUTGOING, control=Control.BASS, curve=leaves),
+        LaneCurve(side=Side.INCOMING, control=Control.BASS, curve=comes),
+    )
+    yield Mend(label="Drop the second bass up to the middle", command=SetCurves(curves=lanes, **met.pair))
 
 
 def _bars(met: Met) -> Iterator[Snag]:

@@ -30,9 +30,10 @@ TURNED_DOWN = "A voice is turned down, not gone."
 class StemsFact(Value):
     """The stems of a track. ``coherent`` is the share of it that recurs, from 0 to 1, ``is_clean`` whether drums are
     heard alone somewhere; ``has_voice`` whether it was known where somebody sings. ``given`` are those that came as
-    files of the user's own; none where the program took the track apart."""
+    files of the user's own, or from the ``model`` that is named; none where the program took the track apart itself."""
 
     given: tuple[Stem, ...] = ()
+    model: str = ""
     coherent: float = Field(ge=0.0)
     is_clean: bool
     has_voice: bool
@@ -50,7 +51,8 @@ class StemsFact(Value):
     def words(self) -> str:
         """How sure they are, in a sentence."""
         if self.given:
-            return f"Your own: {', '.join(s.value for s in self.given)}. The rest of the track is the music."
+            whose = f"By your model ‘{self.model}’" if self.model else "Your own"
+            return f"{whose}: {', '.join(s.value for s in self.given)}. The rest of the track is the music."
         if not self.offered:
             return "Too little of this track recurs to take its drums out: what was found would mislead."
         if not self.is_clean:

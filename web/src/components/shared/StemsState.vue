@@ -3,11 +3,13 @@ import { Button, Modal, Progress } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import type { Entry, Stem } from '../../api/types'
 import { useStems } from '../../composables/useStems'
+import SeparationModel from './SeparationModel.vue'
 
 /** Whether an entry's track has been taken apart, and how well; to have it done. */
 const props = defineProps<{ entry: Pick<Entry, 'track_id' | 'track_version' | 'title'> }>()
 const OWN: Stem[] = ['drums', 'bass', 'voice', 'music']
 const giving = ref(false)
+const choosing = ref(false)
 const chosen = ref(new Map<Stem, File>())
 const { stems, isMaking, make, remove, give } = useStems(
   computed(() => props.entry.track_id),
@@ -55,7 +57,11 @@ defineExpose({ stems })
         @click="giving = true"
         >use my own…</Button
       >
+      <Button size="small" type="link" title="By itself, or by a model on your disk" @click="choosing = true"
+        >how?</Button
+      >
     </template>
+    <SeparationModel v-if="choosing" v-model:open="choosing" />
     <Modal
       v-model:open="giving"
       :title="`Stems of ‘${entry.title}’`"

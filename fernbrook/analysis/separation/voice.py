@@ -2,7 +2,8 @@
 
 The music behind a voice mostly comes again without one (A. Liutkus et al.: Adaptive filtering for music/voice
 separation exploiting the repeating musical structure, ICASSP 2012). Its spectrum there is what is taken for the
-background; what stands above it, near the middle of the stereo image and between 150 Hz and 8 kHz, is the voice.
+background. Of what stands above it, near the middle of the stereo image and between 150 Hz and 8 kHz, the voice is
+what lies on the harmonics of the pitch that is sung (``pitch.py``), and some of the hiss above.
 """
 
 from __future__ import annotations
@@ -14,9 +15,11 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import fft
 from scipy.ndimage import gaussian_filter1d
+from scipy.signal import oaconvolve
 
 from fernbrook.analysis.separation.bands import Sound
-from fernbrook.analysis.separation.masking import FLOOR, FRAME, HOP, Power, Spectra, masked
+from fernbrook.analysis.separation.masking import FLOOR, FRAME, HOP, Power, Spectra, frames_of, masked
+from fernbrook.analysis.separation.pitch import pitched
 from fernbrook.core.track.grid import Grid
 from fernbrook.core.track.section import VoiceSpan
 
@@ -26,8 +29,12 @@ ALIKE = 12
 PARTS = 8
 """A beat is looked at in so many parts."""
 EDGE_S = 0.15
-OVER = 2.0
+OVER = 1.4
 """By so much the background is taken to be louder than it was, so that it stays out of the voice."""
+HISS_HZ, HISS = 4000.0, 0.35
+"""Above so many Hz so much of what stands out is breath and consonants, which have no pitch."""
+SOFT = 0.5
+"""Masks are smoothed over so many bins, lest they ring."""
 CENTRED = 0.4
 """How much what lies beside the middle of the image is kept out: 0 not at all."""
 
@@ -40,15 +47,27 @@ def sung(sound: Sound, grid: Grid, spans: Sequence[VoiceSpan], rate: int) -> Sou
     low, high = (round(hz * FRAME / rate) for hz in (LOW_HZ, HIGH_HZ))
     heard = _heard(len(sound), grid, spans, rate)
 
+    sings = _frames_heard(heard)
+    hiss = np.where(np.arange(FRAME // 2 + 1) * rate / FRAME > HISS_HZ, np.float32(HISS), np.float32(0.0))
+
     def mask(frames: slice, whole: Spectra, _: Spectra) -> Power:
+        shares = np.zeros(whole.shape[:2], np.float32)
+        here = np.flatnonzero(sings[frames])
+        if not len(here):
+            return shares[:, :, None]
+        whole = whole[here]
         middle = np.abs(whole.mean(axis=2)).astype(np.float32)
         side = np.abs(whole[:, :, 0] - whole[:, :, 1]).astype(np.float32) / 2.0
-        behind = background.at(frames) * OVER
-        over = np.maximum(middle**2 - behind**2, 0.0) / (middle**2 + FLOOR)
+        behind = background.at(frames)[here] * OVER
+        above = np.maximum(middle**2 - behind**2, 0.0)
         centred = 1.0 - np.clip(side / (middle + side + FLOOR) * CENTRED, 0.0, 1.0)
-        share = over * centred
+        levels = np.sqrt(above) * centred
+        levels[:, :low] = levels[:, high:] = 0.0
+        own = np.maximum(pitched(levels, rate / FRAME, HIGH_HZ), hiss)
+        share = above / (middle**2 + FLOOR) * centred * own
         share[:, :low] = share[:, high:] = 0.0
-        return np.asarray(gaussian_filter1d(share, 1.0, axis=1)[:, :, None])
+        shares[here] = gaussian_filter1d(share, SOFT, axis=1)
+        return shares[:, :, None]
 
     return masked(sound, sound, mask) * heard[:, None]
 
@@ -103,6 +122,14 @@ def _means(sound: Sound, part: NDArray[np.int64]) -> Power:
     return np.asarray(sums / np.maximum(np.bincount(part, minlength=len(sums)), 1)[:, None], dtype=np.float32)
 
 
+def _frames_heard(heard: NDArray[np.float32]) -> NDArray[np.bool_]:
+    """Whether anything of a frame is heard; one more than there are, so that all can be asked for."""
+    padded = np.pad(heard > 0.0, (FRAME, 2 * FRAME))
+    counts = np.concatenate(([0], np.cumsum(padded)))
+    starts = np.minimum(np.arange(frames_of(len(heard)) + 1) * HOP, len(padded) - FRAME)
+    return np.asarray(counts[starts + FRAME] > counts[starts])
+
+
 def _heard(n: int, grid: Grid, spans: Sequence[VoiceSpan], rate: int) -> NDArray[np.float32]:
     """Where somebody sings, with soft edges; shape (n,)."""
     heard = np.zeros(n, np.float32)
@@ -111,4 +138,6 @@ def _heard(n: int, grid: Grid, spans: Sequence[VoiceSpan], rate: int) -> NDArray
         begin, end = (int(t) for t in np.rint(grid.time_at([span.start, span.end]) * rate))
         heard[max(begin - edge, 0) : max(end + edge, 0)] = 1.0
     kernel = np.hanning(2 * (edge // 2) + 1)
-    return np.asarray(np.convolve(heard, kernel / kernel.sum(), mode="same"), dtype=np.float32)
+    smooth = oaconvolve(heard, kernel / kernel.sum(), mode="same")
+    # What the transform leaves of nothing is nothing.
+    return np.where(smooth > 1e-6, np.minimum(smooth, 1.0), 0.0).astype(np.float32)

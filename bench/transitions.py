@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import tempfile
 import time
 from collections.abc import Iterator
 from functools import partial
 from itertools import permutations
+from pathlib import Path
 
 import numpy as np
 from scipy.signal import butter, oaconvolve, sosfilt
@@ -14,29 +16,36 @@ from bench.material import facts, mix_of, paths, tracks
 from bench.rows import Row, median_seconds
 from fernbrook.audio.convolver import Response
 from fernbrook.audio.reverb import room
+from fernbrook.audio.stem_file import write_stem
 from fernbrook.audio.stretch.kept_blocks import KeptBlocks
 from fernbrook.audio.sweep import swept
 from fernbrook.core.mix import commands as c
-from fernbrook.core.mix.control import Control
+from fernbrook.core.mix.control import Control, Processor, controls_of
 from fernbrook.core.mix.curve import Curve
 from fernbrook.core.mix.hand_over import HandOver
+from fernbrook.core.mix.layer import Edge, Layer, Made, MadeSound, OfTrack, OnTransition
 from fernbrook.core.mix.mix import Mix
 from fernbrook.core.mix.placing import placed, proposals_for, spans_of
 from fernbrook.core.mix.transition import Side
+from fernbrook.core.plan.part import stem_key
 from fernbrook.core.plan.plan import Plan, plan
 from fernbrook.core.plan.rate import RATE
 from fernbrook.core.plan.time_map import Mode
 from fernbrook.core.track.facts import TrackFacts
+from fernbrook.core.track.stems import KEPT, Stem, StemsFact
+from fernbrook.demo import arrange
 from fernbrook.render.blocks import BLOCK
 from fernbrook.render.renderer import render
 
 SECONDS = 20
+STEMS = StemsFact(coherent=1.0, is_clean=True, has_voice=True)
 
 
 def rows() -> Iterator[Row]:
     yield _filter()
     yield _reverb()
     yield from _overlaps()
+    yield _with_stems_and_layers()
     yield _whole_mix()
     yield from _first_sounds()
     yield _proposals()
@@ -79,9 +88,9 @@ def _reverb() -> Row:
     )
 
 
-def with_everything() -> Plan:
-    """The overlap of the demo's fifth and seventh track with all controls in use."""
-    known = {f.id: f for f in (facts(tracks()[4]), facts(tracks()[6]))}
+def with_everything(known: dict[str, TrackFacts] | None = None, *more: c.Command) -> Plan:
+    """The overlap of the demo's fifth and seventh track with all controls in use, and what else is done to it."""
+    known = known or {f.id: f for f in (facts(tracks()[4]), facts(tracks()[6]))}
     mix = c.apply(Mix(name="bench"), c.AddTracks(track_ids=tuple(known)), known)
     pair = {"out_id": mix.entries[0].id, "in_id": mix.entries[1].id}
     mix = c.apply(mix, c.ApplyHandOver(hand_over=HandOver.FILTER_SWEEP, **pair), known)
@@ -92,7 +101,8 @@ def with_everything() -> Plan:
         for side, curve in ((Side.OUTGOING, sends), (Side.INCOMING, back))
         for control in (Control.ECHO, Control.REVERB)
     ]
-    mix = c.apply(mix, c.SetCurves(curves=tuple(lanes), **pair), known)
+    for command in (c.SetCurves(curves=tuple(lanes), **pair), *more):
+        mix = c.apply(mix, command, known)
     return plan(mix, known)
 
 
@@ -110,6 +120,42 @@ def _overlaps() -> Iterator[Row]:
             f"again, with blocks kept: {again:.0f} x",
             ">= 40 x",
         )
+
+
+def _with_stems_and_layers() -> Row:
+    """All lanes in use, those of all stems too, and two layers over it: a voice through the stretch, and a sweep."""
+    two = (tracks()[4], tracks()[6])
+    known = {t.song.file: facts(t).model_copy(update={"stems": STEMS}) for t in two}
+    ids = {"out_id": "e1", "in_id": "e2"}
+    falls, rises = Curve.of((0.0, 1.0), (1.0, 0.2)), Curve.of((0.0, 0.2), (1.0, 1.0))
+    stems = tuple(
+        c.LaneCurve(side=side, control=control, curve=curve)
+        for side, curve in ((Side.OUTGOING, falls), (Side.INCOMING, rises))
+        for control in controls_of(Processor.STEM)
+    )
+    at = OnTransition(edge=Edge.START, **ids)
+    voice = OfTrack(track_id=two[0].song.file, start=96.0, beats=64.0, stem=Stem.VOICE)
+    layers = (Layer(id="v", sound=voice, at=at), Layer(id="s", sound=Made(sound=MadeSound.SWEEP, beats=64.0), at=at))
+    with tempfile.TemporaryDirectory() as folder:
+        files = paths()
+        for track in two:
+            parts, _ = arrange.play(track.song)
+            for stem in KEPT:
+                path = Path(folder) / f"{track.song.file}.{stem.value}.flac"
+                write_stem(path, parts[stem.value], RATE)
+                files[stem_key(track.song.file, stem)] = path
+        resolved = with_everything(known, c.SetCurves(curves=stems, **ids), c.PutLayers(layers=layers))
+        t = resolved.transitions[0]
+        start, end = round(t.start_s * RATE), round(t.end_s * RATE)
+        seconds = median_seconds(lambda: sum(len(b) for b in render(resolved, files, start, end)), 3)
+    plain = with_everything()
+    theirs = median_seconds(partial(_heard, plain, start, end, None), 3)
+    return Row(
+        "overlap on two cores, all lanes, all stems, two layers",
+        f"{(end - start) / RATE / seconds:.0f} x real time",
+        f"without stems and layers: {(end - start) / RATE / theirs:.0f} x; ratio {theirs / seconds:.2f}",
+        ">= 15 x",
+    )
 
 
 def _heard(resolved: Plan, start: int, end: int, kept: KeptBlocks | None) -> int:

@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 
 from fernbrook.analysis.separation.bands import split
+from fernbrook.analysis.separation.pitch import pitched
 from fernbrook.analysis.separation.separate import Separated, separate
 from fernbrook.analysis.separation.slots import Slots
 from fernbrook.core.track.grid import Grid
@@ -104,3 +105,21 @@ def test_slots_and_bands_add_up_to_the_sound() -> None:
             total[begin : begin + len(window)] += window[: len(total) - begin]
     middle = total[RATE : 3 * RATE]
     assert np.allclose(middle, 1.0, atol=1e-6)
+
+
+def test_a_pitch_is_followed_as_it_glides_and_what_lies_between_is_left() -> None:
+    """Two octaves of a glide with eight harmonics, and a lone tone between them that is not sung."""
+    a_bin, frames = RATE / 2048, 300
+    hz = 150.0 * 2.0 ** (np.arange(frames) / frames * 1.5)
+    bins = np.arange(1025) * a_bin
+    levels = np.zeros((frames, 1025), np.float32)
+    for k in range(1, 9):
+        levels += np.exp(-0.5 * ((bins[None] - k * hz[:, None]) / 22.0) ** 2) / k
+    levels += 0.4 * np.exp(-0.5 * ((bins[None] - 2.5 * hz[:, None]) / 22.0) ** 2)
+    own = pitched(levels.astype(np.float32), a_bin, 8000.0)
+    rows = np.arange(20, frames - 20)
+    on = [own[rows, np.rint(k * hz[rows] / a_bin).astype(int)].mean() for k in (1, 2, 3)]
+    between = own[rows, np.rint(2.5 * hz[rows] / a_bin).astype(int)].mean()
+    assert min(on) > 0.8
+    assert between < 0.4
+    assert not pitched(np.zeros((5, 1025), np.float32), a_bin, 8000.0).any()

@@ -159,6 +159,9 @@ def test_two_that_sing_are_told_and_one_can_be_dropped() -> None:
     mended = c.apply(mix, snag.mends[0].command, tracks)
     assert told(plan(mended, tracks), SnagKind.TWO_VOICES) == []
     elsewhere, _ = laid(over(beat=128.0), third=singer, out=out)
+    silent = over(beat=48.0, bars=8)
+    for early in (full("third", voice=sung((8, 10))), full("third", voice=sung((60, 70)))):
+        assert told(plan(*laid(silent, third=early, out=out)), SnagKind.TWO_VOICES) == []
     assert told(plan(elsewhere, tracks), SnagKind.TWO_VOICES) == []
 
 
@@ -209,6 +212,19 @@ def test_drums_a_voice_and_a_sweep_are_proposed_where_they_help() -> None:
     again = plan(taken, {t.id: t for t in planned.tracks})
     assert layer_proposals(again) == ()
     assert [s for s in again.snags if s.layer is not None] == []
+
+
+def test_what_comes_before_and_after_the_music_is_no_break() -> None:
+    out = track("out", [(K, 16), (F, 64), (K, 16)])
+    assert layer_proposals(plan(*two(out, track("into", [(B, 16), (F, 80)]), at(80, 0, 8)))) == ()
+
+
+def test_a_voice_is_announced_where_nobody_sings() -> None:
+    out = track("out", OUT, key=keyed("Am"), voice=sung((62, 79)))
+    into = track("into", [(B, 16), (F, 80)], key=keyed("Em"), voice=sung((30, 36)), stems=STEMS)
+    planned = plan(*two(out, into, at(80, 0, 16)))
+    voice = next(p.layer for p in layer_proposals(planned) if p.layer.id.startswith("voice"))
+    assert voice.at == OnEntry(entry_id="e1", beat=56 * BAR)
 
 
 def test_without_stems_drums_come_from_where_they_are_alone_and_no_voice_is_announced() -> None:

@@ -118,6 +118,16 @@ def test_repeats_follow_each_other_or_lie_apart_and_edges_fade(quiet: tuple[Play
     assert levels[8] > levels[11] > levels[13] > levels[15]
 
 
+def test_curves_run_over_all_of_it_pauses_included(quiet: tuple[Played, Played], tmp_path: Path) -> None:
+    noise = written(tmp_path, "n", steady(seed=5), 120.0)
+    opens = SideCurves.of(volume=Curve.of((0.0, 0.0), (1.0, 1.0)))
+    deck = laid(span(noise, beats=4.0, times=2, apart=12.0, curves=opens), tracks=quiet[:1], of=(noise,))
+    first, last = (
+        level_db(alone(deck, round(second(deck, b) * RATE), round(second(deck, b + 1) * RATE))) for b in (43.0, 52.0)
+    )
+    assert first < last - 6.0
+
+
 def test_one_stem_is_heard_alone(quiet: tuple[Played, Played], tmp_path: Path) -> None:
     whole = apart(tmp_path, "s", 40)
     stems = {stem_key("s", k): whole.path.with_name(f"s.{k.value}.flac") for k in KEPT}
@@ -142,16 +152,17 @@ def test_what_has_no_grid_plays_at_its_own_speed(quiet: tuple[Played, Played], t
     assert min(np.abs(heard - noise[k : k + RATE]).max() for k in (0, 1)) < 1e-6
 
 
-LEADS_UP = [MadeSound.SWEEP, MadeSound.RISE, MadeSound.REVERSED]
+LEADS_UP = {MadeSound.SWEEP: 22.0, MadeSound.RISE: 9.0, MadeSound.REVERSED: 9.0}
+"""By how many dB each rises from its first second to its last."""
 
 
-@pytest.mark.parametrize("sound", LEADS_UP)
+@pytest.mark.parametrize("sound", list(LEADS_UP))
 def test_what_leads_up_swells_and_ends_on_the_drop(quiet: tuple[Played, Played], sound: MadeSound) -> None:
     deck = laid(made(sound), tracks=quiet[:1])
     heard, drop = alone(deck), round(second(deck, 48.0) * RATE)
     levels = [level_db(heard[drop + k * RATE : drop + (k + 1) * RATE]) for k in range(-4, 0)]
     assert levels == sorted(levels)
-    assert levels[-1] - levels[0] > 6.0
+    assert levels[-1] - levels[0] > LEADS_UP[sound]
     assert not heard[drop:].any()
     assert not heard[: drop - 4 * RATE - 200].any()
     assert np.abs(heard[drop - 1000 : drop - 200]).max() > 0.1

@@ -1,9 +1,20 @@
 from __future__ import annotations
 
+import numpy as np
 import pytest
 
 from fernbrook.audio.loudness import LoudnessMeter
-from fernbrook.core.mix.commands import AddTracks, PlaceTransition, RenameMix, SetGain, SetHomeTempo
+from fernbrook.core.mix.commands import (
+    AddTracks,
+    PlaceTransition,
+    PutLayers,
+    RemoveEntries,
+    RenameMix,
+    SetGain,
+    SetHomeTempo,
+)
+from fernbrook.core.mix.layer import Layer, OfTrack, OnMix
+from fernbrook.core.plan.time_map import source_at
 from fernbrook.core.track import commands as m
 from fernbrook.errors import NotFoundError, RefusedError, StaleError
 from fernbrook.service.house import House
@@ -125,6 +136,23 @@ def test_a_mix_follows_the_grid_of_its_track_at_once(house: House, opened: OpenM
     house.marking.change(track, None, m.Slide(by_s=0.02))
     after = house.mixes.open(opened.id).plan.entries[0].played.time_at(8.0)
     assert float(after - before) == pytest.approx(0.02)
+
+
+def test_a_layer_of_a_track_that_is_no_entry_stays_where_it_sounds_when_that_is_counted_otherwise(
+    house: House, opened: OpenMix, second: Made
+) -> None:
+    track = opened.plan.entries[1].track.id
+    house.marking.change(track, None, m.PutGrid(grid=second.truth.grid))
+    alone = house.mixes.change(opened.id, opened.version, RemoveEntries(entry_ids=(opened.plan.entries[1].entry.id,)))
+    layer = Layer(id="l", sound=OfTrack(track_id=track, start=32.0, beats=16.0), at=OnMix(beat=24.0))
+    put = house.mixes.change(opened.id, alone.version, PutLayers(layers=(layer,)))
+    assert put.plan.tracks[-1].id == track
+    before = put.plan.layers[0].parts[0]
+    house.marking.change(track, None, m.ScaleTempo(factor=0.5))
+    after = house.mixes.open(opened.id).plan.layers[0]
+    assert after.layer.sound == OfTrack(track_id=track, start=16.0, beats=8.0, count=2.0)
+    times = np.array([before.start_s, before.end_s])
+    assert source_at(after.parts[0].segments, times) == pytest.approx(source_at(before.segments, times), abs=1e-6)
 
 
 def test_there_is_an_end_to_undo(house: House) -> None:

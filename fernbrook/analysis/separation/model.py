@@ -68,15 +68,12 @@ class SeparationModel:
         step = max(1, round(self.chunk * (1.0 - OVERLAP)))
         count = max(1, -(-max(len(sound) - self.chunk, 0) // step) + 1)
         total = np.zeros((len(self.stems), len(sound), CHANNELS), dtype=np.float32)
-        weights = np.zeros(len(sound), dtype=np.float32)
         for n in range(count):
             start = n * step
             heard = sound[start : start + self.chunk]
             weight = _weight(len(heard), self.chunk - step, first=n == 0, last=n == count - 1)
             total[:, start : start + len(heard)] += self._chunk(heard) * weight[:, None]
-            weights[start : start + len(heard)] += weight
             progress((n + 1) / count)
-        total /= np.maximum(weights, 1e-9)[:, None]
         return dict(zip(self.stems, total, strict=True))
 
     def _chunk(self, heard: Sound) -> NDArray[np.float32]:
@@ -134,7 +131,7 @@ def _shapes(name: str, session: Any, stems: int) -> tuple[str, str, int | None]:
 
 
 def _weight(frames: int, overlap: int, *, first: bool, last: bool) -> NDArray[np.float32]:
-    """How much a chunk counts at each of its samples: it rises and falls where others overlap it."""
+    """How much a chunk counts at each of its samples; where two overlap, theirs add up to 1."""
     weight = np.ones(frames, dtype=np.float32)
     ramp = (np.arange(min(overlap, frames), dtype=np.float32) + 0.5) / max(overlap, 1)
     if not first:

@@ -48,8 +48,14 @@ def number(page: Page, label: str) -> float:
     return float(page.get_by_label(label, exact=True).input_value())
 
 
-def test_from_tracks_to_a_file_that_is_heard(page: Page, mix: str, library: list[Made], tmp_path: Path) -> None:
-    page.goto(f"{mix}/transitions/1")
+def test_from_tracks_to_a_file_that_is_heard(page: Page, address: str, library: list[Made], tmp_path: Path) -> None:
+    page.goto(address)
+    page.get_by_role("button", name="New mix").click()
+    page.wait_for_url(re.compile(r"/mix/\w+/order"))
+    for m in library:
+        page.get_by_role("button", name=f"Add {m.song.title}").click()
+        expect(rows_of(page).filter(has_text=m.song.title)).to_be_visible()
+    page.get_by_role("link", name="Transitions", exact=True).click()
     expect(page.get_by_label("Mix-in at bar", exact=True)).to_have_value("1")
     page.get_by_role("button", name="Both").click()
     expect_sound(page)
@@ -208,7 +214,10 @@ def test_the_order_is_changed_by_drag_and_by_keys(page: Page, mix: str, library:
     expect(rows).to_have_count(2)
 
 
-def test_a_broken_file_is_explained_and_the_good_one_comes_in(page: Page, tmp_path: Path, library: list[Made]) -> None:
+def test_a_broken_file_is_explained_and_the_good_one_comes_in(
+    page: Page, address: str, tmp_path: Path, library: list[Made]
+) -> None:
+    page.goto(f"{address}/tracks")
     bad, good = tmp_path / "shopping list.mp3", tmp_path / "Sparse Title.wav"
     bad.write_text("milk, bread, ferns")
     soundfile.write(good, 0.1 * np.random.default_rng(0).standard_normal((3 * RATE, 2)), RATE)
@@ -225,7 +234,8 @@ def test_a_broken_file_is_explained_and_the_good_one_comes_in(page: Page, tmp_pa
     expect(row).to_have_count(0)
 
 
-def test_tracks_are_searched_sorted_and_heard(page: Page, library: list[Made]) -> None:
+def test_tracks_are_searched_sorted_and_heard(page: Page, address: str, library: list[Made]) -> None:
+    page.goto(f"{address}/tracks")
     page.get_by_label("Search tracks").fill("kelp stom")
     rows = page.get_by_role("rowgroup").get_by_role("row")
     expect(rows).to_have_count(1)

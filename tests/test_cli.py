@@ -95,7 +95,7 @@ def test_render_writes_the_mix(first: Made, second: Made, data: Path, tmp_path: 
     ("arguments", "words"),
     [
         (["Nothing", "-o", "x.wav"], "There is no mix ‘Nothing’. The mixes are: Night"),
-        (["Night", "-o", "x.mp3"], "cannot be written"),
+        (["Night", "-o", "x.xyz"], "cannot be written"),
         (["Night", "-o", "x.flac", "--bits", "32f"], "cannot be written"),
     ],
 )

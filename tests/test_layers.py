@@ -20,7 +20,7 @@ MAY_IMPORT = {
     "store": {"core"},
     "service": {"store", "render", "analysis", "formats", "solve", "audio", "core"},
     "demo": {"service", "audio", "core"},
-    "api": {"service", "audio", "core", "store.jobs", "store.folders"},
+    "api": {"service", "formats", "audio", "core", "store.jobs", "store.folders"},
     "cli": {"api", "demo", "service", "store", "analysis", "audio", "core"},
 }
 ROOMS = {

@@ -12,6 +12,7 @@ from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from fernbrook import __version__
 from fernbrook.api import (
+    backups,
     edits,
     guard,
     hand_overs,
@@ -63,7 +64,7 @@ def create_app(house: House, origins: frozenset[str] = frozenset()) -> FastAPI:
     api = APIRouter(prefix="/api")
     of_tracks = (tracks, library, markup, straight, stems)
     of_mixes = (mixes, history, orders, edits, layers, hand_overs, renders)
-    for module in (*of_tracks, *of_mixes, tables, settings, news):
+    for module in (*of_tracks, *of_mixes, tables, settings, backups, news):
         api.include_router(module.router)
     app.include_router(api)
 

@@ -6,17 +6,22 @@ from fastapi import APIRouter, Response
 from fastapi.responses import FileResponse
 
 from fernbrook.api.access import HouseDep
+from fernbrook.api.file_response import file_response
 from fernbrook.api.schemas.jobs import RenderedOut
-from fernbrook.api.schemas.shape import Shape
-from fernbrook.audio.output import OutputFormat
+from fernbrook.core.plan.listing import TimesAt
+from fernbrook.formats.track_list import ListFormat
+from fernbrook.service.work.render import RenderWish
 
 router = APIRouter(tags=["renders"])
-
-
-class NewRender(Shape):
-    """The kind of file."""
-
-    output: OutputFormat
+MEDIA = {
+    ListFormat.TEXT: "text/plain",
+    ListFormat.CSV: "text/csv",
+    ListFormat.JSON: "application/json",
+    ListFormat.CUE: "application/x-cue",
+    ListFormat.M3U8: "audio/x-mpegurl",
+    ListFormat.XSPF: "application/xspf+xml",
+    ListFormat.WEBVTT: "text/vtt",
+}
 
 
 @router.get("/mixes/{mix_id}/renders")
@@ -26,9 +31,31 @@ def list_renders(house: HouseDep, mix_id: str) -> list[RenderedOut]:
 
 
 @router.post("/mixes/{mix_id}/renders", status_code=202)
-def start_render(house: HouseDep, mix_id: str, new: NewRender) -> RenderedOut:
-    """Render a mix as it is now."""
-    return RenderedOut.of(house.renders.start(mix_id, new.output))
+def start_render(house: HouseDep, mix_id: str, wish: RenderWish) -> RenderedOut:
+    """Render a mix, or a part of it, as it is now."""
+    return RenderedOut.of(house.renders.start(mix_id, wish))
+
+
+@router.get("/mixes/{mix_id}/cover", response_class=Response)
+def get_cover(house: HouseDep, mix_id: str) -> Response:
+    """The picture that goes on the files of a mix, as PNG."""
+    return Response(house.renders.cover(mix_id), media_type="image/png")
+
+
+@router.get("/mixes/{mix_id}/track-list", response_class=Response)
+def get_track_list(
+    house: HouseDep, mix_id: str, form: ListFormat = ListFormat.TEXT, at: TimesAt = TimesAt.HAND_OVER
+) -> Response:
+    """The tracks of a mix with their times, in one of several forms, to be kept as a file."""
+    content, name = house.track_lists.written(mix_id, form, at)
+    return file_response(content.encode(), name, MEDIA[form])
+
+
+@router.get("/mixes/{mix_id}/cue-card", response_class=Response)
+def get_cue_card(house: HouseDep, mix_id: str) -> Response:
+    """A page for somebody who plays the mix live, to be printed."""
+    content, name = house.cue_cards.written(mix_id)
+    return file_response(content.encode(), name, "text/html")
 
 
 @router.delete("/renders/{render_id}", status_code=204)

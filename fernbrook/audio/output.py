@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from enum import StrEnum
 
 
@@ -14,6 +15,11 @@ class OutputFormat(StrEnum):
     WAV_32_FLOAT = "wav32f"
     FLAC_16 = "flac16"
     FLAC_24 = "flac24"
+    MP3_V0 = "mp3v0"
+    MP3_320 = "mp3_320"
+    VORBIS = "vorbis"
+    OPUS = "opus"
+    AAC = "aac"
 
     @property
     def spec(self) -> OutputSpec:
@@ -23,15 +29,23 @@ class OutputFormat(StrEnum):
     @property
     def suffix(self) -> str:
         """What the file's name ends in."""
-        return f".{self.spec.container.lower()}"
+        return f".{self.spec.suffix or self.spec.container.lower()}"
+
+
+class Encoder(StrEnum):
+    """What writes a kind of file."""
+
+    LIBSNDFILE = "libsndfile"
+    FFMPEG = "ffmpeg"
 
 
 @dataclass(frozen=True)
 class OutputSpec:
     """One row of the table.
 
-    ``container`` and ``subtype`` are libsndfile's words, ``bits`` what the command line calls the coding, and
-    ``share`` the size of a file of music against the same samples uncompressed.
+    ``container`` and ``subtype`` are the words of what writes it, ``bits`` what the command line calls the coding, and
+    ``share`` the size of a file of music against the same samples uncompressed; ``kbps`` says it of what loses
+    something. ``rate`` is the only rate that it can have, ``settings`` are the encoder's.
     """
 
     container: str
@@ -41,23 +55,63 @@ class OutputSpec:
     label: str
     hint: str
     share: float = 1.0
+    suffix: str = ""
+    encoder: Encoder = Encoder.LIBSNDFILE
+    kbps: float | None = None
+    rate: int | None = None
+    settings: Mapping[str, str] = field(default_factory=dict)
+
+    @property
+    def is_lossless(self) -> bool:
+        """Whether the samples come back as they were, but for their number of bits."""
+        return self.kbps is None
+
+    def rate_for(self, wanted: int) -> int:
+        """The rate that a file has for which one is wished."""
+        return self.rate or wanted
 
     def expected_bytes(self, seconds: float, rate: int) -> float:
         """About how large a stereo file becomes."""
+        if self.kbps is not None:
+            return seconds * self.kbps * 125.0
         return seconds * rate * 2 * self.bytes_per_value * self.share
 
 
+FFMPEG = Encoder.FFMPEG
 OUTPUTS: dict[OutputFormat, OutputSpec] = {
     OutputFormat.WAV_24: OutputSpec("WAV", "PCM_24", "24", 3, "WAV, 24 bit", "Lossless, for every editor and player"),
     OutputFormat.FLAC_24: OutputSpec("FLAC", "PCM_24", "24", 3, "FLAC, 24 bit", "Lossless, a third smaller", 0.66),
     OutputFormat.WAV_16: OutputSpec("WAV", "PCM_16", "16", 2, "WAV, 16 bit", "With dither, as on a disc"),
     OutputFormat.FLAC_16: OutputSpec("FLAC", "PCM_16", "16", 2, "FLAC, 16 bit", "With dither, the smallest", 0.65),
     OutputFormat.WAV_32_FLOAT: OutputSpec("WAV", "FLOAT", "32f", 4, "WAV, 32 bit float", "To go on working with it"),
-}
+    OutputFormat.MP3_320: OutputSpec(
+        "mp3", "libmp3lame", "320", 2, "MP3, 320 kbit/s", "Plays everywhere: what hosts of mixes ask for",
+        encoder=FFMPEG, kbps=320, settings={"b": "320000"},
+    ),
+    OutputFormat.MP3_V0: OutputSpec(
+        "mp3", "libmp3lame", "V0", 2, "MP3, V0", "Plays everywhere, a quarter smaller, as good to the ear",
+        encoder=FFMPEG, kbps=245, settings={"flags": "+qscale", "global_quality": "0"},
+    ),
+    OutputFormat.AAC: OutputSpec(
+        "ipod", "aac", "256", 2, "AAC in M4A", "For telephones; its chapters are shown by most podcast players",
+        suffix="m4a", encoder=FFMPEG, kbps=256, settings={"b": "256000"},
+    ),
+    OutputFormat.OPUS: OutputSpec(
+        "ogg", "libopus", "160", 2, "Opus", "The smallest that is as good; always 48 kHz",
+        suffix="opus", encoder=FFMPEG, kbps=160, rate=48_000, settings={"b": "160000"},
+    ),
+    OutputFormat.VORBIS: OutputSpec(
+        "OGG", "VORBIS", "Q8", 2, "Ogg Vorbis", "Free of licences, for players that know it", kbps=256, suffix="ogg",
+    ),
+}  # fmt: skip
 """All kinds of files, in the order in which they are offered; the first is the default."""
 DEFAULT_OUTPUT = next(iter(OUTPUTS))
+RATES = (44_100, 48_000)
+"""Samples per second that a file may have."""
 
 
 def output_named(suffix: str, bits: str) -> OutputFormat | None:
-    """The kind of file with a suffix such as '.wav' and as many bits, if there is one."""
-    return next((o for o, spec in OUTPUTS.items() if o.suffix == suffix.lower() and spec.bits == bits), None)
+    """The kind of file with a suffix such as '.wav' and as many bits; of what loses something, the first with it."""
+    named = [o for o in OUTPUTS if o.suffix == suffix.lower()]
+    exact = next((o for o in named if o.spec.bits.lower() == bits.lower()), None)
+    return exact or next((o for o in named if not o.spec.is_lossless), None)

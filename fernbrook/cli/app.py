@@ -135,9 +135,12 @@ def analyse(
 @app.command()
 def render(
     mix: Annotated[str, typer.Argument(metavar="MIX", help="The name or id of a mix in the library.")],
-    out: Annotated[Path, typer.Option("-o", "--out", metavar="FILE", help="The file to write; .wav or .flac.")],
+    out: Annotated[
+        Path,
+        typer.Option("-o", "--out", metavar="FILE", help="The file: .wav, .flac, .mp3, .m4a, .opus or .ogg."),
+    ],
     data: DataOption = None,
-    bits: Annotated[str, typer.Option(help="16, 24 or, for WAV, 32f.")] = "24",
+    bits: Annotated[str, typer.Option(help="16, 24 or, for WAV, 32f; for MP3, 320 or V0.")] = "24",
 ) -> None:
     """Render a mix to one continuous audio file; beside a running application, through it."""
     from fernbrook.audio.output import output_named
@@ -147,7 +150,10 @@ def render(
 
     output = output_named(out.suffix, bits)
     if output is None:
-        complain(f"‘{out.suffix}’ with {bits} bits cannot be written. Choose .wav (16, 24, 32f) or .flac (16, 24).")
+        complain(
+            f"‘{out.suffix}’ with {bits} bits cannot be written. Choose .wav (16, 24, 32f), .flac (16, 24), "
+            ".mp3 (320, V0), .m4a, .opus or .ogg."
+        )
         raise typer.Exit(2)
     try:
         with desk(data, "fernbrook render") as here:
@@ -164,3 +170,57 @@ def render(
         complain(f"‘{out}’ cannot be written: {error.strerror or error}.")
         raise typer.Exit(1) from None
     say(f"{out}: {seconds / 60:.1f} minutes")
+
+
+@app.command()
+def backup(
+    out: Annotated[Path, typer.Option("-o", "--out", metavar="FILE", help="The ZIP to write.")],
+    data: DataOption = None,
+    audio: Annotated[bool, typer.Option("--audio/--no-audio", help="With the audio files, or without.")] = True,
+) -> None:
+    """Back up the whole library to one file, also while an application runs on it."""
+    from fernbrook.cli.desk import folders_of
+    from fernbrook.cli.screen import complain, progress, say
+    from fernbrook.errors import FernbrookError
+    from fernbrook.service.backup import write_backup
+
+    folders = folders_of(data)
+    if not folders.database.is_file():
+        complain(f"There is no library in {folders.root}.")
+        raise typer.Exit(2)
+    try:
+        with progress("Backing up") as report:
+            made = write_backup(folders, out.resolve(), with_audio=audio, report=report)
+    except (FernbrookError, OSError) as error:
+        complain(f"{error}")
+        raise typer.Exit(1) from None
+    say(f"{out}: {len(made.files)} files, {made.bytes / 1e6:.1f} MB")
+
+
+@app.command()
+def restore(
+    file: Annotated[Path, typer.Argument(metavar="FILE", help="A backup.")],
+    data: DataOption = None,
+) -> None:
+    """Bring a backup back. All of it is checked first; what was there before is put aside in the data folder."""
+    from fernbrook.cli.desk import folders_of
+    from fernbrook.cli.screen import complain, progress, say
+    from fernbrook.errors import FernbrookError
+    from fernbrook.service.backup import restore as bring_back
+    from fernbrook.store.ownership import Ownership
+
+    folders = folders_of(data)
+    try:
+        ownership = Ownership(folders.root, "fernbrook restore")
+        try:
+            with progress("Restoring") as report:
+                said = bring_back(file, folders, report)
+        finally:
+            ownership.release()
+    except (FernbrookError, OSError) as error:
+        complain(f"{error}")
+        raise typer.Exit(1) from None
+    say(
+        f"{folders.root} is as it was on {said.made_at}. "
+        f"What was there before lies in {folders.root / '.before-restore'}."
+    )

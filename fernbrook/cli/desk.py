@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING, Protocol
 from fernbrook.audio.output import OutputFormat
 from fernbrook.cli.screen import say
 from fernbrook.errors import FernbrookError, NotFoundError
+from fernbrook.service.work.render import RenderWish
 from fernbrook.store.folders import Folders
 from fernbrook.store.ownership import FolderInUseError
 
@@ -124,7 +125,7 @@ class _Local:
         return [NamedMix(m.id, m.name) for m in self._house.mixes.list()]
 
     def render(self, mix: NamedMix, out: Path, output: OutputFormat, report: Report) -> float:
-        return self._house.renders.to_file(mix.id, out, output, report)
+        return self._house.renders.to_file(mix.id, out, RenderWish(output=output), report)
 
 
 def one_named(mixes: list[NamedMix], wanted: str) -> NamedMix:

@@ -46,6 +46,7 @@ def render(
     listen: Listen = EVERYTHING,
     ceiling_dbtp: float = CEILING_DBTP,
     kept: KeptBlocks | None = None,
+    master_db: float = 0.0,
 ) -> Iterator[NDArray[np.float32]]:
     """Render samples [start, end) of a mix.
 
@@ -56,6 +57,7 @@ def render(
     start, end : in samples at ``RATE``; to the end of the mix where ``end`` is None
     listen : which parts are heard
     ceiling_dbtp : the true peak that the limiter lets nothing exceed
+    master_db : the gain of all of it, before the limiter
     kept : where what was stretched is kept for the next time; nowhere where it is None
 
     Yields
@@ -74,15 +76,17 @@ def render(
         return
     channels = _Channels(plan, paths, listen, kept)
     try:
-        yield from _limited(channels, start, end, ceiling_dbtp)
+        yield from _limited(channels, start, end, ceiling_dbtp, master_db)
     finally:
         channels.close()
 
 
-def _limited(channels: _Channels, start: int, end: int, ceiling_dbtp: float) -> Iterator[NDArray[np.float32]]:
+def _limited(
+    channels: _Channels, start: int, end: int, ceiling_dbtp: float, master_db: float
+) -> Iterator[NDArray[np.float32]]:
     """Blocks of the sum after the limiter, which sees one block back and the start of the next."""
     first, last = start // BLOCK, (end - 1) // BLOCK
-    ahead = after(RATE)
+    ahead, gain = after(RATE), 10.0 ** (master_db / 20.0)
     previous = channels.sum(first - 1)
     now = channels.sum(first)
     coming = channels.begin(first + 1)
@@ -92,6 +96,8 @@ def _limited(channels: _Channels, start: int, end: int, ceiling_dbtp: float) -> 
             # While this block is limited, and used by whoever asked for it, the one after the next is made.
             coming = channels.begin(number + 2)
         joined = np.concatenate((previous, now, following[:ahead]))
+        if master_db:
+            joined *= gain
         out = limit(joined, BLOCK, 2 * BLOCK, ceiling_dbtp, RATE)
         begin = max(start - number * BLOCK, 0)
         stop = min(end - number * BLOCK, BLOCK)

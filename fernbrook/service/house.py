@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
-from threading import Thread
+import logging
+from threading import Event, Thread
 
+from fernbrook.errors import FernbrookError
 from fernbrook.render import warm_up as sound
+from fernbrook.service.backup import go_on
+from fernbrook.service.backups import Backups
 from fernbrook.service.catalogue import Catalogue
 from fernbrook.service.collection import Collection
 from fernbrook.service.courses import Courses
+from fernbrook.service.cue_cards import CueCards
 from fernbrook.service.editing import Editing
 from fernbrook.service.events import Events
 from fernbrook.service.file_writing import FileWriting
@@ -23,10 +28,14 @@ from fernbrook.service.settings import Settings
 from fernbrook.service.sound_files import SoundFiles
 from fernbrook.service.stems import Stems
 from fernbrook.service.straightening import Straightening
+from fernbrook.service.track_lists import TrackLists
 from fernbrook.solve import warm_up as orders
 from fernbrook.store.database import Database
 from fernbrook.store.folders import Folders
 from fernbrook.store.ownership import Ownership
+
+LOOK_FOR_BACKUPS_S = 600.0
+log = logging.getLogger(__name__)
 
 
 class House:
@@ -41,7 +50,9 @@ class House:
             When another process has the folder. Nothing in it is touched.
         """
         self.ownership = Ownership(folders.root, what)
+        self._stopped = Event()
         try:
+            go_on(folders)
             folders.prepare()
             self.folders = folders
             self.events = Events()
@@ -66,12 +77,24 @@ class House:
         self.settings = Settings(database)
         self.stems = Stems(folders, database, events, self.jobs, files, self.library, self.settings)
         self.listening = Listening(self.mixes, files)
-        self.renders = Renders(folders, database, events, self.jobs, self.mixes, files)
+        self.backups = Backups(folders, database, self.jobs, self.settings)
+        self.cue_cards = CueCards(self.mixes)
+        self.track_lists = TrackLists(folders, database, self.mixes)
+        self.renders = Renders(folders, database, events, self.jobs, self.mixes, files, self.courses, self.track_lists)
 
     def start(self) -> None:
         """Begin to work on what is queued."""
         self.jobs.start()
         Thread(target=self.catalogue.look_for_files, name="files", daemon=True).start()
+        Thread(target=self._keep_safe, name="backups", daemon=True).start()
+
+    def _keep_safe(self) -> None:
+        """Have backups made when they are due, until the end."""
+        while not self._stopped.wait(LOOK_FOR_BACKUPS_S):
+            try:
+                self.backups.make_if_due()
+            except FernbrookError as error:
+                log.warning("no backup was made: %s", error)
 
     def warm_up(self) -> None:
         """Load what the first preview needs, and after it what the first search does, beside everything else."""
@@ -84,6 +107,7 @@ class House:
 
     def stop(self) -> None:
         """Stop all work and let go of everything."""
+        self._stopped.set()
         self.events.close()
         self.jobs.stop()
         self._database.close()

@@ -3,12 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from datetime import date
 from pathlib import Path
 
-from fernbrook.audio.output import OutputFormat
+from fernbrook.core.plan.listing import TimesAt
+from fernbrook.core.plan.plan import Plan
+from fernbrook.core.plan.rate import RATE
 from fernbrook.errors import RefusedError
-from fernbrook.formats.track_list import track_list
+from fernbrook.formats.cover import COLUMNS, Band, cover
+from fernbrook.formats.sleeve import write_sleeve
+from fernbrook.formats.track_list import ListFormat, lines_named, written
 from fernbrook.render.to_file import render_to_file
+from fernbrook.service.courses import Courses
 from fernbrook.service.events import Events
 from fernbrook.service.file_names import file_name
 from fernbrook.service.ids import new_id
@@ -16,16 +22,20 @@ from fernbrook.service.jobs import JobKind, Jobs, nothing_more
 from fernbrook.service.mixes import Mixes
 from fernbrook.service.rendered import Rendered, RenderedFiles
 from fernbrook.service.sound_files import SoundFiles
-from fernbrook.service.work.render import RenderOrder, render_mix
+from fernbrook.service.track_lists import TrackLists
+from fernbrook.service.work.render import RenderOrder, RenderWish, SleeveOrder, render_mix, sleeve_of
 from fernbrook.store.database import Database
 from fernbrook.store.folders import Folders, write_atomically
 from fernbrook.store.stored import Stored
-from fernbrook.store.upgrades import as_it_was, render_order_1_to_2
+from fernbrook.store.upgrades import as_it_was, render_order_1_to_2, render_order_6_to_7
 
 EMPTY = "The mix is empty. Add tracks to its running order first."
+SHORTEST_S = 0.1
 KIND = JobKind(
     name="render",
-    order=Stored(RenderOrder, {1: render_order_1_to_2, **dict.fromkeys(range(2, 7), as_it_was)}),
+    order=Stored(
+        RenderOrder, {1: render_order_1_to_2, **dict.fromkeys(range(2, 6), as_it_was), 6: render_order_6_to_7}
+    ),
     run=render_mix,
     finish=nothing_more,
 )
@@ -35,50 +45,91 @@ class Renders(RenderedFiles):
     """All use cases that concern rendered mixes."""
 
     def __init__(
-        self, folders: Folders, database: Database, events: Events, jobs: Jobs, mixes: Mixes, files: SoundFiles
+        self,
+        folders: Folders,
+        database: Database,
+        events: Events,
+        jobs: Jobs,
+        mixes: Mixes,
+        files: SoundFiles,
+        courses: Courses,
+        lists: TrackLists,
     ) -> None:
         super().__init__(folders, database, events, jobs, KIND)
         self._mixes = mixes
         self._files = files
+        self._courses = courses
+        self._lists = lists
         jobs.register(KIND)
 
-    def start(self, mix_id: str, output: OutputFormat) -> Rendered:
+    def start(self, mix_id: str, wish: RenderWish) -> Rendered:
         """Queue the rendering of a mix as it is now; later changes do not touch it.
 
         Raises
         ------
         RefusedError
-            When the mix is empty.
+            When the mix is empty, or the part that is wished holds nothing.
         AudioFileError
             When a file is missing or was changed.
         """
-        plan = self._mixes.open(mix_id).plan
-        if not plan.entries:
-            raise RefusedError(EMPTY)
+        plan = self._plan(mix_id, wish)
         paths = self._files.checked_all(key for part in plan.parts for key in part.sources)
         job_id = new_id()
+        target = self._folders.render_target(f"{job_id}{wish.output.suffix}")
+        picture = self._folders.renders / f"{job_id}.cover.png"
+        write_atomically(picture, self.cover(mix_id))
+        seconds = wish.rendering.frames(plan) / RATE
         order = RenderOrder(
             mix=plan.mix,
             tracks=plan.tracks,
             paths={track: self._folders.stored(path) for track, path in paths.items()},
-            target=self._folders.render_target(f"{job_id}{output.suffix}"),
-            output=output,
+            target=target,
+            wish=wish,
+            sleeve=self._sleeve(plan, wish).model_copy(update={"cover": self._folders.stored(picture)}),
         )
-        write_atomically(self._folders.renders / f"{job_id}.txt", track_list(plan).encode())
-        expected = {"duration_s": plan.duration_s, "output": output.value}
+        name = f"{file_name(plan.mix.name)}{wish.output.suffix}"
+        said = self._lists.of(plan, TimesAt.HAND_OVER, name, wish.start_s or 0.0, wish.end_s)
+        write_atomically(self._folders.renders / f"{job_id}.txt", written(said, ListFormat.TEXT).encode())
+        expected = {"duration_s": seconds, "output": wish.output.value}
         with self._database.write() as session:
             row = self._jobs.add(session, KIND, mix_id, plan.mix.name, order, expected, job_id)
         self._jobs.announce(row)
         return Rendered.of(self._jobs.view(row))
 
-    def to_file(self, mix_id: str, target: Path, output: OutputFormat, report: Callable[[float], None]) -> float:
+    def to_file(self, mix_id: str, target: Path, wish: RenderWish, report: Callable[[float], None]) -> float:
         """Render a mix here and now to any file, and return how many seconds it lasts; raises as ``start`` does."""
+        plan = self._plan(mix_id, wish)
+        paths = self._files.checked_all(key for part in plan.parts for key in part.sources)
+        sleeve = self._sleeve(plan, wish)
+        how = wish.rendering
+
+        def finish(path: Path) -> None:
+            write_sleeve(path, wish.output.suffix, sleeve_of(sleeve, self._folders.root), how.frames(plan) / RATE)
+
+        return render_to_file(plan, paths, target, wish.output, report, how, sleeve.chapters, finish)
+
+    def cover(self, mix_id: str) -> bytes:
+        """A picture of a mix, made of its own course."""
+        course = self._courses.course(mix_id, COLUMNS)
+        return cover([Band(n, e.first, e.low, e.full) for n, e in enumerate(course.entries)])
+
+    def _plan(self, mix_id: str, wish: RenderWish) -> Plan:
         plan = self._mixes.open(mix_id).plan
         if not plan.entries:
             raise RefusedError(EMPTY)
-        paths = self._files.checked_all(key for part in plan.parts for key in part.sources)
-        render_to_file(plan, paths, target, output, report)
-        return plan.duration_s
+        if wish.rendering.frames(plan) < SHORTEST_S * RATE:
+            raise RefusedError("That part of the mix holds nothing. Let it end after it starts, within the mix.")
+        return plan
+
+    def _sleeve(self, plan: Plan, wish: RenderWish) -> SleeveOrder:
+        """What stands on the file: the name of the mix, its tracks as chapters and in the comment."""
+        said = self._lists.of(plan, TimesAt.HAND_OVER, "", wish.start_s or 0.0, wish.end_s)
+        return SleeveOrder(
+            title=plan.mix.name,
+            comment=lines_named(said.lines),
+            date=date.today().isoformat(),
+            chapters=tuple((x.start_s, x.name) for x in said.lines),
+        )
 
     def track_list(self, job_id: str) -> tuple[Path, str]:
         """The track list of a rendered file, and the name to give it."""

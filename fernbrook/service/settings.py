@@ -30,11 +30,27 @@ class Settings:
     def __init__(self, database: Database) -> None:
         self._database = database
 
+    def get(self, name: str) -> str | None:
+        """A setting by its name; None where it was never set."""
+        with self._database.read() as session:
+            row = session.get(SettingRow, name)
+            return str(row.value) if row else None
+
+    def put(self, name: str, value: str | None) -> None:
+        """Set it, or forget it."""
+        with self._database.write() as session:
+            row = session.get(SettingRow, name)
+            if value is None:
+                if row is not None:
+                    session.delete(row)
+            elif row is None:
+                session.add(SettingRow(name=name, value=value))
+            else:
+                row.value = value
+
     def model_path(self) -> str | None:
         """Where the model lies that is to be used; None where tracks are taken apart by the program itself."""
-        with self._database.read() as session:
-            row = session.get(SettingRow, SEPARATION_MODEL)
-            return str(row.value) if row else None
+        return self.get(SEPARATION_MODEL)
 
     def model(self) -> ModelSetting | None:
         """The model that is to be used, looked at; None where there is none."""
@@ -56,12 +72,4 @@ class Settings:
         """
         if path is not None:
             SeparationModel(Path(path).expanduser(), RATE)
-        with self._database.write() as session:
-            row = session.get(SettingRow, SEPARATION_MODEL)
-            if path is None:
-                if row is not None:
-                    session.delete(row)
-            elif row is None:
-                session.add(SettingRow(name=SEPARATION_MODEL, value=str(Path(path).expanduser())))
-            else:
-                row.value = str(Path(path).expanduser())
+        self.put(SEPARATION_MODEL, None if path is None else str(Path(path).expanduser()))

@@ -59,6 +59,8 @@ class Straightening(RenderedFiles):
         facts = self._library.facts(track_id)
         if facts.grid is None:
             raise RefusedError("There is no grid to straighten by. Set one first.")
+        if not output.spec.is_lossless:
+            raise RefusedError("A straightened track is written as WAV or FLAC, so that nothing of it is lost.")
         path = self._files.checked([track_id])[track_id]
         planned = straight_plan(facts, bpm)
         job_id = new_id()

@@ -12,6 +12,7 @@ from platformdirs import user_data_path
 from fernbrook.disk import writing
 
 AS_URI = "file://"
+DATABASE = "fernbrook.db"
 
 
 @dataclass(frozen=True)
@@ -28,7 +29,7 @@ class Folders:
     @property
     def database(self) -> Path:
         """The SQLite file."""
-        return self.root / "fernbrook.db"
+        return self.root / DATABASE
 
     @property
     def audio(self) -> Path:
@@ -51,15 +52,21 @@ class Folders:
         return self.root / "stems"
 
     @property
+    def backups(self) -> Path:
+        """Where backups that were made here lie until they are taken elsewhere."""
+        return self.root / "backups"
+
+    @property
     def incoming(self) -> Path:
         """Files on their way in; what lies here at a start was cut off and is thrown away."""
         return self.root / "incoming"
 
     def prepare(self) -> None:
         """Make all folders, and clear away what an interrupted import or render left."""
-        for folder in (self.audio, self.peaks, self.renders, self.stems, self.incoming):
+        for folder in (self.audio, self.peaks, self.renders, self.stems, self.backups, self.incoming):
             folder.mkdir(parents=True, exist_ok=True)
-        for leftover in (*self.incoming.iterdir(), *self.renders.glob(".*.part"), *self.stems.glob(".*.part")):
+        unfinished = [p for f in (self.renders, self.stems, self.backups) for p in f.glob(".*.part")]
+        for leftover in (*self.incoming.iterdir(), *unfinished):
             leftover.unlink(missing_ok=True)
 
     def peaks_file(self, content_hash: str, bucket: int) -> Path:

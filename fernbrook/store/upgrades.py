@@ -69,3 +69,8 @@ def straighten_order_1_to_2(order: Json) -> Json:
         "path": _kept(order["path"]),
         "target": _inside(order["target"], "renders"),
     }
+
+
+def render_order_6_to_7(order: Json) -> Json:
+    """What is wished of a render became more than the kind of its file."""
+    return {k: v for k, v in order.items() if k != "output"} | {"wish": {"output": order["output"]}}

@@ -10,7 +10,7 @@ import soundfile
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from fernbrook.audio import writer
+from fernbrook.audio import encoder
 from fernbrook.audio.loudness import LoudnessMeter
 from fernbrook.audio.output import OutputFormat
 from fernbrook.audio.writer import write_audio
@@ -123,7 +123,7 @@ def test_a_write_that_breaks_off_leaves_what_was_there(tmp_path: Path) -> None:
 
 
 def test_a_file_too_large_for_wav_becomes_rf64(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(writer, "WAV_LIMIT", 1000)
+    monkeypatch.setattr(encoder, "WAV_LIMIT", 1000)
     sound = np.zeros((1000, 2), dtype=np.float32)
     write_audio(tmp_path / "x.wav", _blocks(sound), 1000, 44_100, OutputFormat.WAV_24)
     assert soundfile.info(tmp_path / "x.wav").format == "RF64"

@@ -1,10 +1,32 @@
+"""Track lists in all their forms, read back by readers that are not ours where there are some."""
+
 from __future__ import annotations
+
+import csv
+import io
+import json
+import re
 
 import pytest
 
+from fernbrook.core.mix import commands as c
+from fernbrook.core.mix.transition import Kind
+from fernbrook.core.plan.listing import TimesAt, listed
 from fernbrook.core.plan.plan import plan
-from fernbrook.formats.track_list import clock, track_list
+from fernbrook.formats.playlists import read_playlist
+from fernbrook.formats.track_list import Line, ListFormat, TrackList, clock, cue_time, written
 from tests.core.test_commands import TRACKS, mix_of
+
+TRACKS_OF = TrackList(
+    "Night & Day",
+    1900.0,
+    (
+        Line(1, 0.0, "First \"one\"", "Moss & Co", 300.0, 120.0, "Am", "/music/first one.flac"),
+        Line(2, 212.345, "Zweite – Über", "", 280.5, 124.25, None, "/music/zwei.mp3"),
+        Line(3, 3700.0, "<third>", "C", 100.0),
+    ),
+    "night.wav",
+)  # fmt: skip
 
 
 @pytest.mark.parametrize(
@@ -15,8 +37,70 @@ def test_clock(seconds: float, text: str) -> None:
     assert clock(seconds) == text
 
 
-def test_each_entry_stands_with_the_time_it_is_first_heard() -> None:
-    resolved = plan(mix_of("a", "b"), TRACKS)
-    lines = track_list(resolved).splitlines()
-    assert lines[2] == "00:00  A"
-    assert lines[3] == f"{clock(resolved.transitions[0].start_s)}  B"
+def test_text_has_a_line_for_each() -> None:
+    lines = written(TRACKS_OF, ListFormat.TEXT).splitlines()
+    assert lines[0] == "Night & Day (31:40)"
+    assert lines[2:4] == ['00:00  Moss & Co – First "one"', "03:32  Zweite – Über"]
+
+
+def test_csv_and_json_say_the_same() -> None:
+    rows = list(csv.DictReader(io.StringIO(written(TRACKS_OF, ListFormat.CSV))))
+    said = json.loads(written(TRACKS_OF, ListFormat.JSON))
+    for row, track in zip(rows, said["tracks"], strict=True):
+        assert (row["title"], row["artist"], int(row["number"])) == (track["title"], track["artist"], track["number"])
+        assert float(row["seconds"]) == track["start_s"]
+        assert (float(row["bpm"]) if row["bpm"] else None) == track["bpm"]
+    assert said["tracks"][0]["key"] == "Am"
+
+
+def test_a_cue_sheet_counts_in_frames_and_quotes_nothing_twice() -> None:
+    lines = written(TRACKS_OF, ListFormat.CUE).splitlines()
+    assert lines[1] == 'FILE "night.wav" WAVE'
+    assert "    TITLE \"First 'one'\"" in lines
+    assert [x.split()[-1] for x in lines if "INDEX" in x] == ["00:00:00", "03:32:26", "61:40:00"]
+    assert all(x.count('"') in (0, 2) for x in lines)
+    assert cue_time(0.9999) == "00:01:00"
+
+
+@pytest.mark.parametrize("form", [ListFormat.M3U8, ListFormat.XSPF])
+def test_lists_of_the_tracks_are_read_back(form: ListFormat) -> None:
+    read = read_playlist(written(TRACKS_OF, form).encode(), f"night.{form.value}")
+    assert [r.title for r in read[:2]] == ['First "one"', "Zweite – Über"]
+    assert [r.path for r in read[:2]] == ["/music/first one.flac", "/music/zwei.mp3"]
+    assert read[0].artist == "Moss & Co"
+    assert read[1].duration_s == pytest.approx(280.5, abs=0.51)
+
+
+def test_chapters_follow_each_other_up_to_the_end() -> None:
+    text = written(TRACKS_OF, ListFormat.WEBVTT)
+    times = re.findall(r"(\S+) --> (\S+)", text)
+    assert text.startswith("WEBVTT\n\n")
+    assert times[0] == ("00:00:00.000", "00:03:32.345")
+    assert [a[1] for a in times[:-1]] == [b[0] for b in times[1:]]
+    assert "&lt;third&gt;" in text
+    assert "&amp; Co" in text
+
+
+def test_a_track_begins_where_it_is_heard_takes_over_or_is_alone() -> None:
+    mix = mix_of("a", "b")
+    planned = plan(mix, TRACKS)
+    (t,) = planned.transitions
+    starts = {at: listed(planned, at)[1].start_s for at in TimesAt}
+    assert starts[TimesAt.FIRST_SOUND] == pytest.approx(t.start_s)
+    assert starts[TimesAt.ALONE] == pytest.approx(t.end_s)
+    assert t.start_s < starts[TimesAt.HAND_OVER] < t.end_s
+    assert all(listed(planned, at)[0].start_s == 0.0 for at in TimesAt)
+    pair = {"out_id": mix.entries[0].id, "in_id": mix.entries[1].id}
+    apart = c.apply(
+        c.apply(mix, c.SetKind(to=Kind.APART, **pair), TRACKS), c.PlaceTransition(seconds=2.0, **pair), TRACKS
+    )
+    cut = plan(apart, TRACKS)
+    assert listed(cut, TimesAt.FIRST_SOUND)[1].start_s == pytest.approx(cut.transitions[0].end_s)
+
+
+def test_a_part_of_a_mix_lists_what_sounds_in_it_from_its_own_start() -> None:
+    planned = plan(mix_of("a", "b"), TRACKS)
+    second = listed(planned)[1].start_s
+    within = listed(planned, start_s=second - 5.0, end_s=second + 5.0)
+    assert [x.start_s for x in within] == [0.0, pytest.approx(5.0)]
+    assert [x.number for x in listed(planned, start_s=second + 1.0)] == [1]

@@ -15,6 +15,7 @@ from fernbrook.core.track.commands import PutGrid
 from fernbrook.errors import AudioFileError, NotFoundError, RefusedError
 from fernbrook.service.house import House
 from fernbrook.service.mixes import OpenMix
+from fernbrook.service.work.render import RenderWish
 from fernbrook.store.folders import Folders
 from tests.conftest import Made
 from tests.service.conftest import until
@@ -38,7 +39,7 @@ def _state(house: House, mix_id: str) -> str:
 
 def test_the_file_is_what_the_preview_was(house: House, opened: OpenMix) -> None:
     mix_id = opened.id
-    job = house.renders.start(mix_id, OutputFormat.WAV_32_FLOAT).job
+    job = house.renders.start(mix_id, RenderWish(output=OutputFormat.WAV_32_FLOAT)).job
     house.mixes.change(mix_id, opened.version, RenameMix(name="Changed since"))
     start = round(opened.plan.transitions[0].start_s * 44_100) - 88_200
     frames, blocks = house.listening.preview(mix_id, start, start + 441_000, None)
@@ -63,7 +64,7 @@ def test_a_cancelled_render_leaves_no_file_and_can_be_tried_again(
     house: House, folders: Folders, opened: OpenMix
 ) -> None:
     mix_id = opened.id
-    job = house.renders.start(mix_id, OutputFormat.WAV_24).job
+    job = house.renders.start(mix_id, RenderWish(output=OutputFormat.WAV_24)).job
     house.start()
     until(lambda: _state(house, mix_id) == "running")
     house.jobs.cancel(job.id)
@@ -79,7 +80,7 @@ def test_a_cancelled_render_leaves_no_file_and_can_be_tried_again(
 
 def test_a_worker_that_dies_fails_its_job_and_not_the_next(house: House, opened: OpenMix) -> None:
     mix_id = opened.id
-    house.renders.start(mix_id, OutputFormat.WAV_24)
+    house.renders.start(mix_id, RenderWish(output=OutputFormat.WAV_24))
     house.start()
     until(lambda: _state(house, mix_id) == "running" and house.renders.list(mix_id)[0].job.progress > 0)
     for child in psutil.Process().children():
@@ -87,7 +88,7 @@ def test_a_worker_that_dies_fails_its_job_and_not_the_next(house: House, opened:
             os.kill(child.pid, signal.SIGKILL)
     until(lambda: _state(house, mix_id) == "failed")
     assert "worker process ended" in house.renders.list(mix_id)[0].job.error
-    house.renders.start(mix_id, OutputFormat.FLAC_16)
+    house.renders.start(mix_id, RenderWish(output=OutputFormat.FLAC_16))
     until(lambda: _state(house, mix_id) == "done")
 
 
@@ -95,7 +96,7 @@ def test_a_stop_in_the_middle_marks_renders_and_takes_analyses_up_again(
     house: House, folders: Folders, opened: OpenMix
 ) -> None:
     mix_id = opened.id
-    house.renders.start(mix_id, OutputFormat.WAV_24)
+    house.renders.start(mix_id, RenderWish(output=OutputFormat.WAV_24))
     house.start()
     until(lambda: _state(house, mix_id) == "running")
     house.stop()
@@ -110,10 +111,10 @@ def test_a_stop_in_the_middle_marks_renders_and_takes_analyses_up_again(
 
 def test_all_renders_of_a_mix_go_those_under_way_too(house: House, folders: Folders, opened: OpenMix) -> None:
     mix_id = opened.id
-    house.renders.start(mix_id, OutputFormat.FLAC_16)
+    house.renders.start(mix_id, RenderWish(output=OutputFormat.FLAC_16))
     house.start()
     until(lambda: _state(house, mix_id) == "done")
-    house.renders.start(mix_id, OutputFormat.WAV_24)
+    house.renders.start(mix_id, RenderWish(output=OutputFormat.WAV_24))
     until(lambda: _state(house, mix_id) == "running")
     house.mixes.delete(mix_id)
     house.renders.delete_all(mix_id)
@@ -123,8 +124,8 @@ def test_all_renders_of_a_mix_go_those_under_way_too(house: House, folders: Fold
 
 def test_an_empty_mix_or_a_lost_file_is_refused(house: House, opened: OpenMix) -> None:
     with pytest.raises(RefusedError, match="empty"):
-        house.renders.start(house.mixes.create("Empty").id, OutputFormat.WAV_24)
+        house.renders.start(house.mixes.create("Empty").id, RenderWish(output=OutputFormat.WAV_24))
     track = house.catalogue.tracks()[0]
     house.files.find(track.id).unlink()
     with pytest.raises(AudioFileError, match=f"file of ‘{track.title}’ is missing"):
-        house.renders.start(opened.id, OutputFormat.WAV_24)
+        house.renders.start(opened.id, RenderWish(output=OutputFormat.WAV_24))

@@ -19,6 +19,7 @@ from fernbrook.service.house import House
 from fernbrook.service.marking import Heard
 from fernbrook.service.mixes import OpenMix
 from fernbrook.service.sound_files import content_hash
+from fernbrook.service.work.render import RenderWish
 from fernbrook.store.database import Database
 from fernbrook.store.tables import TrackRow
 from tests.conftest import Made
@@ -71,7 +72,7 @@ def test_what_befell_a_file_is_said_before_anything_sounds(
     harm(path)  # type: ignore[operator]
     name = second.song.title
     with pytest.raises(AudioFileError, match=f"‘{name}’ {words}"):
-        house.renders.start(opened.id, OutputFormat.FLAC_16)
+        house.renders.start(opened.id, RenderWish(output=OutputFormat.FLAC_16))
     with pytest.raises(AudioFileError, match=f"‘{name}’ {words}"):
         house.listening.preview(opened.id, 0, None, None)
     with pytest.raises(AudioFileError, match=f"‘{name}’ {words}"):
@@ -80,7 +81,7 @@ def test_what_befell_a_file_is_said_before_anything_sounds(
     assert np.array_equal(_hear(house, opened, 0, 44_100), heard)
     again = house.library.bring_in_path(second.path)
     assert (again.known, again.restored) == (True, True)
-    assert house.renders.start(opened.id, OutputFormat.FLAC_16).job.state == "waiting"
+    assert house.renders.start(opened.id, RenderWish(output=OutputFormat.FLAC_16)).job.state == "waiting"
     assert house.library.bring_in_path(second.path).restored is False
 
 
@@ -150,7 +151,7 @@ def test_lost_pictures_are_made_again_when_the_file_comes_once_more(house: House
 
 def test_a_copy_of_a_data_folder_leaves_the_original_alone(house: House, opened: OpenMix, tmp_path: Path) -> None:
     house.start()
-    made = house.renders.start(opened.id, OutputFormat.FLAC_16).job
+    made = house.renders.start(opened.id, RenderWish(output=OutputFormat.FLAC_16)).job
     until(lambda: house.renders.list(opened.id)[0].job.state == "done")
     original, _ = house.renders.file(made.id)
     house.stop()

@@ -5,12 +5,11 @@ from __future__ import annotations
 from pathlib import Path
 
 from fernbrook.audio.output import OutputFormat
-from fernbrook.core.plan.rate import RATE
 from fernbrook.core.plan.straight import straight_plan
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.core.value import Value
 from fernbrook.render.renderer import FULL_SCALE_DBTP
-from fernbrook.render.to_file import render_to_file
+from fernbrook.render.to_file import Rendering, render_to_file
 from fernbrook.service.tags import Tags, write_tags
 from fernbrook.service.work.worker import Report, Result
 from fernbrook.store.folders import Folders
@@ -34,7 +33,8 @@ def straighten_track(order: StraightenOrder, root: Path, report: Report) -> Resu
     target = root / order.target
     under_way = target.with_name(f".{target.name}.tagged.part")
     try:
-        frames = render_to_file(resolved, paths, under_way, order.output, report, FULL_SCALE_DBTP)
+        how = Rendering(ceiling_dbtp=FULL_SCALE_DBTP)
+        seconds = render_to_file(resolved, paths, under_way, order.output, report, how)
         title = f"{order.track.title} ({order.bpm:g} BPM)"
         write_tags(
             under_way,
@@ -44,4 +44,4 @@ def straighten_track(order: StraightenOrder, root: Path, report: Report) -> Resu
         under_way.replace(target)
     finally:
         under_way.unlink(missing_ok=True)
-    return {"bytes": target.stat().st_size, "duration_s": frames / RATE}
+    return {"bytes": target.stat().st_size, "duration_s": seconds}

@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
 import { api, data } from '../api/client'
-import type { OutputFormat } from '../api/types'
+import type { RenderWish } from '../api/types'
 
 /** The renders of a mix. While one is under way the server's news brings each step. */
 export function useRenders(mixId: Ref<string>) {
@@ -18,11 +18,11 @@ export function useRenderActions(mixId: Ref<string>) {
   const client = useQueryClient()
   const refresh = () => client.invalidateQueries({ queryKey: ['renders', mixId.value] })
   return {
-    async start(output: OutputFormat) {
+    async start(wish: RenderWish) {
       await data(
         api.POST('/api/mixes/{mix_id}/renders', {
           params: { path: { mix_id: mixId.value } },
-          body: { output },
+          body: wish,
         }),
       )
       await refresh()

@@ -1,12 +1,14 @@
 <script setup lang="ts">
-import { Button, Progress, RadioButton, RadioGroup } from 'ant-design-vue'
-import { computed, ref } from 'vue'
+import { Button, Progress } from 'ant-design-vue'
+import { computed } from 'vue'
 import { attempt } from '../composables/attempt'
 import { useRoute } from 'vue-router'
 import type { OutputFormat, Rendered } from '../api/types'
 import CourseRibbon from '../components/shared/CourseRibbon.vue'
 import GlyphIcon from '../components/shared/GlyphIcon.vue'
 import SnagList from '../components/shared/SnagList.vue'
+import RenderForm from '../components/render/RenderForm.vue'
+import TrackListPane from '../components/render/TrackListPane.vue'
 import MixStates from '../components/shell/MixStates.vue'
 import { mixPiece } from '../sound/pieces'
 import { useFormats } from '../composables/useTables'
@@ -34,14 +36,6 @@ const { data: renders } = useRenders(mixId)
 const snags = useSnags()
 const actions = useRenderActions(mixId)
 const { data: formats } = useFormats()
-const picked = ref<OutputFormat>()
-const output = computed({
-  get: () => picked.value ?? formats.value?.[0]?.id,
-  set: (format) => (picked.value = format),
-})
-
-const chosen = computed(() => formats.value?.find((f) => f.id === output.value))
-const size = computed(() => megabytes((mix.plan?.duration_s ?? 0) * (chosen.value?.bytes_per_second ?? 0)))
 const playhead = computed(() => (mix.mix ? listening.secondsIn('mix', mix.mix.id) : undefined))
 const when = new Intl.DateTimeFormat('en-GB', {
   day: 'numeric',
@@ -80,25 +74,11 @@ function left(render: Rendered) {
             <RouterLink :to="{ name: 'order', params: route.params }">running order</RouterLink> first.
           </p>
           <template v-else>
-            <RadioGroup v-model:value="output" class="formats" aria-label="File format">
-              <RadioButton v-for="f in formats" :key="f.id" :value="f.id">{{ f.label }}</RadioButton>
-            </RadioGroup>
-            <p v-if="chosen" class="soft">
-              {{ chosen.hint }}. {{ clockTime(mix.plan.duration_s) }} of music, about {{ size }}. Peaks stay
-              below −1 dBTP.
-            </p>
-            <div class="go">
-              <Button
-                type="primary"
-                size="large"
-                :disabled="!chosen"
-                @click="attempt(() => actions.start(chosen!.id))"
-                >Render {{ chosen?.label }}</Button
-              >
-              <Button size="large" @click="hear(0)"
-                ><GlyphIcon name="play" :size="13" /> Hear the whole mix</Button
-              >
-            </div>
+            <RenderForm
+              :plan="mix.plan"
+              @render="(wish) => attempt(() => actions.start(wish))"
+              @hear="hear(0)"
+            />
             <div v-if="snags.length" class="look">
               <h3>Worth a look before</h3>
               <SnagList :snags="snags" places />
@@ -155,15 +135,7 @@ function left(render: Rendered) {
             </article>
           </div>
         </section>
-        <section v-if="mix.plan?.entries.length" class="list">
-          <h2>Track list</h2>
-          <ol>
-            <li v-for="entry in mix.plan.entries" :key="entry.id">
-              <span class="time">{{ clockTime(entry.start_s) }}</span>
-              <span class="clip">{{ entry.artist ? `${entry.artist} – ` : '' }}{{ entry.title }}</span>
-            </li>
-          </ol>
-        </section>
+        <TrackListPane v-if="mix.mix && mix.plan?.entries.length" :mix="mix.mix" />
       </div>
     </div>
   </MixStates>
@@ -183,18 +155,6 @@ function left(render: Rendered) {
 
 h2 {
   margin-bottom: 10px;
-}
-
-.formats {
-  display: flex;
-  flex-wrap: wrap;
-  margin-bottom: 10px;
-}
-
-.go {
-  display: flex;
-  gap: 8px;
-  margin-top: 4px;
 }
 
 .look {
@@ -270,23 +230,6 @@ h2 {
 
 .delete {
   margin-left: auto;
-  color: var(--ink-soft);
-}
-
-.list ol {
-  margin: 0;
-  padding: 0;
-  list-style: none;
-}
-
-.list li {
-  display: grid;
-  grid-template-columns: 58px 1fr;
-  padding: 5px 0;
-  border-bottom: 1px solid var(--line);
-}
-
-.time {
   color: var(--ink-soft);
 }
 

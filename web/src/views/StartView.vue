@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { Button, Skeleton } from 'ant-design-vue'
 import { useRouter } from 'vue-router'
+import BackupBox from '../components/start/BackupBox.vue'
 import FilePicker from '../components/shared/FilePicker.vue'
 import GlyphIcon from '../components/shared/GlyphIcon.vue'
 import RibbonPicture from '../components/shared/RibbonPicture.vue'
@@ -94,6 +95,7 @@ const throwAway = (id: string) => attempt(() => actions.remove(id))
       </ol>
       <ArrivalTray class="tray" />
     </section>
+    <BackupBox v-if="tracks?.length" />
   </section>
 </template>
 

@@ -1,0 +1,79 @@
+"""The cue card of a mix: what somebody needs who plays it live."""
+
+from __future__ import annotations
+
+from fernbrook.core.mix.meeting import handed_over_at
+from fernbrook.core.mix.transition import Kind
+from fernbrook.core.plan.bar_beat import bar_beat
+from fernbrook.core.plan.listing import TimesAt, listed
+from fernbrook.core.plan.plan import Plan
+from fernbrook.core.plan.planned import PlannedEntry, PlannedTransition
+from fernbrook.core.track.cue import CueRole
+from fernbrook.formats.cue_card import Card, cue_card
+from fernbrook.service.file_names import file_name
+from fernbrook.service.mixes import Mixes
+
+WORDS = {Kind.BLEND: "blend", Kind.CUT: "cut", Kind.FADE: "fade", Kind.APART: "after"}
+SAME_BPM = 0.05
+
+
+class CueCards:
+    """Writes cue cards."""
+
+    def __init__(self, mixes: Mixes) -> None:
+        self._mixes = mixes
+
+    def written(self, mix_id: str) -> tuple[str, str]:
+        """The card of a mix as it stands, as HTML, and the name of its file."""
+        plan = self._mixes.open(mix_id).plan
+        cards = [_card(x.entry, x.number, x.start_s, plan) for x in listed(plan, TimesAt.FIRST_SOUND)]
+        return cue_card(plan.mix.name, plan.duration_s, cards), f"{file_name(plan.mix.name)} cue card.html"
+
+
+def _card(entry: PlannedEntry, number: int, start_s: float, plan: Plan) -> Card:
+    key = entry.entry.key_of(entry.track)
+    card = Card(
+        number=number,
+        start_s=start_s,
+        title=entry.track.title,
+        artist=entry.track.artist,
+        bpm=entry.home_bpm,
+        key=key.key.name if key else None,
+    )
+    if entry.arrival is None:
+        return card
+    out, t = plan.entries[entry.index - 1], entry.arrival
+    said = {
+        "kind": WORDS[t.transition.kind],
+        "start": f"{_at(out, t.transition.out_at)} of the last, on {_at(entry, t.transition.in_at)}",
+        "tempo": _tempo(out, entry),
+        "watch": _watch(entry, t, plan),
+    }
+    if t.transition.kind is Kind.BLEND:
+        turn = handed_over_at(t.transition)
+        said["hand_over"] = (
+            f"on {_at(entry, t.transition.in_at + turn)}, {_at(out, t.transition.out_at + turn)} of the last"
+        )
+        said["end"] = (
+            f"{_at(entry, t.transition.in_at + t.transition.beats)}, {t.transition.beats / out.heard.bar:g} bars"
+        )
+    elif t.transition.kind is Kind.FADE:
+        said["end"] = f"{t.transition.seconds:g} s later"
+    return Card(**{**card.__dict__, **said})
+
+
+def _at(entry: PlannedEntry, beat: float) -> str:
+    return f"bar {bar_beat(beat, entry.heard.bar)}"
+
+
+def _tempo(out: PlannedEntry, into: PlannedEntry) -> str:
+    if abs(out.home_bpm - into.home_bpm) < SAME_BPM:
+        return ""
+    return f"{out.home_bpm:.4g} → {into.home_bpm:.4g} BPM ({into.home_bpm / out.home_bpm - 1.0:+.1%})".replace("-", "−")
+
+
+def _watch(entry: PlannedEntry, planned: PlannedTransition, plan: Plan) -> tuple[str, ...]:
+    """What to watch for: what was noted on the cues of this arrival, and snags that nobody has said are meant."""
+    noted = [c.note for c in entry.track.cues if c.note and c.role in (CueRole.MIX_IN, CueRole.CLEAR_BY)]
+    snags = [s.message for s in plan.snags if s.transition == planned.index and not s.is_meant]
+    return (*noted, *snags)

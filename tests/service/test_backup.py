@@ -1,0 +1,229 @@
+"""A backup is whole or refused, and a library that is brought back is the one that it was, whenever it is cut off."""
+
+from __future__ import annotations
+
+import json
+import os
+import shutil
+import zipfile
+from collections.abc import Callable
+from contextlib import suppress
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from fernbrook.core.mix.commands import AddTracks, RenameMix
+from fernbrook.errors import RefusedError
+from fernbrook.service import backup as b
+from fernbrook.service.backups import Schedule
+from fernbrook.service.house import House
+from fernbrook.store.folders import Folders
+from tests.conftest import Made
+from tests.service.conftest import until
+
+
+@pytest.fixture
+def filled(house: House, first: Made) -> str:
+    """A library with a track and a mix of it; the mix's id."""
+    track = house.library.bring_in_path(first.path).track.id
+    mix = house.mixes.create("Night")
+    return house.mixes.change(mix.id, mix.version, AddTracks(track_ids=(track,))).id
+
+
+def heard(house: House, mix_id: str) -> np.ndarray:
+    return np.concatenate(list(house.listening.preview(mix_id, 0, 200_000, None)[1]))
+
+
+def names(root: Path) -> dict[str, bytes]:
+    return {
+        p.relative_to(root).as_posix(): p.read_bytes()
+        for f in ("audio", "peaks", "stems")
+        for p in (root / f).rglob("*")
+        if p.is_file()
+    }
+
+
+def test_a_library_is_backed_up_while_it_is_used_and_comes_back_as_it_was(
+    house: House, filled: str, tmp_path: Path
+) -> None:
+    sound, kept = heard(house, filled), names(house.folders.root)
+    target = tmp_path / "kept.zip"
+    shares: list[float] = []
+    made = b.write_backup(house.folders, target, with_audio=True, report=shares.append)
+    assert shares == sorted(shares)
+    assert shares[-1] == pytest.approx(1.0)
+    assert b.read_backup(target) == made
+    assert zipfile.ZipFile(target).testzip() is None
+    opened = house.mixes.open(filled)
+    house.mixes.change(filled, opened.version, RenameMix(name="Spoiled"))
+    house.stop()
+    folders = house.folders
+    shutil.rmtree(folders.audio)
+    b.restore(target, folders)
+    again = House(folders, workers=1)
+    try:
+        assert again.mixes.open(filled).plan.mix.name == "Night"
+        assert names(folders.root) == kept
+        assert np.array_equal(heard(again, filled), sound)
+        assert (folders.root / b.BEFORE / folders.database.name).is_file()
+    finally:
+        again.stop()
+
+
+def test_it_opens_in_an_empty_folder_and_without_audio_what_is_there_stays(
+    house: House, filled: str, tmp_path: Path
+) -> None:
+    light, whole = tmp_path / "light.zip", tmp_path / "whole.zip"
+    without = b.write_backup(house.folders, light, with_audio=False)
+    b.write_backup(house.folders, whole, with_audio=True)
+    assert not any(n.startswith("audio/") for n in without.files)
+    fresh = Folders(tmp_path / "elsewhere")
+    b.restore(whole, fresh)
+    b.restore(light, fresh)
+    again = House(fresh, workers=1)
+    try:
+        assert heard(again, filled).any()
+    finally:
+        again.stop()
+
+
+def rewritten(path: Path, change: Callable[[dict], None], more: dict[str, bytes] | None = None) -> Path:
+    """The backup with its manifest changed."""
+    target = path.with_name("changed.zip")
+    with zipfile.ZipFile(path) as old, zipfile.ZipFile(target, "w") as new:
+        for info in old.infolist():
+            content = old.read(info)
+            if info.filename == b.MANIFEST:
+                said = json.loads(content)
+                change(said)
+                content = json.dumps(said).encode()
+            new.writestr(info.filename, content)
+        for name, content in (more or {}).items():
+            new.writestr(name, content)
+    return target
+
+
+def outside(said: dict) -> None:
+    said["files"]["audio/../../evil.txt"] = {"bytes": 4, "sha256": "x"}
+
+
+def newer(said: dict) -> None:
+    said["version"] = 2
+
+
+def other(said: dict) -> None:
+    said["format"] = "something"
+
+
+def wrong_sum(said: dict) -> None:
+    said["files"]["fernbrook.db"]["sha256"] = "0" * 64
+
+
+def wrong_size(said: dict) -> None:
+    said["files"]["fernbrook.db"]["bytes"] += 1
+
+
+def huge(said: dict) -> None:
+    said["files"]["fernbrook.db"]["bytes"] = 10**15
+
+
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        (outside, "no part of a data folder"),
+        (newer, "newer Fernbrook"),
+        (other, "no backup of Fernbrook"),
+        (wrong_sum, "is damaged"),
+        (wrong_size, "cut off"),
+        (huge, "cut off"),
+    ],
+)
+@pytest.mark.usefixtures("filled")
+def test_a_backup_that_is_not_as_it_says_is_refused_and_nothing_is_touched(
+    house: House, tmp_path: Path, change: Callable[[dict], None], words: str
+) -> None:
+    target = tmp_path / "kept.zip"
+    b.write_backup(house.folders, target, with_audio=True)
+    house.stop()
+    before = names(house.folders.root), house.folders.database.read_bytes()
+    spoiled = rewritten(target, change, {"audio/../../evil.txt": b"evil"})
+    with pytest.raises(b.BackupError, match=words):
+        b.restore(spoiled, house.folders)
+    assert (names(house.folders.root), house.folders.database.read_bytes()) == before
+    assert not list(tmp_path.rglob("evil.txt"))
+    assert not (house.folders.root / b.STAGE).exists()
+
+
+@pytest.mark.usefixtures("filled")
+def test_what_is_cut_off_or_no_zip_is_refused(house: House, tmp_path: Path) -> None:
+    target = tmp_path / "kept.zip"
+    b.write_backup(house.folders, target, with_audio=True)
+    content = target.read_bytes()
+    for spoiled in (content[: len(content) // 2], b"", b"milk, bread, ferns", content[:-3]):
+        target.write_bytes(spoiled)
+        with pytest.raises(b.BackupError):
+            b.restore(target, house.folders)
+    with pytest.raises(b.BackupError, match="no file at"):
+        b.restore(tmp_path / "nowhere.zip", house.folders)
+
+
+@pytest.mark.parametrize("steps", range(12))
+def test_a_restore_that_is_cut_off_at_any_step_leaves_the_old_or_the_new(
+    house: House, filled: str, tmp_path: Path, steps: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    target = tmp_path / "kept.zip"
+    b.write_backup(house.folders, target, with_audio=True)
+    opened = house.mixes.open(filled)
+    house.mixes.change(filled, opened.version, RenameMix(name="Later"))
+    house.stop()
+    left = [steps]
+
+    class CutOffError(BaseException):
+        """As if the machine had been switched off."""
+
+    def counted(real: Callable[..., object]) -> Callable[..., object]:
+        def step(*args: object, **kwargs: object) -> object:
+            if left[0] <= 0:
+                raise CutOffError
+            left[0] -= 1
+            return real(*args, **kwargs)
+
+        return step
+
+    with monkeypatch.context() as patched:
+        patched.setattr(Path, "replace", counted(Path.replace))
+        patched.setattr(Path, "write_text", counted(Path.write_text))
+        patched.setattr(shutil, "rmtree", counted(shutil.rmtree))
+        with suppress(CutOffError):
+            b.restore(target, house.folders)
+    again = House(house.folders, workers=1)
+    try:
+        assert again.mixes.open(filled).plan.mix.name in ("Night", "Later")
+        assert heard(again, filled).any()
+        assert not (house.folders.root / b.STAGE).exists()
+    finally:
+        again.stop()
+
+
+@pytest.mark.usefixtures("filled")
+def test_backups_are_made_as_jobs_by_hand_and_by_themselves(house: House) -> None:
+    house.start()
+    assert not house.backups.make_if_due()
+    made = house.backups.start(with_audio=False)
+    with pytest.raises(RefusedError, match="being made already"):
+        house.backups.start(with_audio=False)
+    until(lambda: house.backups.list()[0].bytes is not None)
+    assert b.read_backup(house.backups.file(made.job.id)).with_audio is False
+    house.backups.set_schedule(Schedule(every_days=7, keep=2))
+    assert not house.backups.make_if_due()
+    for weeks in (1, 2, 3):
+        count = len(house.backups.list())
+        assert house.backups.make_if_due(datetime.now(UTC) + timedelta(days=7 * weeks + 1))
+        until(lambda: not any(x.job.is_open for x in house.backups.list()))
+        assert len(house.backups.list()) == min(count + 1, 2)
+    assert len(list(house.folders.backups.glob("*.zip"))) == 2
+    newest = house.backups.list()[0].job.id
+    house.backups.delete(newest)
+    assert len(os.listdir(house.folders.backups)) == 1

@@ -1,0 +1,110 @@
+<script setup lang="ts">
+import { Button, Dropdown, Menu, MenuItem } from 'ant-design-vue'
+import { computed } from 'vue'
+import { useLocalStorage } from '@vueuse/core'
+import type { ListFormat, Mix, PlannedTransition, TimesAt } from '../../api/types'
+import { Clock } from '../../time/clock'
+import { clockTime } from '../../time/format'
+import PickField from '../shared/PickField.vue'
+
+/** The tracks of the mix with their times, as a list to look at and as files. */
+const props = defineProps<{ mix: Mix }>()
+
+const TIMES: { value: TimesAt; label: string }[] = [
+  { value: 'hand_over', label: 'where each takes over' },
+  { value: 'first_sound', label: 'where each is first heard' },
+  { value: 'alone', label: 'where each is alone' },
+]
+const FORMS: { form: ListFormat; label: string }[] = [
+  { form: 'txt', label: 'Text' },
+  { form: 'csv', label: 'CSV, for a table' },
+  { form: 'json', label: 'JSON' },
+  { form: 'cue', label: 'CUE sheet' },
+  { form: 'vtt', label: 'WebVTT chapters' },
+  { form: 'm3u8', label: 'M3U8, of the tracks' },
+  { form: 'xspf', label: 'XSPF, of the tracks' },
+]
+const at = useLocalStorage<TimesAt>('fernbrook-times-at', 'hand_over')
+
+const clock = computed(() => new Clock(props.mix.plan.clocks[0]!))
+/** The moment at which the incoming takes over, as the files have it. */
+const handOver = (t: PlannedTransition) =>
+  t.end_beat <= t.start_beat ? t.end_s : clock.value.timeAt(t.hand_over_beat)
+
+const rows = computed(() => {
+  const { entries, transitions } = props.mix.plan
+  return entries.map((entry, i) => {
+    const t = transitions[i - 1]
+    const start = !t
+      ? Math.max(0, entry.start_s)
+      : { first_sound: entry.start_s, hand_over: handOver(t), alone: t.end_s }[at.value]
+    return { entry, start }
+  })
+})
+const href = (form: ListFormat) => `/api/mixes/${props.mix.id}/track-list?form=${form}&at=${at.value}`
+</script>
+
+<template>
+  <section class="list" aria-label="Track list">
+    <h2>Track list</h2>
+    <div class="how">
+      <PickField v-model:value="at" label="Times" :options="TIMES" />
+      <Dropdown :trigger="['click']">
+        <Button size="small">Save as…</Button>
+        <template #overlay>
+          <Menu>
+            <MenuItem v-for="f in FORMS" :key="f.form"
+              ><a :href="href(f.form)" download>{{ f.label }}</a></MenuItem
+            >
+            <MenuItem key="card"
+              ><a :href="`/api/mixes/${mix.id}/cue-card`" download>Cue card, to play it live</a></MenuItem
+            >
+          </Menu>
+        </template>
+      </Dropdown>
+    </div>
+    <ol>
+      <li v-for="row in rows" :key="row.entry.id">
+        <span class="time">{{ clockTime(row.start) }}</span>
+        <span class="clip">{{ row.entry.artist ? `${row.entry.artist} – ` : '' }}{{ row.entry.title }}</span>
+      </li>
+    </ol>
+    <img
+      :src="`/api/mixes/${mix.id}/cover?version=${mix.version}`"
+      alt="The cover of the mix"
+      class="cover"
+    />
+  </section>
+</template>
+
+<style scoped>
+.how {
+  display: flex;
+  gap: 8px;
+  margin-bottom: 6px;
+}
+
+ol {
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+
+li {
+  display: grid;
+  grid-template-columns: 58px 1fr;
+  padding: 5px 0;
+  border-bottom: 1px solid var(--line);
+}
+
+.time {
+  color: var(--ink-soft);
+}
+
+.cover {
+  width: 150px;
+  margin-top: 14px;
+  border: 1px solid var(--line);
+  border-radius: var(--radius);
+}
+</style>

@@ -48,8 +48,8 @@ def test_a_layer_is_told_in_its_place_heard_alone_and_undone(client: TestClient,
 @pytest.mark.parametrize(
     ("wrong", "status", "words"),
     [
-        ({"fade_in": 6.0, "fade_out": 6.0}, 422, "must fit"),
-        ({"times": 2, "apart": 4.0}, 422, "over itself"),
+        ({"fade_in": 6.0, "fade_out": 6.0}, 409, "must fit"),
+        ({"times": 2, "apart": 4.0}, 409, "over itself"),
         ({"sound": {"of": "track", "track_id": "gone", "start": 0.0, "beats": 4.0}}, 409, "not in the library"),
         ({"id": "e1"}, 409, "entry's"),
         ({"sound": {"of": "made", "sound": "trumpet", "beats": 4.0}}, 422, "sweep"),

@@ -8,6 +8,7 @@ import time
 import zipfile
 
 import mutagen
+import pyloudnorm
 import pytest
 import soundfile
 from fastapi.testclient import TestClient
@@ -38,7 +39,10 @@ def test_a_part_of_a_mix_becomes_an_mp3_with_its_chapters_at_the_loudness_that_i
     turn = mix["plan"]["transitions"][0]
     start, end = turn["start_s"] - 4.0, turn["end_s"] + 4.0
     wish = {"output": "mp3_320", "start_s": start, "end_s": end, "loudness_lufs": -20.0, "ceiling_dbtp": -2.0}
-    file = mutagen.File(io.BytesIO(rendered(client, mix, **wish)))
+    content = rendered(client, mix, **wish)
+    file = mutagen.File(io.BytesIO(content))
+    sound, rate = soundfile.read(io.BytesIO(content))
+    assert pyloudnorm.Meter(rate).integrated_loudness(sound) == pytest.approx(-20.0, abs=0.4)
     assert file.info.length == pytest.approx(end - start, abs=0.1)
     chapters = sorted(file.tags.getall("CHAP"), key=lambda c: c.start_time)
     assert [str(c.sub_frames["TIT2"]).split(" – ")[-1] for c in chapters] == [first.song.title, second.song.title]

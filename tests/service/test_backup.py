@@ -207,6 +207,19 @@ def test_a_restore_that_is_cut_off_at_any_step_leaves_the_old_or_the_new(
         again.stop()
 
 
+def test_what_was_taken_out_in_part_is_thrown_away_at_the_next_start(house: House, filled: str) -> None:
+    house.stop()
+    stage = house.folders.root / b.STAGE
+    stage.mkdir()
+    (stage / house.folders.database.name).write_bytes(b"half of it")
+    again = House(house.folders, workers=1)
+    try:
+        assert again.mixes.open(filled).plan.mix.name == "Night"
+        assert not stage.exists()
+    finally:
+        again.stop()
+
+
 @pytest.mark.usefixtures("filled")
 def test_backups_are_made_as_jobs_by_hand_and_by_themselves(house: House) -> None:
     house.start()

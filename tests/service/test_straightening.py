@@ -68,3 +68,8 @@ def test_what_has_no_grid_or_no_file_is_refused(house: House, first: Made) -> No
         house.straightening.start(track.id, 120.0, OutputFormat.WAV_24)
     with pytest.raises(NotFoundError):
         house.straightening.start("nothing", 120.0, OutputFormat.WAV_24)
+
+
+def test_what_would_lose_something_is_refused(house: House, track: str) -> None:
+    with pytest.raises(RefusedError, match="WAV or FLAC"):
+        house.straightening.start(track, 118.0, OutputFormat.MP3_320)

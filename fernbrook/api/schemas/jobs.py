@@ -76,12 +76,19 @@ class FormatOut(Shape):
     id: OutputFormat
     label: str
     hint: str
+    is_lossless: bool
     bytes_per_second: float
 
 
 def formats_out() -> list[FormatOut]:
     """All kinds of files, the default first."""
     return [
-        FormatOut(id=o, label=spec.label, hint=spec.hint, bytes_per_second=spec.expected_bytes(1.0, RATE))
+        FormatOut(
+            id=o,
+            label=spec.label,
+            hint=spec.hint,
+            is_lossless=spec.is_lossless,
+            bytes_per_second=spec.expected_bytes(1.0, RATE),
+        )
         for o, spec in OUTPUTS.items()
     ]

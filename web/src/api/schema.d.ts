@@ -3076,6 +3076,8 @@ export interface components {
             /** Hint */
             hint: string;
             id: components["schemas"]["OutputFormat"];
+            /** Is Lossless */
+            is_lossless: boolean;
             /** Label */
             label: string;
         };

@@ -23,7 +23,10 @@ const output = computed({
   get: () => picked.value ?? formats.value?.[0]?.id,
   set: (format) => (picked.value = format),
 })
-const options = computed(() => formats.value?.map((f) => ({ value: f.id, label: f.label })) ?? [])
+/** What is straightened is mixed from then on: nothing of it may be lost. */
+const options = computed(() =>
+  (formats.value ?? []).filter((f) => f.is_lossless).map((f) => ({ value: f.id, label: f.label })),
+)
 watch(
   () => list.value?.suggested_bpm,
   (suggested) => (tempo.value = suggested ?? undefined),

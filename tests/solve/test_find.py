@@ -57,7 +57,7 @@ WEIGHTS = st.builds(Weights, **{n: st.sampled_from([0.0, 0.5, 1.0, 3.0]) for n i
 DRAWN = ((0.0, 0.8), (0.5, 0.1), (1.0, 0.9))
 
 
-@settings(max_examples=5)
+@settings(max_examples=3)
 @given(
     seed=st.integers(0, 10_000),
     weights=WEIGHTS,
@@ -131,8 +131,8 @@ def test_many_are_ordered_well_and_the_bound_says_how_well(monkeypatch: pytest.M
 
 
 def test_the_same_search_gives_the_same_orders() -> None:
-    tracks = candidates(18, 2)
-    one, other = (propose(tracks, groups_of(18, (4, 5), first=0), Wishes(), {}) for _ in range(2))
+    tracks = candidates(11, 2)
+    one, other = (propose(tracks, groups_of(11, (4, 5), first=0), Wishes(), {}) for _ in range(2))
     assert one == other
 
 

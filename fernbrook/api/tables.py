@@ -6,10 +6,20 @@ from fastapi import APIRouter
 
 from fernbrook.api.schemas.jobs import FormatOut, formats_out
 from fernbrook.api.schemas.orders import ShapePoint
+from fernbrook.api.schemas.shape import Shape as Model
 from fernbrook.core.mix.control import CONTROLS, ControlSpec
+from fernbrook.core.mix.layer import MADE_SOUNDS, MadeSpec
 from fernbrook.core.ordering.wishes import READY, Shape
+from fernbrook.formats.track_list import LABELS, ListFormat
 
 router = APIRouter(tags=["tables"])
+
+
+class ListFormOut(Model):
+    """A form of a track list, and what it is called."""
+
+    form: ListFormat
+    label: str
 
 
 @router.get("/controls")
@@ -22,6 +32,18 @@ def list_controls() -> list[ControlSpec]:
 def list_formats() -> list[FormatOut]:
     """The kinds of files that a mix can be rendered to, the default first."""
     return formats_out()
+
+
+@router.get("/made-sounds")
+def list_made_sounds() -> list[MadeSpec]:
+    """The sounds that can be made for layers, in the order in which they are offered."""
+    return list(MADE_SOUNDS.values())
+
+
+@router.get("/list-forms")
+def list_list_forms() -> list[ListFormOut]:
+    """The forms that a track list can have."""
+    return [ListFormOut(form=form, label=label) for form, label in LABELS.items()]
 
 
 @router.get("/shapes")

@@ -27,6 +27,17 @@ class ListFormat(StrEnum):
     WEBVTT = "vtt"
 
 
+LABELS = {
+    ListFormat.TEXT: "Text",
+    ListFormat.CSV: "CSV, for a table",
+    ListFormat.JSON: "JSON",
+    ListFormat.CUE: "CUE sheet",
+    ListFormat.WEBVTT: "WebVTT chapters",
+    ListFormat.M3U8: "M3U8, of the tracks",
+    ListFormat.XSPF: "XSPF, of the tracks",
+}
+
+
 @dataclass(frozen=True)
 class Line:
     """A track of a list: when it begins in the mix, and what is known of it; ``path`` is where its file lies."""

@@ -66,9 +66,11 @@ def write_backup(folders: Folders, target: Path, *, with_audio: bool, report: Re
         with writing(f"the backup ‘{target.name}’ was not written", target):
             _copy_database(folders.database, copied)
             files = [(folders.database.name, copied), *_files(folders, with_audio)]
-            total, done = sum(p.stat().st_size for _, p in files) or 1, 0
+            total, done = sum(p.stat().st_size for _, p in files if p.is_file()) or 1, 0
             with zipfile.ZipFile(partial, "w", allowZip64=True) as archive:
                 for name, path in files:
+                    if not path.is_file():
+                        continue  # what was removed meanwhile is part of no backup
                     said[name] = _add(archive, name, path, _of_whole(report, done, total))
                     done += said[name][0]
                 made = Backup(datetime.now(UTC).isoformat(timespec="seconds"), with_audio, said)

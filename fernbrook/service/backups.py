@@ -24,6 +24,8 @@ from fernbrook.store.tables import JobRow, SettingRow
 
 NAME, SUBJECT = "backup", "library"
 SETTING = "backup_schedule"
+TRY_AGAIN = timedelta(days=1)
+"""After one that failed the next is made so much later."""
 
 
 class Schedule(Value):
@@ -110,10 +112,12 @@ class Backups:
         schedule = self.schedule()
         if schedule.every_days is None:
             return False
-        done = [b for b in self.list() if b.job.state == JobState.DONE or b.job.is_open]
-        newest = max((b.job.created_at for b in done), default=None)
-        if newest is not None and (now or datetime.now(UTC)) - newest < timedelta(days=schedule.every_days):
-            return False
+        moment = now or datetime.now(UTC)
+        for made in self.list():
+            went_well = made.job.state == JobState.DONE or made.job.is_open
+            wait = timedelta(days=schedule.every_days) if went_well else TRY_AGAIN
+            if moment - made.job.created_at < wait:
+                return False
         self.start(schedule.with_audio)
         return True
 

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+from typing import Any
+
 from fernbrook.core.mix.meeting import handed_over_at
 from fernbrook.core.mix.transition import Kind
 from fernbrook.core.plan.bar_beat import bar_beat
@@ -43,7 +46,7 @@ def _card(entry: PlannedEntry, number: int, start_s: float, plan: Plan) -> Card:
     if entry.arrival is None:
         return card
     out, t = plan.entries[entry.index - 1], entry.arrival
-    said = {
+    said: dict[str, Any] = {
         "kind": WORDS[t.transition.kind],
         "start": f"{_at(out, t.transition.out_at)} of the last, on {_at(entry, t.transition.in_at)}",
         "tempo": _tempo(out, entry),
@@ -59,7 +62,7 @@ def _card(entry: PlannedEntry, number: int, start_s: float, plan: Plan) -> Card:
         )
     elif t.transition.kind is Kind.FADE:
         said["end"] = f"{t.transition.seconds:g} s later"
-    return Card(**{**card.__dict__, **said})
+    return replace(card, **said)
 
 
 def _at(entry: PlannedEntry, beat: float) -> str:

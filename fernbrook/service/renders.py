@@ -12,7 +12,7 @@ from fernbrook.core.plan.rate import RATE
 from fernbrook.errors import RefusedError
 from fernbrook.formats.cover import COLUMNS, Band, cover
 from fernbrook.formats.sleeve import write_sleeve
-from fernbrook.formats.track_list import ListFormat, lines_named, written
+from fernbrook.formats.track_list import ListFormat, TrackList, lines_named, written
 from fernbrook.render.to_file import render_to_file
 from fernbrook.service.courses import Courses
 from fernbrook.service.events import Events
@@ -78,19 +78,18 @@ class Renders(RenderedFiles):
         target = self._folders.render_target(f"{job_id}{wish.output.suffix}")
         picture = self._folders.renders / f"{job_id}.cover.png"
         write_atomically(picture, self.cover(mix_id))
-        seconds = wish.rendering.frames(plan) / RATE
+        name = f"{file_name(plan.mix.name)}{wish.output.suffix}"
+        said = self._lists.of(plan, TimesAt.HAND_OVER, name, wish.start_s or 0.0, wish.end_s)
         order = RenderOrder(
             mix=plan.mix,
             tracks=plan.tracks,
             paths={track: self._folders.stored(path) for track, path in paths.items()},
             target=target,
             wish=wish,
-            sleeve=self._sleeve(plan, wish).model_copy(update={"cover": self._folders.stored(picture)}),
+            sleeve=_sleeve(said).model_copy(update={"cover": self._folders.stored(picture)}),
         )
-        name = f"{file_name(plan.mix.name)}{wish.output.suffix}"
-        said = self._lists.of(plan, TimesAt.HAND_OVER, name, wish.start_s or 0.0, wish.end_s)
         write_atomically(self._folders.renders / f"{job_id}.txt", written(said, ListFormat.TEXT).encode())
-        expected = {"duration_s": seconds, "output": wish.output.value}
+        expected = {"duration_s": said.duration_s, "output": wish.output.value}
         with self._database.write() as session:
             row = self._jobs.add(session, KIND, mix_id, plan.mix.name, order, expected, job_id)
         self._jobs.announce(row)
@@ -100,7 +99,7 @@ class Renders(RenderedFiles):
         """Render a mix here and now to any file, and return how many seconds it lasts; raises as ``start`` does."""
         plan = self._plan(mix_id, wish)
         paths = self._files.checked_all(key for part in plan.parts for key in part.sources)
-        sleeve = self._sleeve(plan, wish)
+        sleeve = _sleeve(self._lists.of(plan, TimesAt.HAND_OVER, target.name, wish.start_s or 0.0, wish.end_s))
         how = wish.rendering
 
         def finish(path: Path) -> None:
@@ -121,16 +120,6 @@ class Renders(RenderedFiles):
             raise RefusedError("That part of the mix holds nothing. Let it end after it starts, within the mix.")
         return plan
 
-    def _sleeve(self, plan: Plan, wish: RenderWish) -> SleeveOrder:
-        """What stands on the file: the name of the mix, its tracks as chapters and in the comment."""
-        said = self._lists.of(plan, TimesAt.HAND_OVER, "", wish.start_s or 0.0, wish.end_s)
-        return SleeveOrder(
-            title=plan.mix.name,
-            comment=lines_named(said.lines),
-            date=date.today().isoformat(),
-            chapters=tuple((x.start_s, x.name) for x in said.lines),
-        )
-
     def track_list(self, job_id: str) -> tuple[Path, str]:
         """The track list of a rendered file, and the name to give it."""
         path, name = self.file(job_id)
@@ -142,3 +131,13 @@ class Renders(RenderedFiles):
             if rendered.job.is_open:
                 self._jobs.cancel(rendered.job.id)
             self.delete(rendered.job.id)
+
+
+def _sleeve(said: TrackList) -> SleeveOrder:
+    """What stands on the file: the name of the mix, its tracks as chapters and in the comment."""
+    return SleeveOrder(
+        title=said.name,
+        comment=lines_named(said.lines),
+        date=date.today().isoformat(),
+        chapters=tuple((x.start_s, x.name) for x in said.lines),
+    )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 from pathlib import Path
 
 from fernbrook.analysis.separation.model import SeparationModel
@@ -58,7 +59,7 @@ class Settings:
         if path is None:
             return None
         try:
-            return ModelSetting(path, SeparationModel(Path(path), RATE).stems, "")
+            return ModelSetting(path, _stems_of(path, _stamp(path)), "")
         except RefusedError as error:
             return ModelSetting(path, (), str(error))
 
@@ -73,3 +74,18 @@ class Settings:
         if path is not None:
             SeparationModel(Path(path).expanduser(), RATE)
         self.put(SEPARATION_MODEL, None if path is None else str(Path(path).expanduser()))
+
+
+def _stamp(path: str) -> tuple[int, int] | None:
+    """Size and time of a file; None where it is not there."""
+    try:
+        found = Path(path).stat()
+    except OSError:
+        return None
+    return found.st_size, found.st_mtime_ns
+
+
+@lru_cache(maxsize=4)
+def _stems_of(path: str, _stamp: tuple[int, int] | None) -> tuple[Stem, ...]:
+    """What a model gives; looked at once for each state of its file, for a large one takes seconds to load."""
+    return SeparationModel(Path(path), RATE).stems

@@ -7,6 +7,7 @@ import re
 from playwright.sync_api import Locator, Page, expect
 
 from tests.conftest import Made
+from tests.e2e.conftest import ask
 from tests.e2e.test_bench import until
 from tests.e2e.test_order import state
 
@@ -105,13 +106,24 @@ def test_a_curve_of_a_layer_is_drawn_and_the_bench_shows_it(page: Page, mix: str
 
 
 def test_what_would_help_is_heard_and_taken(page: Page, mix: str) -> None:
+    """A long break, marked by hand, gets drums of the neighbour or a sweep into what follows."""
+    address = mix.split("/mix/", maxsplit=1)[0]
+    entry = state(mix)["plan"]["entries"][0]
+    markup = f"{address}/api/tracks/{entry['track_id']}/markup"
+    kinds = (("full", 0, 24), ("break", 24, 72), ("full", 72, 100))
+    sections = [{"kind": k, "start": a, "end": b, "name": ""} for k, a, b in kinds]
+    version = page.request.get(markup).json()["version"]
+    marked = ask(
+        page, f"{markup}/commands", {"version": version, "command": {"kind": "put_sections", "sections": sections}}
+    )
     opened(page, mix)
-    use = page.get_by_role("button", name="Use proposal 1")
-    if use.count() == 0:
-        expect(page.get_by_text("No long break")).to_be_visible()
-        return
+    proposals = page.get_by_role("list", name="Proposed layers").get_by_role("listitem")
+    expect(proposals.filter(has_text=entry["title"])).not_to_have_count(0)
     page.get_by_role("button", name="Hear proposal 1").click()
-    expect(page.get_by_role("contentinfo")).not_to_contain_text("Nothing")
+    expect(page.get_by_role("contentinfo")).not_to_contain_text("Nothing to hear")
     assert state(mix)["plan"]["layers"] == []
-    use.click()
+    before = proposals.count()
+    page.get_by_role("button", name="Use proposal 1").click()
     until(page, lambda: len(state(mix)["plan"]["layers"]) == 1)
+    expect(proposals).to_have_count(before - 1)
+    ask(page, f"{markup}/undo", {"version": marked["version"]})

@@ -182,6 +182,17 @@ def test_a_sweep_opens_and_a_rise_climbs(quiet: tuple[Played, Played]) -> None:
     assert pitch[0] < 0.7 * pitch[1] < 0.5 * pitch[2]
 
 
+def test_a_made_sound_that_is_heard_twice_begins_anew(quiet: tuple[Played, Played]) -> None:
+    once, twice = (laid(made(MadeSound.SWEEP).model_copy(update={"times": n}), tracks=quiet[:1]) for n in (1, 2))
+    one, two = alone(once), alone(twice)
+    drop, length = 24 * RATE, 4 * RATE
+    assert np.array_equal(two[drop - length : drop - 300], one[drop - length : drop - 300])
+    assert np.array_equal(two[drop - 2 * length : drop - length - 300], one[drop - length : drop - 300])
+    hush = made(MadeSound.HUSH, beats=4.0).model_copy(update={"times": 2, "apart": 8.0})
+    noise_gaps = laid(hush, tracks=quiet[:1]).plan.parts[0].silences
+    assert [(s.start_s, s.end_s) for s in noise_gaps] == [(18.0, 20.0), (22.0, 24.0)]
+
+
 def test_a_sub_drop_falls_from_its_place(quiet: tuple[Played, Played]) -> None:
     heard, drop = mono(alone(laid(made(MadeSound.SUB_DROP), tracks=quiet[:1]))), 24 * RATE
     assert not heard[: drop - 200].any()

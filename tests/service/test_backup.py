@@ -237,6 +237,14 @@ def test_backups_are_made_as_jobs_by_hand_and_by_themselves(house: House) -> Non
         until(lambda: not any(x.job.is_open for x in house.backups.list()))
         assert len(house.backups.list()) == min(count + 1, 2)
     assert len(list(house.folders.backups.glob("*.zip"))) == 2
+    for row in house.backups.list():
+        house.backups.delete(row.job.id)
+    failing = house.backups.start(with_audio=False).job
+    house.jobs.cancel(failing.id)
+    until(lambda: not any(x.job.is_open for x in house.backups.list()))
+    assert not house.backups.make_if_due(datetime.now(UTC) + timedelta(hours=20))
+    assert house.backups.make_if_due(datetime.now(UTC) + timedelta(hours=25))
+    until(lambda: not any(x.job.is_open for x in house.backups.list()))
     newest = house.backups.list()[0].job.id
     house.backups.delete(newest)
-    assert len(os.listdir(house.folders.backups)) == 1
+    assert os.listdir(house.folders.backups) == []

@@ -27,6 +27,7 @@ class LayerOut(Shape):
     title: str | None
     track_version: int | None
     waits: str
+    leads_up: bool
     key: str | None
     fitting_shift: int | None
     clock: int
@@ -46,6 +47,7 @@ class LayerOut(Shape):
             title=planned.track.title if planned.track else None,
             track_version=planned.track.version if planned.track else None,
             waits=planned.waits,
+            leads_up=planned.layer.ends_on_its_place,
             key=key.name if key else None,
             fitting_shift=fitting_shift(planned, entries),
             clock=clock,

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from fernbrook.core.library.card import Card
-from fernbrook.core.mix.entry import COUNTS
+from fernbrook.core.mix.entry import bent_least
 from fernbrook.core.track.relation import FITTING, Relation, distance, relation, relation_words, shift_to_fit
 
 REACH = 0.08
@@ -97,8 +97,7 @@ def _bend(one: float | None, other: float | None) -> tuple[float | None, float]:
     """How much faster the other must play to ride with the one, at whichever count that is least."""
     if not one or not other:
         return None, 1.0
-    bend, count = min((abs(one / (other * c) - 1.0), c) for c in COUNTS)
-    return one / (other * count) - 1.0 if bend else 0.0, count
+    return bent_least(one, other)
 
 
 def _tempo_words(bend: float, count: float) -> str:

@@ -87,6 +87,17 @@ class Entry(Value):
         return self.own_bpm(track) if self.tempo is None else self.tempo
 
 
+def bent_least(to_bpm: float, own_bpm: float) -> tuple[float, float]:
+    """By which share a track plays faster than its own tempo to ride at another, counted so that it is bent least; and
+    that count.
+
+    >>> bent_least(174.0, 87.0), bent_least(150.0, 120.0)
+    ((0.0, 2.0), (0.25, 1.0))
+    """
+    _, count = min((abs(to_bpm / (own_bpm * c) - 1.0), c) for c in COUNTS)
+    return to_bpm / (own_bpm * count) - 1.0, count
+
+
 def suggested_gain(
     loudness_lufs: float | None, true_peak_dbtp: float | None, target_lufs: float | None
 ) -> float | None:

@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 
 from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.hand_over import READY, HandOver
-from fernbrook.core.mix.layer import MADE_LABELS, Layer, Made
+from fernbrook.core.mix.layer import MADE_SOUNDS, Layer, Made
 from fernbrook.core.mix.mix import Mix
 from fernbrook.core.mix.saved_hand_over import SavedHandOver
 from fernbrook.core.mix.transition import Kind, Side
@@ -152,7 +152,7 @@ def layer_words(layer: Layer, tracks: Mapping[str, TrackFacts]) -> str:
     if layer.name:
         return f"‘{layer.name}’"
     if isinstance(layer.sound, Made):
-        return f"a {MADE_LABELS[layer.sound.sound].lower()}"
+        return f"a {MADE_SOUNDS[layer.sound.sound].label.lower()}"
     track = tracks.get(layer.sound.track_id)
     whose = f"‘{track.title}’" if track else "a track"
     return f"{layer.sound.stem.value} of {whose}" if layer.sound.stem else f"a part of {whose}"

@@ -37,17 +37,28 @@ class MadeSound(StrEnum):
     HUSH = "hush"
 
 
-ENDS_ON_ITS_PLACE = frozenset(MadeSound) - {MadeSound.SUB_DROP}
-"""These lead up to a beat: their place is where they end."""
+class MadeSpec(Value):
+    """One row of the table: what it is called, for how many bars it is laid at first, and whether it leads up to a
+    beat, so that its place is where it ends."""
 
-MADE_LABELS = {
-    MadeSound.SWEEP: "Noise sweep",
-    MadeSound.RISE: "Tone rise",
-    MadeSound.REVERSED: "Reversed hit",
-    MadeSound.ROLL: "Drum roll",
-    MadeSound.SUB_DROP: "Sub drop",
-    MadeSound.HUSH: "Silence with a tail",
+    sound: MadeSound
+    label: str
+    bars: int
+    leads_up: bool = True
+
+
+MADE_SOUNDS: dict[MadeSound, MadeSpec] = {
+    spec.sound: spec
+    for spec in (
+        MadeSpec(sound=MadeSound.SWEEP, label="Noise sweep", bars=8),
+        MadeSpec(sound=MadeSound.RISE, label="Tone rise", bars=4),
+        MadeSpec(sound=MadeSound.REVERSED, label="Reversed hit", bars=1),
+        MadeSpec(sound=MadeSound.ROLL, label="Drum roll", bars=2),
+        MadeSpec(sound=MadeSound.SUB_DROP, label="Sub drop", bars=2, leads_up=False),
+        MadeSpec(sound=MadeSound.HUSH, label="Silence with a tail", bars=1),
+    )
 }
+"""All made sounds, in the order in which they are offered."""
 
 
 class OfTrack(Value):
@@ -156,13 +167,20 @@ class Layer(Value):
 
     @property
     def is_back_to_back(self) -> bool:
-        """Whether it is heard again as soon as it has ended."""
+        """Whether it is one sound on end. A made sound begins anew each time."""
+        if isinstance(self.sound, Made) and self.times > 1:
+            return False
         return self.times == 1 or self.apart is None or self.apart == self.sound.length
+
+    @property
+    def times_on_end(self) -> int:
+        """How many times of it are heard in one go."""
+        return self.times if self.is_back_to_back else 1
 
     @property
     def run(self) -> float:
         """For how many beats it is heard in one go."""
-        return self.sound.length * (self.times if self.is_back_to_back else 1)
+        return self.sound.length * self.times_on_end
 
     @property
     def length(self) -> float:
@@ -182,4 +200,4 @@ class Layer(Value):
     @property
     def ends_on_its_place(self) -> bool:
         """Whether its place is where it ends."""
-        return isinstance(self.sound, Made) and self.sound.sound in ENDS_ON_ITS_PLACE
+        return isinstance(self.sound, Made) and MADE_SOUNDS[self.sound.sound].leads_up

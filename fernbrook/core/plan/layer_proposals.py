@@ -7,7 +7,7 @@ import math
 from collections.abc import Iterator
 from itertools import groupby
 
-from fernbrook.core.mix.entry import COUNTS
+from fernbrook.core.mix.entry import Entry, bent_least
 from fernbrook.core.mix.layer import Layer, Made, MadeSound, OfTrack, OnEntry
 from fernbrook.core.plan.plan import Plan
 from fernbrook.core.plan.planned import PlannedEntry
@@ -120,11 +120,9 @@ def _drums(track: TrackFacts, over: PlannedEntry) -> tuple[OfTrack, str] | None:
 
 def _count(track: TrackFacts, over: PlannedEntry) -> tuple[float, float]:
     """How a track is best counted over an entry, and by what share it is bent then."""
-    grid = track.riding_grid
-    own = grid.mean_bpm(track.sound_start_s, max(track.last_sound_s, track.sound_start_s + 1.0))
-    bends = {count: abs(over.home_bpm / (own * count) - 1.0) for count in COUNTS}
-    best = min(bends, key=lambda c: bends[c])
-    return best, bends[best]
+    own = Entry(id="over", track_id=track.id).own_bpm(track)
+    bend, count = bent_least(over.home_bpm, own)
+    return count, abs(bend)
 
 
 def _into_drops(entry: PlannedEntry) -> Iterator[LayerProposal]:

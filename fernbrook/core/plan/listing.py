@@ -26,12 +26,6 @@ class Listed:
     start_s: float
     entry: PlannedEntry
 
-    @property
-    def name(self) -> str:
-        """Artist and title."""
-        track = self.entry.track
-        return f"{track.artist} – {track.title}" if track.artist else track.title
-
 
 def listed(
     plan: Plan, at: TimesAt = TimesAt.HAND_OVER, start_s: float = 0.0, end_s: float | None = None

@@ -76,9 +76,9 @@ class PlannedLayer:
         if not isinstance(sound, OfTrack) or self.track is None or self.waits:
             return ()
         found = []
+        borders = self.track.riding_grid.time_at([[v.start, v.end] for v in spans] or np.zeros((0, 2)))
         for part in self.parts:
             for segment in part.segments:
-                borders = self.track.riding_grid.time_at([[v.start, v.end] for v in spans] or np.zeros((0, 2)))
                 for a, b in segment.time_map.mix_at(borders):
                     start, end = max(float(a), segment.start_s), min(float(b), segment.end_s)
                     if end > start:
@@ -193,8 +193,7 @@ def _parts(planned: PlannedLayer, foot: Footing, mix: Mix) -> Iterator[Part]:
     layer = planned.layer
     if layer.is_hush:
         return
-    times = layer.times if layer.is_back_to_back else 1
-    for at in layer.starts[:: max(times, 1)]:
+    for at in layer.starts[:: layer.times_on_end]:
         begin = planned.start_beat + at
         stop = begin + layer.run
         start_s, end_s = (float(t) for t in planned.tempo.time_at([begin, stop]))
@@ -250,13 +249,13 @@ def _segments(planned: PlannedLayer, begin: float, start_s: float, end_s: float)
     if track.grid is None or not sound.follows:
         from_s = float(track.riding_grid.time_at(sound.start))
         found: list[Segment] = []
-        length_s = (end_s - start_s) / (layer.times if layer.is_back_to_back else 1)
+        length_s = (end_s - start_s) / layer.times_on_end
         for at in np.arange(start_s, end_s - 1e-6, length_s):
             found += _at_own_speed(from_s, float(at), float(at) + length_s, shifted)
         return tuple(found)
     played = Played(track.grid, sound.count)
     segments: list[Segment] = []
-    for n in range(layer.times if layer.is_back_to_back else 1):
+    for n in range(layer.times_on_end):
         first = begin + n * sound.length
         last = first + sound.length
         time_map = TimeMap(played.shifted(-sound.start * sound.count), first, planned.tempo, first, last)
@@ -304,8 +303,7 @@ def _other_stems(layer: Layer, start_s: float, end_s: float) -> tuple[StemGap, .
 
 def hushed(part: Part, hushes: Sequence[PlannedLayer]) -> Part:
     """A part of an entry, silent where layers silence it; what it sends to a reverb before that rings on."""
-    for planned in hushes:
-        start_s, end_s = planned.start_s, planned.end_s
+    for planned, (start_s, end_s) in ((p, span) for p in hushes for span in p.spans_s):
         if end_s <= part.start_s or part.end_s <= start_s:
             continue
         start, end = (float(b) for b in part.tempo.beat_at([start_s, end_s]))

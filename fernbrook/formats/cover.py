@@ -43,13 +43,15 @@ def cover(bands: Sequence[Band]) -> bytes:
     """A square PNG of a course in ``COLUMNS`` columns."""
     picture = np.empty((SIDE, SIDE, 3), np.uint8)
     picture[:] = PAPER
-    line = (SIDE - 2 * MARGIN) / LINES
-    width = SIDE - 2 * MARGIN
-    for column in range(COLUMNS):
-        here = [b for b in bands if b.first <= column < b.first + len(b.full)]
-        if not here:
+    here: list[list[Band]] = [[] for _ in range(COLUMNS)]
+    for band in bands:
+        for column in range(band.first, min(band.first + len(band.full), COLUMNS)):
+            here[column].append(band)
+    line, width = (SIDE - 2 * MARGIN) / LINES, SIDE - 2 * MARGIN
+    for column, sounding in enumerate(here):
+        if not sounding:
             continue
-        band = here[column // STRIPE % len(here)]
+        band = sounding[column // STRIPE % len(sounding)]
         strong, middle = HUES[band.index % len(HUES)]
         x = MARGIN + column % width
         y = MARGIN + (column // width + 0.5) * line
@@ -64,7 +66,7 @@ def png(pixels: Pixels) -> bytes:
     height, width, _ = pixels.shape
     rows = np.concatenate((np.zeros((height, 1), np.uint8), pixels.reshape(height, -1)), axis=1)
     head = struct.pack(">IIBBBBB", width, height, 8, 2, 0, 0, 0)
-    chunks = ((b"IHDR", head), (b"IDAT", zlib.compress(rows.tobytes(), 9)), (b"IEND", b""))
+    chunks = ((b"IHDR", head), (b"IDAT", zlib.compress(rows.tobytes())), (b"IEND", b""))
     return b"\x89PNG\r\n\x1a\n" + b"".join(
         struct.pack(">I", len(data)) + name + data + struct.pack(">I", zlib.crc32(name + data)) for name, data in chunks
     )

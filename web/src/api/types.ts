@@ -47,6 +47,9 @@ export type Fold = Schemas['FoldOut']
 export type Stem = Schemas['Stem']
 export type PlannedLayer = Schemas['LayerOut']
 export type Layer = Schemas['Layer-Output']
+export type MadeSpec = Schemas['MadeSpec']
+/** A layer as it is laid: what is not said of it is as the server has it. */
+export type NewLayer = Pick<Layer, 'id' | 'name' | 'sound' | 'at'> & Partial<Layer>
 export type LayerSound = Layer['sound']
 export type LayerProposal = Schemas['LayerProposalOut']
 export type ClockPoints = Schemas['ClockOut']

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
 import { api, data } from '../api/client'
-import type { Entry, Layer, LayerSound, PlannedLayer } from '../api/types'
+import type { Entry, Layer, LayerSound, NewLayer, PlannedLayer } from '../api/types'
 import { spanPiece } from '../sound/pieces'
 import { useListening } from '../stores/listening'
 import { useMix } from '../stores/mix'
@@ -18,7 +18,7 @@ export function useLayers() {
   const layers = computed(() => mix.plan?.layers ?? [])
   const heard = computed(() => layers.value.filter((x) => !x.waits))
 
-  const put = (layer: Layer) => mix.send({ kind: 'put_layers', layers: [layer] })
+  const put = (layer: NewLayer) => mix.send({ kind: 'put_layers', layers: [layer as Layer] })
   const remove = (id: string) => mix.send({ kind: 'remove_layers', ids: [id] })
 
   /** The entry that was the last to come in before a moment. */
@@ -41,18 +41,7 @@ export function useLayers() {
     if (!place) return undefined
     const id = newId()
     const at = { to: 'entry' as const, entry_id: place.entry.id, beat: place.beat, cue: null }
-    const plain = {
-      times: 1,
-      apart: null,
-      gain_db: 0,
-      key_shift: 0,
-      fade_in: 0,
-      fade_out: 0,
-      curves: {},
-      on: true,
-    }
-    const effects = { resonance: 0.2, echo_beats: 0.75, echo_feedback: 0.5, echo_damping: 0.4, reverb_s: 2.5, reverb_colour: 0.5 } // prettier-ignore
-    return (await put({ id, name, sound, at, ...plain, effects })) ? id : undefined
+    return (await put({ id, name, sound, at })) ? id : undefined
   }
 
   /** Hear a layer within the mix, with some beats around it, or by itself. */

@@ -14,6 +14,16 @@ export function useFormats() {
   return useQuery({ queryKey: ['formats'], queryFn: () => data(api.GET('/api/formats')), ...LASTING })
 }
 
+/** The sounds that can be made for layers, in the order in which they are offered. */
+export function useMadeSounds() {
+  return useQuery({ queryKey: ['made-sounds'], queryFn: () => data(api.GET('/api/made-sounds')), ...LASTING })
+}
+
+/** The forms that a track list can have. */
+export function useListForms() {
+  return useQuery({ queryKey: ['list-forms'], queryFn: () => data(api.GET('/api/list-forms')), ...LASTING })
+}
+
 /** The ready-made shapes of energy that an order may have. */
 export function useShapes() {
   return useQuery({

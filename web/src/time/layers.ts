@@ -6,24 +6,9 @@ const MOST_TIMES = 64
 /** One that begins where another ends lies beside it. */
 const TOUCH_S = 0.01
 
-/** What each made sound is called. */
-export const MADE = [
-  { sound: 'sweep', label: 'Noise sweep', beats: 32 },
-  { sound: 'rise', label: 'Tone rise', beats: 16 },
-  { sound: 'reversed', label: 'Reversed hit', beats: 4 },
-  { sound: 'roll', label: 'Drum roll', beats: 8 },
-  { sound: 'sub_drop', label: 'Sub drop', beats: 8 },
-  { sound: 'hush', label: 'Silence with a tail', beats: 4 },
-] as const
-
 /** The beats of the mix that one time of a layer takes. */
 export function oneTime({ sound }: Layer): number {
   return sound.of === 'track' ? sound.beats * sound.count : sound.beats
-}
-
-/** Whether it leads up to its place and ends there. */
-export function leadsUp({ sound }: Layer): boolean {
-  return sound.of === 'made' && sound.sound !== 'sub_drop'
 }
 
 const snapped = (beats: number, unit: number) => (unit > 0 ? Math.round(beats / unit) * unit : beats)

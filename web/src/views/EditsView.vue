@@ -1,12 +1,12 @@
 <script setup lang="ts">
-import { Button, Popover, Tooltip } from 'ant-design-vue'
+import { Button, Popover } from 'ant-design-vue'
 import { computed, ref, useTemplateRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Fold } from '../api/types'
 import EditsPanel from '../components/edits/EditsPanel.vue'
 import EditsStage from '../components/edits/EditsStage.vue'
 import CourseRibbon from '../components/shared/CourseRibbon.vue'
-import GlyphIcon from '../components/shared/GlyphIcon.vue'
+import StepButtons from '../components/shared/StepButtons.vue'
 import NumberField from '../components/shared/NumberField.vue'
 import MixStates from '../components/shell/MixStates.vue'
 import { attempt } from '../composables/attempt'
@@ -134,20 +134,7 @@ useKeys('Edits', [
           @listen="hearMix"
         />
         <div class="tools">
-          <Tooltip title="Previous track (P)">
-            <Button aria-label="Previous track" :disabled="index === 0" @click="choose(index - 1)"
-              ><GlyphIcon name="left"
-            /></Button>
-          </Tooltip>
-          <span class="number">{{ index + 1 }} of {{ entries.length }}</span>
-          <Tooltip title="Next track (N)">
-            <Button
-              aria-label="Next track"
-              :disabled="index === entries.length - 1"
-              @click="choose(index + 1)"
-              ><GlyphIcon name="right"
-            /></Button>
-          </Tooltip>
+          <StepButtons what="track" :at="index" :count="entries.length" @step="(by) => choose(index + by)" />
           <strong class="clip title">{{ entry.title }}</strong>
           <span class="soft">{{ clockTime(entry.end_s - entry.start_s) }} in the mix</span>
           <span class="gap" />
@@ -200,12 +187,6 @@ useKeys('Edits', [
   min-width: 0;
   min-height: 0;
   overflow-y: auto;
-}
-
-.number {
-  min-width: 50px;
-  text-align: center;
-  white-space: nowrap;
 }
 
 .title {

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Button, Segmented, Tooltip } from 'ant-design-vue'
+import { Segmented } from 'ant-design-vue'
 import { computed, ref, useTemplateRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import AddLayer from '../components/layers/AddLayer.vue'
@@ -7,7 +7,8 @@ import LayerFields from '../components/layers/LayerFields.vue'
 import LayerProposals from '../components/layers/LayerProposals.vue'
 import LayersStage from '../components/layers/LayersStage.vue'
 import CourseRibbon from '../components/shared/CourseRibbon.vue'
-import GlyphIcon from '../components/shared/GlyphIcon.vue'
+import StepButtons from '../components/shared/StepButtons.vue'
+import ZoomButtons from '../components/shared/ZoomButtons.vue'
 import SnagList from '../components/shared/SnagList.vue'
 import MixStates from '../components/shell/MixStates.vue'
 import { useKeys } from '../composables/useKeys'
@@ -109,21 +110,12 @@ useKeys('Layers', [
           :chosen="undefined"
           :playhead="playhead"
           :layer="chosen?.layer.id"
+          looks-for-layers
           @look="(seconds) => stage?.show(seconds)"
           @listen="hearMix"
         />
         <div class="tools">
-          <Tooltip title="Previous layer (P)">
-            <Button aria-label="Previous layer" :disabled="!all.length || at === 0" @click="step(-1)"
-              ><GlyphIcon name="left"
-            /></Button>
-          </Tooltip>
-          <span class="number">{{ at < 0 ? all.length : `${at + 1} of ${all.length}` }}</span>
-          <Tooltip title="Next layer (N)">
-            <Button aria-label="Next layer" :disabled="!all.length || at === all.length - 1" @click="step(1)"
-              ><GlyphIcon name="right"
-            /></Button>
-          </Tooltip>
+          <StepButtons what="layer" :at="at" :count="all.length" @step="step" />
           <strong v-if="chosen" class="clip title">{{ chosen.words }}</strong>
           <span v-else class="soft">{{
             all.length ? 'Choose one, or lay another' : 'No layers yet: lay something over the mix'
@@ -131,17 +123,7 @@ useKeys('Layers', [
           <span class="gap" />
           <Segmented v-model:value="snap" :options="SNAPS" size="small" aria-label="Snap" />
           <span class="gap" />
-          <Tooltip title="Smaller (−)"
-            ><Button size="small" aria-label="Zoom out" @click="stage?.zoom(1 / 1.5)"
-              ><GlyphIcon name="minus" /></Button
-          ></Tooltip>
-          <Tooltip title="Larger (+)"
-            ><Button size="small" aria-label="Zoom in" @click="stage?.zoom(1.5)"
-              ><GlyphIcon name="plus" /></Button
-          ></Tooltip>
-          <Tooltip title="The whole layer (0)"
-            ><Button size="small" @click="stage?.fit()">Fit</Button></Tooltip
-          >
+          <ZoomButtons whole="The whole layer" @zoom="(factor) => stage?.zoom(factor)" @fit="stage?.fit()" />
         </div>
         <LayersStage
           ref="stage"
@@ -184,12 +166,6 @@ useKeys('Layers', [
   flex-direction: column;
   min-width: 0;
   min-height: 0;
-}
-
-.number {
-  min-width: 50px;
-  text-align: center;
-  white-space: nowrap;
 }
 
 .title {

@@ -4,7 +4,8 @@ import { useLocalStorage } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import CourseRibbon from '../components/shared/CourseRibbon.vue'
-import GlyphIcon from '../components/shared/GlyphIcon.vue'
+import StepButtons from '../components/shared/StepButtons.vue'
+import ZoomButtons from '../components/shared/ZoomButtons.vue'
 import PickField from '../components/shared/PickField.vue'
 import MixStates from '../components/shell/MixStates.vue'
 import BlindCompare from '../components/transitions/BlindCompare.vue'
@@ -181,17 +182,7 @@ useKeys('Transitions', [
           @listen="hearMix"
         />
         <div class="tools">
-          <Tooltip title="Previous transition (P)">
-            <Button aria-label="Previous transition" :disabled="index === 0" @click="choose(index - 1)"
-              ><GlyphIcon name="left"
-            /></Button>
-          </Tooltip>
-          <span class="number">{{ index + 1 }} of {{ count }}</span>
-          <Tooltip title="Next transition (N)">
-            <Button aria-label="Next transition" :disabled="index === count - 1" @click="choose(index + 1)"
-              ><GlyphIcon name="right"
-            /></Button>
-          </Tooltip>
+          <StepButtons what="transition" :at="index" :count="count" @step="(by) => choose(index + by)" />
           <Tooltip v-if="fresh.places.length" title="The next that was made new by a change of the order (M)">
             <Button size="small" @click="nextNew">{{ fresh.places.length }} new</Button>
           </Tooltip>
@@ -225,17 +216,11 @@ useKeys('Transitions', [
             <Segmented v-model:value="snap" :options="SNAPS" size="small" aria-label="Snap" />
           </span>
           <span class="gap" />
-          <Tooltip title="Smaller (−)"
-            ><Button size="small" aria-label="Zoom out" @click="stage?.zoom(1 / 1.5)"
-              ><GlyphIcon name="minus" /></Button
-          ></Tooltip>
-          <Tooltip title="Larger (+)"
-            ><Button size="small" aria-label="Zoom in" @click="stage?.zoom(1.5)"
-              ><GlyphIcon name="plus" /></Button
-          ></Tooltip>
-          <Tooltip title="The whole overlap (0)"
-            ><Button size="small" @click="stage?.fit()">Fit</Button></Tooltip
-          >
+          <ZoomButtons
+            whole="The whole overlap"
+            @zoom="(factor) => stage?.zoom(factor)"
+            @fit="stage?.fit()"
+          />
         </div>
         <MarksRow @go="goTo" />
         <SeamStage
@@ -284,12 +269,6 @@ useKeys('Transitions', [
   flex-direction: column;
   min-width: 0;
   min-height: 0;
-}
-
-.number {
-  min-width: 50px;
-  text-align: center;
-  white-space: nowrap;
 }
 
 .stage {

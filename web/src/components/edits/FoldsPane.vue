@@ -1,12 +1,12 @@
 <script setup lang="ts">
-import { Button, Segmented } from 'ant-design-vue'
+import { Segmented } from 'ant-design-vue'
 import { computed, ref, toRef } from 'vue'
 import type { Entry, Fold } from '../../api/types'
 import { useFolds } from '../../composables/useFolds'
 import { useTrials } from '../../composables/useTrials'
 import { useMix } from '../../stores/mix'
 import FoldSection from '../shared/FoldSection.vue'
-import GlyphIcon from '../shared/GlyphIcon.vue'
+import HearOrUse from '../shared/HearOrUse.vue'
 import PickField from '../shared/PickField.vue'
 
 const WAYS = [
@@ -61,14 +61,7 @@ function hear(fold: Fold) {
           ><strong>Bars {{ fold.start_bar + 1 }}–{{ fold.end_bar }}</strong>
           <span class="soft"> both sides {{ Math.round(fold.likeness * 100) }} % alike</span></span
         >
-        <Button
-          size="small"
-          :aria-label="`Hear place ${i + 1}`"
-          title="Hear the join; nothing is changed"
-          @click="hear(fold)"
-          ><GlyphIcon name="play" :size="11"
-        /></Button>
-        <Button size="small" :aria-label="`Use place ${i + 1}`" @click="mix.send(fold.command)">use</Button>
+        <HearOrUse :name="`place ${i + 1}`" @hear="hear(fold)" @use="mix.send(fold.command)" />
       </li>
     </ol>
     <p v-else class="soft">There is no such stretch between where it has come in and where it leaves.</p>

@@ -1,14 +1,14 @@
 <script setup lang="ts">
 import { Button } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
-import type { Stem } from '../../api/types'
+import type { MadeSpec, Stem } from '../../api/types'
 import { useGrids } from '../../composables/useGrids'
 import { useImport } from '../../composables/useImport'
 import type { Layers } from '../../composables/useLayers'
 import { useStems } from '../../composables/useStems'
+import { useMadeSounds } from '../../composables/useTables'
 import { useTracks } from '../../composables/useTracks'
 import { percent } from '../../time/format'
-import { MADE } from '../../time/layers'
 import { countFor, spansOf } from '../../time/trackSpans'
 import TrackPicker from '../grid/TrackPicker.vue'
 import FilePicker from '../shared/FilePicker.vue'
@@ -30,6 +30,7 @@ const props = defineProps<{
 const emit = defineEmits<{ laid: [id: string] }>()
 
 const { data: tracks } = useTracks()
+const { data: made } = useMadeSounds()
 const arriving = useImport()
 const trackId = ref<string>()
 const spanAt = ref(0)
@@ -74,8 +75,9 @@ watch(
   },
 )
 
-async function layMade(sound: (typeof MADE)[number]) {
-  const id = await props.layers.lay({ of: 'made', sound: sound.sound, beats: sound.beats }, props.at())
+async function layMade({ sound, bars }: MadeSpec) {
+  const beats = bars * (props.layers.leading(props.at())?.bar ?? 4)
+  const id = await props.layers.lay({ of: 'made', sound, beats }, props.at())
   if (id) emit('laid', id)
 }
 
@@ -102,7 +104,7 @@ async function layTrack() {
 <template>
   <FoldSection name="add-layer" title="Lay something over it" :summary="where" starts-open>
     <div class="made" role="group" aria-label="Made sounds">
-      <Button v-for="sound in MADE" :key="sound.sound" size="small" @click="layMade(sound)">{{
+      <Button v-for="sound in made" :key="sound.sound" size="small" @click="layMade(sound)">{{
         sound.label
       }}</Button>
     </div>

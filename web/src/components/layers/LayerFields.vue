@@ -8,7 +8,7 @@ import type { Layers } from '../../composables/useLayers'
 import { useMix } from '../../stores/mix'
 import { nameOf } from '../../time/cues'
 import { barsLong, clockTenths } from '../../time/format'
-import { fitted, leadsUp, oneTime } from '../../time/layers'
+import { fitted, oneTime } from '../../time/layers'
 import { semitones } from '../../time/steps'
 import NumberField from '../shared/NumberField.vue'
 import PickField from '../shared/PickField.vue'
@@ -59,7 +59,7 @@ const EDGES = [
 /** Tie it to something else; it stays where it is. */
 function tieTo(value: string) {
   const [to, first, second] = value.split(' ')
-  const up = leadsUp(layer.value)
+  const up = props.planned.leads_up
   const seconds = up ? props.planned.end_s : props.planned.start_s
   const clock = (index: number | undefined) => mix.clocks[index ?? 0]!
   const round = (beat: number) => Math.round(beat * 1e4) / 1e4
@@ -138,7 +138,7 @@ const fits = computed(() => {
     </div>
 
     <div class="whole tie">
-      <span class="soft">{{ leadsUp(layer) ? 'Ends, counted from' : 'Begins, counted from' }}</span>
+      <span class="soft">{{ planned.leads_up ? 'Ends, counted from' : 'Begins, counted from' }}</span>
       <PickField :value="tie" label="Tied to" :options="ties" @update:value="(v) => v && tieTo(v)" />
       <PickField
         v-if="layer.at.to === 'entry'"

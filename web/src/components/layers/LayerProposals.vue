@@ -1,12 +1,11 @@
 <script setup lang="ts">
-import { Button } from 'ant-design-vue'
 import { ref } from 'vue'
 import type { Layer, LayerProposal } from '../../api/types'
 import { useLayerProposals, type Layers } from '../../composables/useLayers'
 import { useTrials } from '../../composables/useTrials'
 import { newId } from '../../time/cues'
 import FoldSection from '../shared/FoldSection.vue'
-import GlyphIcon from '../shared/GlyphIcon.vue'
+import HearOrUse from '../shared/HearOrUse.vue'
 
 /** Beats that are heard before and after. */
 const AROUND = 8
@@ -39,14 +38,7 @@ async function take({ layer }: LayerProposal) {
         <span
           >{{ proposal.words }}<br /><span class="soft">{{ proposal.reason }}</span></span
         >
-        <Button
-          size="small"
-          :aria-label="`Hear proposal ${i + 1}`"
-          title="Hear it; nothing is changed"
-          @click="hear(proposal)"
-          ><GlyphIcon name="play" :size="11"
-        /></Button>
-        <Button size="small" :aria-label="`Use proposal ${i + 1}`" @click="take(proposal)">use</Button>
+        <HearOrUse :name="`proposal ${i + 1}`" @hear="hear(proposal)" @use="take(proposal)" />
       </li>
     </ol>
     <p v-else class="soft">

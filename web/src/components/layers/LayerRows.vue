@@ -5,7 +5,7 @@ import { startDrag } from '../../composables/useDrag'
 import type { Layers } from '../../composables/useLayers'
 import { useMix } from '../../stores/mix'
 import { clockTenths } from '../../time/format'
-import { leadsUp, lengthenedBy, movedBy } from '../../time/layers'
+import { lengthenedBy, movedBy } from '../../time/layers'
 
 const ROW = 20
 
@@ -52,7 +52,7 @@ const textOf = (planned: PlannedLayer) =>
 
 function beatsOf(planned: PlannedLayer, dx: number): number {
   const clock = clockOf(planned)!
-  const edge = leadsUp(planned.layer) ? planned.start_s : planned.end_s
+  const edge = planned.leads_up ? planned.start_s : planned.end_s
   return clock.beatAt(props.secondsOf(props.xOf(edge) + dx)) - clock.beatAt(edge)
 }
 
@@ -83,7 +83,7 @@ function drag(event: PointerEvent, planned: PlannedLayer) {
 function dragEnd(event: PointerEvent, planned: PlannedLayer) {
   const clock = clockOf(planned)
   if (!clock) return
-  const up = leadsUp(planned.layer)
+  const up = planned.leads_up
   const { id } = planned.layer
   emit('choose', id)
   startDrag(event, {
@@ -144,7 +144,7 @@ function key(event: KeyboardEvent, planned: PlannedLayer) {
       <span class="name clip" :class="{ beside: bar.width < 70 }">{{ bar.planned.words }}</span>
       <span
         class="end"
-        :class="{ up: leadsUp(bar.planned.layer) }"
+        :class="{ up: bar.planned.leads_up }"
         aria-hidden="true"
         @pointerdown.stop="(e) => dragEnd(e, bar.planned)"
       />

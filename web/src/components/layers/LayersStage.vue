@@ -13,7 +13,8 @@ import { useMix } from '../../stores/mix'
 import { hueOf, inkOf } from '../../theme/hues'
 import { EntryClock } from '../../time/entryClock'
 import CurveLane from '../transitions/CurveLane.vue'
-import LaneMenu from './LaneMenu.vue'
+import LaneLabel from '../transitions/LaneLabel.vue'
+import LaneMenu from '../transitions/LaneMenu.vue'
 import LayerRows from './LayerRows.vue'
 
 const AROUND = 24
@@ -165,23 +166,12 @@ function press(event: PointerEvent) {
       <span class="bar">bar</span>
       <span :style="{ height: `${Math.max(1, layers.rows.value.count) * 20}px` }" class="rows">layers</span>
       <span class="mix">mix</span>
-      <span
+      <LaneLabel
         v-for="lane in lanes"
         :key="lane.spec.control"
-        class="lane"
-        :style="{ height: `${lane.height + 1}px` }"
-      >
-        <button
-          v-if="lane.canFold"
-          type="button"
-          class="fold"
-          :aria-label="`Fold the ${lane.spec.label.toLowerCase()} lane away`"
-          @click="foldLane(lane.spec.control)"
-        >
-          {{ lane.spec.label }} −
-        </button>
-        <template v-else>{{ lane.spec.label }}</template>
-      </span>
+        :lane="lane"
+        @fold="foldLane(lane.spec.control)"
+      />
       <LaneMenu v-if="lanesLeft.length" :lanes="lanesLeft" class="lane more" @open="openLane" />
     </div>
     <div
@@ -280,12 +270,6 @@ function press(event: PointerEvent) {
   align-content: center;
 }
 
-.gutter .lane {
-  display: flex;
-  align-items: center;
-  justify-content: flex-end;
-}
-
 .lane.more {
   flex: none;
   height: 26px;
@@ -295,14 +279,6 @@ function press(event: PointerEvent) {
 
 .gutter .lane.more {
   border-top-color: transparent;
-}
-
-.fold {
-  padding: 0;
-  border: 0;
-  background: none;
-  color: var(--ink-soft);
-  cursor: pointer;
 }
 
 .pane {

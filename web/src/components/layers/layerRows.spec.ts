@@ -16,7 +16,7 @@ const planned = (id: string, start: number, end: number, more: object = {}) =>
       id, on: true, times: 1, apart: null, fade_in: 0, fade_out: 0, at: { to: 'mix', beat: start * 2 },
       sound: { of: 'track', track_id: 't', start: 0, beats: (end - start) * 2, count: 1 }, ...more,
     },
-    words: `layer ${id}`, clock: 0, waits: '', start_s: start, end_s: end, start_beat: start * 2, end_beat: end * 2,
+    words: `layer ${id}`, clock: 0, waits: '', leads_up: 'sound' in more, start_s: start, end_s: end, start_beat: start * 2, end_beat: end * 2,
     heard: [{ start_s: start, end_s: end }],
   }) as unknown as PlannedLayer // prettier-ignore
 

@@ -3,6 +3,7 @@ import { Button, Dropdown, Menu, MenuItem } from 'ant-design-vue'
 import { computed } from 'vue'
 import { useLocalStorage } from '@vueuse/core'
 import type { ListFormat, Mix, PlannedTransition, TimesAt } from '../../api/types'
+import { useListForms } from '../../composables/useTables'
 import { Clock } from '../../time/clock'
 import { clockTime } from '../../time/format'
 import PickField from '../shared/PickField.vue'
@@ -15,15 +16,7 @@ const TIMES: { value: TimesAt; label: string }[] = [
   { value: 'first_sound', label: 'where each is first heard' },
   { value: 'alone', label: 'where each is alone' },
 ]
-const FORMS: { form: ListFormat; label: string }[] = [
-  { form: 'txt', label: 'Text' },
-  { form: 'csv', label: 'CSV, for a table' },
-  { form: 'json', label: 'JSON' },
-  { form: 'cue', label: 'CUE sheet' },
-  { form: 'vtt', label: 'WebVTT chapters' },
-  { form: 'm3u8', label: 'M3U8, of the tracks' },
-  { form: 'xspf', label: 'XSPF, of the tracks' },
-]
+const { data: forms } = useListForms()
 const at = useLocalStorage<TimesAt>('fernbrook-times-at', 'hand_over')
 
 const clock = computed(() => new Clock(props.mix.plan.clocks[0]!))
@@ -53,7 +46,7 @@ const href = (form: ListFormat) => `/api/mixes/${props.mix.id}/track-list?form=$
         <Button size="small">Save as…</Button>
         <template #overlay>
           <Menu>
-            <MenuItem v-for="f in FORMS" :key="f.form"
+            <MenuItem v-for="f in forms" :key="f.form"
               ><a :href="href(f.form)" download>{{ f.label }}</a></MenuItem
             >
             <MenuItem key="card"

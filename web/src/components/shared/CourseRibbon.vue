@@ -6,7 +6,6 @@ import { useCourse } from '../../composables/useCourse'
 import { COURSE_COLUMNS, useSnags } from '../../composables/useSnags'
 import { useCanvas } from '../../composables/useCanvas'
 import { drawCourse, PROFILE_HEIGHT, tempoScale } from '../../drawing/course'
-import { useRoute } from 'vue-router'
 import { useMix } from '../../stores/mix'
 import { useTokens } from '../../theme/tokens'
 import { bpm, clockTime } from '../../time/format'
@@ -20,8 +19,10 @@ const props = defineProps<{
   playhead: number | undefined
   /** The entry that is looked at, where it is entries that are chosen. */
   entry?: number
-  /** The layer that is looked at, or none, where it is these that are looked for. */
+  /** The layer that is looked at. */
   layer?: string
+  /** Where layers are looked for, a click shows what lies there. */
+  looksForLayers?: boolean
 }>()
 const emit = defineEmits<{
   choose: [index: number, how: { add: boolean; range: boolean }]
@@ -32,7 +33,6 @@ const emit = defineEmits<{
 }>()
 
 const mix = useMix()
-const route = useRoute()
 const snags = useSnags()
 const tokens = useTokens()
 const box = useTemplateRef<HTMLElement>('box')
@@ -82,8 +82,6 @@ const layerMarks = computed(() =>
       label: `Layer: ${words}, at ${clockTime(start_s)}`,
     })),
 )
-/** Where layers are looked for, a click shows what lies there. */
-const looksForLayers = computed(() => route.name === 'layers')
 const tempi = computed(() => {
   const all = mix.plan?.clocks[0]?.tempo.map(([, tempo]) => tempo) ?? []
   const low = Math.min(...all)
@@ -123,7 +121,7 @@ const how = (event: MouseEvent) => ({ add: event.ctrlKey || event.metaKey, range
 function go(event: MouseEvent) {
   if (sketch.value) return
   const time = timeOf(event)
-  if (looksForLayers.value) return emit('look', time)
+  if (props.looksForLayers) return emit('look', time)
   if (props.entry !== undefined) {
     const here = mix.plan?.entries.filter((e) => e.start_s <= time && time < e.end_s) ?? []
     if (here.length) emit('choose', here[here.length - 1]!.index, how(event))

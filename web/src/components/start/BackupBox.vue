@@ -16,7 +16,8 @@ const EVERY = [
 const { backups, schedule, making, make, remove, plan } = useBackups()
 const withAudio = ref(true)
 const done = computed(() => (backups.value ?? []).filter((b) => b.job.state === 'done'))
-const failed = computed(() => backups.value?.find((b) => b.job.error)?.job.error)
+/** Why the last one was not made; an older failure is over. */
+const failed = computed(() => backups.value?.[0]?.job.error)
 const when = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' }) // prettier-ignore
 
 function every(days: number | undefined) {

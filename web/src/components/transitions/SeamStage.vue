@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import { useElementSize } from '@vueuse/core'
-import { Dropdown, Menu, MenuItem } from 'ant-design-vue'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import type { Kind, Placing, PlannedTransition } from '../../api/types'
 import { placingDrag } from '../../composables/placingDrag'
@@ -17,6 +16,8 @@ import type { EntryClock } from '../../time/entryClock'
 import { barBeat, barsLong, secondsLong } from '../../time/format'
 import LayerRows from '../layers/LayerRows.vue'
 import CurveLane from './CurveLane.vue'
+import LaneLabel from './LaneLabel.vue'
+import LaneMenu from './LaneMenu.vue'
 import OverlapRuler from './OverlapRuler.vue'
 import SeamPair from './SeamPair.vue'
 import TempoLane from './TempoLane.vue'
@@ -280,36 +281,15 @@ useKeys('Curves', [
       <span class="seam-labels"><span>leaves</span><span>arrives</span></span>
       <span class="bar-below">bar</span>
       <span v-if="sings" class="lane" :style="{ height: `${VOICE_HEIGHT + 1}px` }">Voice</span>
-      <span
+      <LaneLabel
         v-for="lane in lanes"
         :key="lane.spec.control"
-        class="lane"
-        :style="{ height: `${lane.height + 1}px` }"
-      >
-        <button
-          v-if="lane.canFold"
-          type="button"
-          class="fold"
-          :title="`Fold the ${lane.spec.label.toLowerCase()} lane away`"
-          :aria-label="`Fold the ${lane.spec.label.toLowerCase()} lane away`"
-          @click="foldLane(lane.spec.control)"
-        >
-          {{ lane.spec.label }} −
-        </button>
-        <template v-else>{{ lane.spec.label }}</template>
-      </span>
+        :lane="lane"
+        @fold="foldLane(lane.spec.control)"
+      />
       <span v-if="!lanes.length" class="lane" style="height: 61px" />
       <span class="lane tempo-label" style="height: 53px">
-        <Dropdown v-if="lanesLeft.length" :trigger="['click']">
-          <button type="button" class="fold" title="Show one more lane (A)">+ lane</button>
-          <template #overlay>
-            <Menu>
-              <MenuItem v-for="spec in lanesLeft" :key="spec.control" @click="openLane(spec.control)">{{
-                spec.label
-              }}</MenuItem>
-            </Menu>
-          </template>
-        </Dropdown>
+        <LaneMenu v-if="lanesLeft.length" :lanes="lanesLeft" @open="openLane" />
         <span>Tempo</span>
       </span>
     </div>
@@ -412,19 +392,6 @@ useKeys('Curves', [
   height: 60px;
   margin: 0;
   padding: 20px;
-}
-
-.fold {
-  padding: 0;
-  border: 0;
-  background: none;
-  color: var(--ink-soft);
-  cursor: pointer;
-}
-
-.fold:hover {
-  color: var(--ink);
-  text-decoration: underline;
 }
 
 .tempo-label {

@@ -9,7 +9,7 @@ const emit = defineEmits<{ open: [control: Control] }>()
 
 <template>
   <Dropdown :trigger="['click']">
-    <button type="button" class="open" title="Show one more lane">+ lane</button>
+    <button type="button" class="open" title="Show one more lane (A)">+ lane</button>
     <template #overlay>
       <Menu>
         <MenuItem v-for="spec in lanes" :key="spec.control" @click="emit('open', spec.control)">{{

@@ -8,11 +8,20 @@ from io import BytesIO
 import numpy as np
 import soundfile
 
-from fernbrook.core.mix.commands import ApplyHandOver, Command, MarkAsMeant, PlaceTransition, PutEdits, PutLayers
+from fernbrook.core.mix.commands import (
+    ApplyHandOver,
+    Command,
+    MarkAsMeant,
+    PlaceTransition,
+    PutEdits,
+    PutLayers,
+    SetCurve,
+)
+from fernbrook.core.mix.control import Control
 from fernbrook.core.mix.curve import Curve
 from fernbrook.core.mix.hand_over import HandOver
 from fernbrook.core.mix.layer import Layer, Made, MadeSound, OfTrack, OnEntry
-from fernbrook.core.mix.transition import SideCurves
+from fernbrook.core.mix.transition import Side, SideCurves
 from fernbrook.core.track.edits import Repeat, Skip
 from fernbrook.core.track.stems import KEPT, Stem
 from fernbrook.demo import arrange
@@ -48,14 +57,16 @@ def own_commands(entries: Mapping[str, str], tracks: Mapping[str, str]) -> list[
     figs = {"out_id": entries["Wet Glass"], "in_id": entries["Ripe Figs"]}
     voices = {"out_id": entries["Ripe Figs"], "in_id": entries["Heliconia"]}
     outro = {"out_id": entries["Stomata"], "in_id": entries["Palm House, 2 a.m."]}
+    # The outgoing sings for the last time in the 22nd bar of their 24.
+    waits = Curve.of((0.0, 0.0), (22 / 24, 0.0), (22.25 / 24, 1.0), (1.0, 1.0))
     repeat = Repeat(id="outro", start=SHORT_OUTRO[0] * BAR, end=SHORT_OUTRO[1] * BAR, times=None)
     skip = Skip(id="break", start=LONG_BREAK[0] * BAR, end=LONG_BREAK[1] * BAR)
     return [
         PutEdits(entry_id=entries["Stomata"], edits=(repeat,)),
         PutEdits(entry_id=entries["Palm House, 2 a.m."], edits=(skip,)),
         ApplyHandOver(hand_over=HandOver.MUSIC_STAYS, **figs),
-        ApplyHandOver(hand_over=HandOver.VOICE_WAITS, **voices),
         PlaceTransition(out_at=64 * BAR, in_at=0.0, beats=24 * BAR, **voices),
+        SetCurve(side=Side.INCOMING, control=Control.VOICE, curve=waits, **voices),
         # Heliconia's clear-by cue is its first line; that one waits here.
         MarkAsMeant(key=f"not_clear {voices['out_id']} {voices['in_id']}", meant=True),
         PlaceTransition(out_at=SHORT_OUTRO[0] * BAR, in_at=0.0, beats=32 * BAR, **outro),

@@ -262,7 +262,7 @@ useKeys('Tracks', [
           @files="writes = true"
           @accept="acceptPencilled(chosenTracks)"
         />
-        <div v-else class="bar soft">
+        <div v-else class="strip soft">
           <span v-if="listName">The list ‘{{ listName }}’{{ ownOrder ? ', in its own order' : '' }}. </span>
           <button v-if="list && !ownOrder" type="button" class="link" @click="showOwnOrder">
             In its own order
@@ -373,7 +373,7 @@ header {
   min-height: 0;
 }
 
-.bar {
+.strip {
   display: flex;
   align-items: center;
   gap: 10px;

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { useElementSize } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
-import type { Kind, Placing, PlannedTransition } from '../../api/types'
+import type { Kind, Placing, PlannedTransition, Side } from '../../api/types'
 import { placingDrag } from '../../composables/placingDrag'
+import { useCurves } from '../../composables/useCurves'
 import { useKeys } from '../../composables/useKeys'
 import { useLanes } from '../../composables/useLanes'
 import { useLayers } from '../../composables/useLayers'
@@ -76,6 +77,11 @@ const layers = useLayers()
 const layersHere = computed(() => {
   const [from, to] = [props.planned.start_s - NEAR_S, props.planned.end_s + NEAR_S]
   return layers.heard.value.some((x) => x.start_s < to && x.end_s > from)
+})
+const { curveOf } = useCurves()
+const voices = computed(() => {
+  const of = (side: Side) => curveOf(props.planned.transition, side, 'voice')
+  return { outgoing: of('outgoing'), incoming: of('incoming') }
 })
 const sings = computed(() => props.outgoing.voice.length + props.incoming.voice.length > 0)
 const startX = computed(() => view.xOf(placing.start.value))
@@ -236,6 +242,7 @@ useKeys('Curves', [
         :end="placing.end.value"
         :width="width"
         :height="VOICE_HEIGHT"
+        :voices="voices"
       />
       <CurveLane
         v-for="lane in lanes"

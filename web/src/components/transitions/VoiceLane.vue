@@ -1,14 +1,17 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import type { VoiceSpan } from '../../api/types'
+import type { Curve, VoiceSpan } from '../../api/types'
 import type { TransitionSide } from '../../composables/useSides'
 import type { SeamViewport } from '../../composables/useSeamView'
 import { hueOf } from '../../theme/hues'
+import { valueAt } from '../../time/curve'
 
 const ROW = 8
+/** A side whose voice is below this, as a fader position, is hardly heard. */
+const HEARD = 0.4
 
 /** Where either side of a transition sings: the outgoing above, the incoming below, and where both do at once. */
-const { view, outgoing, incoming, start, end, width } = defineProps<{
+const { view, outgoing, incoming, start, end, width, voices } = defineProps<{
   view: SeamViewport
   outgoing: TransitionSide
   incoming: TransitionSide
@@ -16,6 +19,8 @@ const { view, outgoing, incoming, start, end, width } = defineProps<{
   end: number
   width: number
   height: number
+  /** How far the voice of either side is turned up over the overlap. */
+  voices: { outgoing: Curve; incoming: Curve }
 }>()
 
 const within = (spans: VoiceSpan[], from: number, to: number) =>
@@ -30,7 +35,14 @@ const rows = computed(() => [
   { key: 'out', y: 3, entry: outgoing.entry, spans: leaving.value },
   { key: 'in', y: 3 + ROW + 2, entry: incoming.entry, spans: arriving.value },
 ])
-const clashes = computed(() => arriving.value.flatMap((s) => within(leaving.value, s.start, s.end)))
+/** Whether both voices are up in the middle of a span, as the snag has it. */
+function bothHeard(span: VoiceSpan) {
+  const place = ((span.start + span.end) / 2 - start) / (end - start)
+  return [voices.outgoing, voices.incoming].every((curve) => valueAt(curve, place) >= HEARD)
+}
+const clashes = computed(() =>
+  arriving.value.flatMap((s) => within(leaving.value, s.start, s.end)).filter(bothHeard),
+)
 
 function box(span: VoiceSpan) {
   const x = view.xOf(span.start)

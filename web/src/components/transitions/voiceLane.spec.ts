@@ -1,8 +1,9 @@
 import { mount } from '@vue/test-utils'
 import { describe, expect, it } from 'vitest'
-import type { Entry, VoiceSpan } from '../../api/types'
+import type { Curve, Entry, VoiceSpan } from '../../api/types'
 import type { SeamViewport } from '../../composables/useSeamView'
 import type { TransitionSide } from '../../composables/useSides'
+import { level } from '../../time/curve'
 import { EntryClock } from '../../time/entryClock'
 import VoiceLane from './VoiceLane.vue'
 
@@ -21,7 +22,7 @@ function side(title: string, index: number, offset: number, voice: VoiceSpan[], 
   }
 }
 
-function lane(out: VoiceSpan[], into: VoiceSpan[], incomingOffset = 100, count = 1) {
+function lane(out: VoiceSpan[], into: VoiceSpan[], incomingOffset = 100, count = 1, arriving = level(1)) {
   const props = {
     view,
     outgoing: side('Moss', 0, 0, out),
@@ -30,6 +31,7 @@ function lane(out: VoiceSpan[], into: VoiceSpan[], incomingOffset = 100, count =
     end: 132,
     width: 2000,
     height: 24,
+    voices: { outgoing: level(1), incoming: arriving },
   }
   const wrapper = mount(VoiceLane, { props })
   const boxes = (selector: string) =>
@@ -50,6 +52,12 @@ describe('the voices of a transition', () => {
   it('clash where both sing, and not where they take turns', () => {
     expect(lane([{ start: 104, end: 112 }], [{ start: 8, end: 20 }]).clashes).toEqual([[1080, 40]])
     expect(lane([{ start: 104, end: 108 }], [{ start: 8, end: 20 }]).clashes).toEqual([])
+  })
+
+  it('do not clash where one of them is turned down', () => {
+    const waits: Curve = [[0, 0, 'straight'], [0.4, 0, 'straight'], [0.5, 1, 'straight'], [1, 1, 'straight']] // prettier-ignore
+    const [out, into] = [[{ start: 104, end: 112 }, { start: 124, end: 130 }], [{ start: 0, end: 32 }]] // prettier-ignore
+    expect(lane(out, into, 100, 1, waits).clashes).toEqual([[1240, 60]])
   })
 
   it('are counted in the track’s own beats, of which two may be one of the mix', () => {

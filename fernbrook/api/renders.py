@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter, Response
+from typing import Annotated
+
+from fastapi import APIRouter, File, Response, UploadFile
 from fastapi.responses import FileResponse
 
 from fernbrook.api.access import HouseDep
 from fernbrook.api.file_response import file_response
-from fernbrook.api.schemas.jobs import RenderedOut
+from fernbrook.api.schemas.jobs import CoverOut, RenderedOut
+from fernbrook.audio.output import OutputFormat
 from fernbrook.core.plan.listing import TimesAt
+from fernbrook.formats.cover import MOST_BYTES
 from fernbrook.formats.track_list import ListFormat
-from fernbrook.service.work.render import RenderWish
+from fernbrook.service.work.wish import RenderWish
 
 router = APIRouter(tags=["renders"])
 MEDIA = {
@@ -40,6 +44,32 @@ def start_render(house: HouseDep, mix_id: str, wish: RenderWish) -> RenderedOut:
 def get_cover(house: HouseDep, mix_id: str) -> Response:
     """The picture that goes on the files of a mix, as PNG."""
     return Response(house.renders.cover(mix_id), media_type="image/png")
+
+
+@router.get("/mixes/{mix_id}/cover/origin")
+def get_cover_origin(house: HouseDep, mix_id: str) -> CoverOut:
+    """Whether the picture of a mix is one's own."""
+    return CoverOut(is_own=house.renders.has_own_cover(mix_id))
+
+
+@router.put("/mixes/{mix_id}/cover", status_code=204)
+async def choose_cover(house: HouseDep, mix_id: str, file: Annotated[UploadFile, File()]) -> Response:
+    """Give a mix a picture of one's own: PNG, JPEG or WebP."""
+    house.renders.choose_cover(mix_id, await file.read(MOST_BYTES + 1))
+    return Response(status_code=204)
+
+
+@router.delete("/mixes/{mix_id}/cover", status_code=204)
+def drop_cover(house: HouseDep, mix_id: str) -> Response:
+    """Go back to the picture that is made of the mix's course."""
+    house.renders.choose_cover(mix_id, None)
+    return Response(status_code=204)
+
+
+@router.get("/render-paces")
+def get_paces(house: HouseDep) -> dict[OutputFormat, float]:
+    """About how many seconds of a mix each kind of file takes in one, on this machine."""
+    return house.renders.paces()
 
 
 @router.get("/mixes/{mix_id}/track-list", response_class=Response)

@@ -20,6 +20,8 @@ class OutputFormat(StrEnum):
     VORBIS = "vorbis"
     OPUS = "opus"
     AAC = "aac"
+    VIDEO_H264 = "video_h264"
+    VIDEO_VP9 = "video_vp9"
 
     @property
     def spec(self) -> OutputSpec:
@@ -40,12 +42,21 @@ class Encoder(StrEnum):
 
 
 @dataclass(frozen=True)
+class VideoSpec:
+    """How pictures are encoded: by the first of some encoders that is there."""
+
+    encoders: tuple[str, ...]
+    settings: Mapping[str, str]
+
+
+@dataclass(frozen=True)
 class OutputSpec:
     """One row of the table.
 
     ``container`` and ``subtype`` are the words of what writes it, ``bits`` what the command line calls the coding, and
     ``share`` the size of a file of music against the same samples uncompressed; ``kbps`` says it of what loses
-    something. ``rate`` is the only rate that it can have, ``settings`` are the encoder's.
+    something. ``rate`` is the only rate that it can have, ``settings`` are the encoder's. ``pace`` is about how many
+    seconds of a mix are made in one, as long as nothing was measured.
     """
 
     container: str
@@ -60,6 +71,8 @@ class OutputSpec:
     kbps: float | None = None
     rate: int | None = None
     settings: Mapping[str, str] = field(default_factory=dict)
+    video: VideoSpec | None = None
+    pace: float = 20.0
 
     @property
     def is_lossless(self) -> bool:
@@ -85,15 +98,15 @@ OUTPUTS: dict[OutputFormat, OutputSpec] = {
     OutputFormat.FLAC_16: OutputSpec("FLAC", "PCM_16", "16", 2, "FLAC, 16 bit", "With dither, the smallest", 0.65),
     OutputFormat.WAV_32_FLOAT: OutputSpec("WAV", "FLOAT", "32f", 4, "WAV, 32 bit float", "To go on working with it"),
     OutputFormat.MP3_320: OutputSpec(
-        "mp3", "libmp3lame", "320", 2, "MP3, 320 kbit/s", "Plays everywhere: what hosts of mixes ask for",
+        "mp3", "libmp3lame", "320", 2, "MP3, 320 kbit/s", "Plays everywhere: what hosts ask for",
         encoder=FFMPEG, kbps=320, settings={"b": "320000"},
     ),
     OutputFormat.MP3_V0: OutputSpec(
-        "mp3", "libmp3lame", "V0", 2, "MP3, V0", "Plays everywhere, a quarter smaller, as good to the ear",
+        "mp3", "libmp3lame", "V0", 2, "MP3, V0", "Plays everywhere, a quarter smaller",
         encoder=FFMPEG, kbps=245, settings={"flags": "+qscale", "global_quality": "0"},
     ),
     OutputFormat.AAC: OutputSpec(
-        "ipod", "aac", "256", 2, "AAC in M4A", "For telephones; its chapters are shown by most podcast players",
+        "ipod", "aac", "256", 2, "AAC in M4A", "For telephones; podcast players show its chapters",
         suffix="m4a", encoder=FFMPEG, kbps=256, settings={"b": "256000"},
     ),
     OutputFormat.OPUS: OutputSpec(
@@ -102,6 +115,19 @@ OUTPUTS: dict[OutputFormat, OutputSpec] = {
     ),
     OutputFormat.VORBIS: OutputSpec(
         "OGG", "VORBIS", "Q8", 2, "Ogg Vorbis", "Free of licences, for players that know it", kbps=256, suffix="ogg",
+    ),
+    OutputFormat.VIDEO_H264: OutputSpec(
+        "mp4", "aac", "h264", 2, "Video, H.264 in MP4", "The course moving, with titles",
+        encoder=FFMPEG, kbps=800, rate=48_000, settings={"b": "256000"}, pace=3.0,
+        video=VideoSpec(("libx264", "libopenh264"), {"preset": "veryfast", "crf": "22"}),
+    ),
+    OutputFormat.VIDEO_VP9: OutputSpec(
+        "webm", "libopus", "vp9", 2, "Video, VP9 in WebM", "The same, free of licences", encoder=FFMPEG, kbps=1400,
+        rate=48_000, settings={"b": "160000"}, pace=3.0,
+        video=VideoSpec(
+            ("libvpx-vp9",),
+            {"deadline": "realtime", "cpu-used": "8", "crf": "34", "b": "0", "row-mt": "1", "tile-columns": "2"},
+        ),
     ),
 }  # fmt: skip
 """All kinds of files, in the order in which they are offered; the first is the default."""

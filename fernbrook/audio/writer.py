@@ -3,17 +3,28 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
 from pathlib import Path
 
 import av
 import numpy as np
 from numpy.typing import NDArray
 
-from fernbrook.audio.encoder import Chapter, encoding
+from fernbrook.audio.encoder import Chapter, Pictures, encoding
 from fernbrook.audio.output import OutputFormat
 from fernbrook.disk import is_full, writing
 from fernbrook.errors import AudioFileError
+
+
+@dataclass(frozen=True)
+class Dressing:
+    """What goes into a file beside its sound: chapters and pictures while it is written; ``finish`` is given it before
+    it appears, to add tags."""
+
+    chapters: tuple[Chapter, ...] = ()
+    pictures: Pictures | None = None
+    finish: Callable[[Path], None] | None = None
 
 
 def write_audio(
@@ -22,12 +33,11 @@ def write_audio(
     frames: int,
     rate: int,
     output: OutputFormat,
-    chapters: Sequence[Chapter] = (),
-    finish: Callable[[Path], None] | None = None,
+    dressing: Dressing | None = None,
 ) -> int:
     """Write blocks of shape (n, 2), ``frames`` in all, to a file and return how many samples were written.
 
-    The file appears under its name only when it is complete; ``finish`` is given it before that, to add tags.
+    The file appears under its name only when it is complete.
 
     Raises
     ------
@@ -36,12 +46,13 @@ def write_audio(
     AudioFileError
         When its encoder fails.
     """
+    dressing = dressing or Dressing()
     partial = path.with_name(f".{path.name}.part")
     written = 0
     try:
         with writing(f"‘{path.name}’ was not written", path):
             try:
-                with encoding(partial, output, frames, rate, chapters) as write:
+                with encoding(partial, output, frames, rate, dressing.chapters, dressing.pictures) as write:
                     for block in blocks:
                         write(block)
                         written += len(block)
@@ -49,8 +60,8 @@ def write_audio(
                 if is_full(error, path):
                     raise
                 raise AudioFileError(f"‘{path.name}’ could not be encoded as {output.spec.label}: {error}.") from error
-            if finish is not None:
-                finish(partial)
+            if dressing.finish is not None:
+                dressing.finish(partial)
             with partial.open("rb+") as done:
                 os.fsync(done.fileno())
             partial.replace(path)

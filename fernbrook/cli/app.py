@@ -137,29 +137,45 @@ def render(
     mix: Annotated[str, typer.Argument(metavar="MIX", help="The name or id of a mix in the library.")],
     out: Annotated[
         Path,
-        typer.Option("-o", "--out", metavar="FILE", help="The file: .wav, .flac, .mp3, .m4a, .opus or .ogg."),
+        typer.Option(
+            "-o", "--out", metavar="FILE", help="The file: .wav, .flac, .mp3, .m4a, .opus, .ogg, .mp4, .webm or .zip."
+        ),
     ],
     data: DataOption = None,
     bits: Annotated[str, typer.Option(help="16, 24 or, for WAV, 32f; for MP3, 320 or V0.")] = "24",
+    what: Annotated[
+        str, typer.Option(help="mix, teaser; and, as a .zip, tracks (a file a track) or lanes (for an editor).")
+    ] = "mix",
+    within: Annotated[str, typer.Option(help="The kind of the files within a .zip, such as .flac.")] = ".wav",
+    stems: Annotated[bool, typer.Option("--stems", help="Lanes: one for each stem of a track that has any.")] = False,
+    curves: Annotated[bool, typer.Option("--curves/--no-curves", help="Lanes: faded as in the mix, or not.")] = True,
 ) -> None:
-    """Render a mix to one continuous audio file; beside a running application, through it."""
+    """Render a mix to one continuous audio file, or to what else it can leave as; beside a running application, through
+    it."""
     from fernbrook.audio.output import output_named
     from fernbrook.cli.desk import desk, one_named
     from fernbrook.cli.screen import complain, progress, say
     from fernbrook.errors import FernbrookError, NotFoundError
+    from fernbrook.service.work.wish import RenderWish, What
 
-    output = output_named(out.suffix, bits)
-    if output is None:
+    if what not in list(What):
+        complain(f"‘{what}’ cannot be rendered. Choose one of {', '.join(What)}.")
+        raise typer.Exit(2)
+    made = What(what)
+    suffix = within if made.is_archive else out.suffix
+    output = output_named(suffix, bits)
+    if output is None or (made.is_archive and out.suffix.lower() != ".zip"):
         complain(
             f"‘{out.suffix}’ with {bits} bits cannot be written. Choose .wav (16, 24, 32f), .flac (16, 24), "
-            ".mp3 (320, V0), .m4a, .opus or .ogg."
+            ".mp3 (320, V0), .m4a, .opus, .ogg, .mp4 or .webm; for tracks and lanes a .zip."
         )
         raise typer.Exit(2)
+    wish = RenderWish(output=output, what=made, by_stem=stems, curves=curves)
     try:
         with desk(data, "fernbrook render") as here:
             found = one_named(here.mixes(), mix)
             with progress(f"Rendering ‘{found.name}’") as report:
-                seconds = here.render(found, out, output, report)
+                seconds = here.render(found, out, wish, report)
     except NotFoundError as error:
         complain(str(error))
         raise typer.Exit(2) from None
@@ -221,6 +237,6 @@ def restore(
         complain(f"{error}")
         raise typer.Exit(1) from None
     say(
-        f"{folders.root} is as it was on {said.made_at}. "
+        f"{folders.root} is as it was on {said.said['made_at']}. "
         f"What was there before lies in {folders.root / '.before-restore'}."
     )

@@ -9,10 +9,9 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Protocol
 
-from fernbrook.audio.output import OutputFormat
 from fernbrook.cli.screen import say
 from fernbrook.errors import FernbrookError, NotFoundError
-from fernbrook.service.work.render import RenderWish
+from fernbrook.service.work.wish import RenderWish
 from fernbrook.store.folders import Folders
 from fernbrook.store.ownership import FolderInUseError
 
@@ -53,7 +52,7 @@ class Desk(Protocol):
     def mixes(self) -> list[NamedMix]:
         """All mixes."""
 
-    def render(self, mix: NamedMix, out: Path, output: OutputFormat, report: Report) -> float:
+    def render(self, mix: NamedMix, out: Path, wish: RenderWish, report: Report) -> float:
         """Render a mix to a file and return how many seconds it lasts."""
 
 
@@ -124,8 +123,8 @@ class _Local:
     def mixes(self) -> list[NamedMix]:
         return [NamedMix(m.id, m.name) for m in self._house.mixes.list()]
 
-    def render(self, mix: NamedMix, out: Path, output: OutputFormat, report: Report) -> float:
-        return self._house.renders.to_file(mix.id, out, RenderWish(output=output), report)
+    def render(self, mix: NamedMix, out: Path, wish: RenderWish, report: Report) -> float:
+        return self._house.renders.to_file(mix.id, out, wish, report)
 
 
 def one_named(mixes: list[NamedMix], wanted: str) -> NamedMix:

@@ -8,10 +8,10 @@ from typing import Any
 
 import httpx
 
-from fernbrook.audio.output import OutputFormat
 from fernbrook.cli.desk import LOOK_EVERY_S, NamedMix, Report, Taken
 from fernbrook.disk import writing
 from fernbrook.errors import AudioFileError, FernbrookError
+from fernbrook.service.work.wish import RenderWish
 from fernbrook.store.ownership import Owner
 
 STARTING_S = 30.0
@@ -67,9 +67,9 @@ class RemoteDesk:
         """All mixes of the server."""
         return [NamedMix(m["id"], m["name"]) for m in self._ask("GET", "/mixes")]
 
-    def render(self, mix: NamedMix, out: Path, output: OutputFormat, report: Report) -> float:
+    def render(self, mix: NamedMix, out: Path, wish: RenderWish, report: Report) -> float:
         """Have the server render a mix, take the file, and leave nothing there, however this ends."""
-        job = self._ask("POST", f"/mixes/{mix.id}/renders", json={"output": output.value})
+        job = self._ask("POST", f"/mixes/{mix.id}/renders", json=wish.model_dump(mode="json"))
         try:
             while job["state"] in OPEN:
                 report(job["progress"])

@@ -1,72 +1,63 @@
-"""A picture for a mix, made of its own course: its ribbon, line by line, as one reads."""
+"""A picture for a mix: its own course, line by line, as one reads, or one that somebody chose."""
 
 from __future__ import annotations
 
-import struct
-import zlib
+import io
+import warnings
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
+from PIL import Image, UnidentifiedImageError
+
+from fernbrook.errors import RefusedError
+from fernbrook.formats.ribbon import PAPER, Band, ribbon
 
 SIDE = 1000
 LINES = 6
 MARGIN = 70
-PAPER = (243, 239, 228)
-HUES = (
-    ((31, 111, 99), (91, 160, 148)), ((201, 138, 18), (223, 179, 95)), ((122, 63, 124), (169, 120, 171)),
-    ((74, 144, 184), (134, 182, 209)), ((161, 64, 47), (197, 127, 114)), ((138, 154, 43), (178, 189, 109)),
-    ((75, 81, 156), (131, 135, 190)), ((208, 112, 140), (224, 160, 179)),
-)  # fmt: skip
-"""The project's palette, as ``web/src/theme/hues.ts`` has it: for what is low, and for all of it."""
-STRIPE = 6
-"""Pixels of one entry, then of the other, where two are heard."""
-FULL = 2.1 / 255.0
-"""Music at the target level fills most of a line."""
 COLUMNS = LINES * (SIDE - 2 * MARGIN)
-
-Pixels = NDArray[np.uint8]
-
-
-@dataclass(frozen=True)
-class Band:
-    """An entry in columns of equal time: its place in the order, its first column, how loud it is in each, 0..255."""
-
-    index: int
-    first: int
-    low: NDArray[np.uint8]
-    full: NDArray[np.uint8]
+LARGEST = 1400
+"""A picture that was chosen is made no larger than so many pixels a side: what podcast players ask for."""
+MOST_BYTES = 32 << 20
 
 
 def cover(bands: Sequence[Band]) -> bytes:
     """A square PNG of a course in ``COLUMNS`` columns."""
     picture = np.empty((SIDE, SIDE, 3), np.uint8)
     picture[:] = PAPER
-    here: list[list[Band]] = [[] for _ in range(COLUMNS)]
-    for band in bands:
-        for column in range(band.first, min(band.first + len(band.full), COLUMNS)):
-            here[column].append(band)
     line, width = (SIDE - 2 * MARGIN) / LINES, SIDE - 2 * MARGIN
-    for column, sounding in enumerate(here):
-        if not sounding:
-            continue
-        band = sounding[column // STRIPE % len(sounding)]
-        strong, middle = HUES[band.index % len(HUES)]
-        x = MARGIN + column % width
-        y = MARGIN + (column // width + 0.5) * line
-        for level, colour, share in ((band.full, middle, 1.0), (band.low, strong, 0.7)):
-            tall = min(1.0, float(level[column - band.first]) * FULL) * share * line * 0.44
-            picture[round(y - tall) : round(y + tall) + 1, x] = colour
-    return png(picture)
+    height = round(line * 0.88)
+    for n in range(LINES):
+        top = MARGIN + round((n + 0.5) * line) - height // 2
+        picture[top : top + height, MARGIN : MARGIN + width] = ribbon(bands, n * width, width, height)
+    return _png(Image.fromarray(picture))
 
 
-def png(pixels: Pixels) -> bytes:
-    """Pixels of shape (height, width, 3) as a PNG (ISO/IEC 15948)."""
-    height, width, _ = pixels.shape
-    rows = np.concatenate((np.zeros((height, 1), np.uint8), pixels.reshape(height, -1)), axis=1)
-    head = struct.pack(">IIBBBBB", width, height, 8, 2, 0, 0, 0)
-    chunks = ((b"IHDR", head), (b"IDAT", zlib.compress(rows.tobytes())), (b"IEND", b""))
-    return b"\x89PNG\r\n\x1a\n" + b"".join(
-        struct.pack(">I", len(data)) + name + data + struct.pack(">I", zlib.crc32(name + data)) for name, data in chunks
-    )
+def cover_of(content: bytes) -> bytes:
+    """A picture that somebody chose, as it goes on files: cut to a square, no larger than it need be, as PNG.
+
+    Raises
+    ------
+    RefusedError
+        When it is no picture that can be read, or far too large.
+    """
+    if len(content) > MOST_BYTES:
+        raise RefusedError("That picture is larger than 32 MB. Save it smaller, then choose it again.")
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("error", Image.DecompressionBombWarning)
+            picture = Image.open(io.BytesIO(content), formats=("PNG", "JPEG", "WEBP")).convert("RGB")
+    except (UnidentifiedImageError, OSError, ValueError, Image.DecompressionBombError, Warning) as error:
+        raise RefusedError(
+            "That is no picture that can be read: PNG, JPEG and WebP can, up to 90 megapixels."
+        ) from error
+    side = min(picture.size)
+    left, top = ((length - side) // 2 for length in picture.size)
+    square = picture.crop((left, top, left + side, top + side))
+    return _png(square.resize((LARGEST, LARGEST), Image.Resampling.LANCZOS) if side > LARGEST else square)
+
+
+def _png(picture: Image.Image) -> bytes:
+    out = io.BytesIO()
+    picture.save(out, "PNG")
+    return out.getvalue()

@@ -38,7 +38,7 @@ class Mark:
 
 @dataclass(frozen=True)
 class Sleeve:
-    """What stands on a file; ``cover`` is a PNG."""
+    """What stands on a file; ``cover`` is a PNG, ``number`` which track of how many it is of its ``album``."""
 
     title: str
     artist: str = ""
@@ -46,6 +46,8 @@ class Sleeve:
     date: str = ""
     chapters: tuple[Mark, ...] = ()
     cover: bytes | None = None
+    album: str = ""
+    number: tuple[int, int] | None = None
 
 
 def write_sleeve(path: Path, suffix: str, sleeve: Sleeve, duration_s: float) -> None:
@@ -57,7 +59,7 @@ def write_sleeve(path: Path, suffix: str, sleeve: Sleeve, duration_s: float) -> 
             _vorbis(OggVorbis(path), sleeve)  # type: ignore[no-untyped-call]
         case ".opus":
             _vorbis(OggOpus(path), sleeve)  # type: ignore[no-untyped-call]
-        case ".m4a":
+        case ".m4a" | ".mp4":
             _mp4(path, sleeve)
         case ".mp3":
             tags = ID3()  # type: ignore[no-untyped-call]
@@ -68,7 +70,15 @@ def write_sleeve(path: Path, suffix: str, sleeve: Sleeve, duration_s: float) -> 
 
 
 def _vorbis(file: Any, sleeve: Sleeve, *, is_flac: bool = False) -> None:
-    fields = {"title": sleeve.title, "artist": sleeve.artist, "description": sleeve.comment, "date": sleeve.date}
+    fields = {
+        "title": sleeve.title,
+        "artist": sleeve.artist,
+        "album": sleeve.album,
+        "description": sleeve.comment,
+        "date": sleeve.date,
+    }
+    if sleeve.number:
+        fields |= {"tracknumber": str(sleeve.number[0]), "tracktotal": str(sleeve.number[1])}
     for name, value in fields.items():
         if value:
             file[name] = value
@@ -90,7 +100,15 @@ def _vorbis(file: Any, sleeve: Sleeve, *, is_flac: bool = False) -> None:
 
 def _mp4(path: Path, sleeve: Sleeve) -> None:
     file: Any = MP4(path)  # type: ignore[no-untyped-call]
-    fields = {"\xa9nam": sleeve.title, "\xa9ART": sleeve.artist, "\xa9cmt": sleeve.comment, "\xa9day": sleeve.date}
+    fields = {
+        "\xa9nam": sleeve.title,
+        "\xa9ART": sleeve.artist,
+        "\xa9alb": sleeve.album,
+        "\xa9cmt": sleeve.comment,
+        "\xa9day": sleeve.date,
+    }
+    if sleeve.number:
+        file["trkn"] = [sleeve.number]
     for name, value in fields.items():
         if value:
             file[name] = [value]
@@ -100,9 +118,12 @@ def _mp4(path: Path, sleeve: Sleeve) -> None:
 
 
 def _id3(tags: Any, sleeve: Sleeve, duration_s: float) -> None:
-    tags.add(Frames["TIT2"](encoding=3, text=sleeve.title))
-    if sleeve.artist:
-        tags.add(Frames["TPE1"](encoding=3, text=sleeve.artist))
+    fields = {"TIT2": sleeve.title, "TPE1": sleeve.artist, "TALB": sleeve.album}
+    if sleeve.number:
+        fields["TRCK"] = "{}/{}".format(*sleeve.number)
+    for name, text in fields.items():
+        if text:
+            tags.add(Frames[name](encoding=3, text=text))
     if sleeve.comment:
         tags.add(Frames["COMM"](encoding=3, lang="eng", desc="", text=sleeve.comment))
     if sleeve.date:

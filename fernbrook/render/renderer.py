@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
@@ -74,9 +74,20 @@ def render(
     start = max(start, 0)
     if end <= start:
         return
-    channels = _Channels(plan, paths, listen, kept)
+    channels = _Channels([p for p in plan.parts if listen.hears(p)], paths, kept)
     try:
         yield from _limited(channels, start, end, ceiling_dbtp, master_db)
+    finally:
+        channels.close()
+
+
+def unlimited(parts: Sequence[Part], paths: Mapping[str, Path], frames: int) -> Iterator[NDArray[np.float32]]:
+    """The first ``frames`` samples of some parts before the limiter; blocks as ``render`` yields them, which raises as
+    this does."""
+    channels = _Channels(parts, paths, None)
+    try:
+        for number in range((frames + BLOCK - 1) // BLOCK):
+            yield channels.sum(number)[: frames - number * BLOCK].astype(np.float32)
     finally:
         channels.close()
 
@@ -106,11 +117,11 @@ def _limited(
 
 
 class _Channels:
-    """The channels of a plan's parts, opened when they come in and closed when they have gone."""
+    """The channels of parts, opened when they come in and closed when they have gone."""
 
-    def __init__(self, plan: Plan, paths: Mapping[str, Path], listen: Listen, kept: KeptBlocks | None) -> None:
+    def __init__(self, parts: Sequence[Part], paths: Mapping[str, Path], kept: KeptBlocks | None) -> None:
         self._kept = kept
-        self._parts = [p for p in plan.parts if listen.hears(p)]
+        self._parts = parts
         self._paths = paths
         self._open: dict[int, Channel] = {}
         self._threads = ThreadPoolExecutor(AT_ONCE, "channels")

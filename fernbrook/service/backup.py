@@ -7,51 +7,33 @@ folder's old content is put aside and the new put in its place, which goes on at
 
 from __future__ import annotations
 
-import hashlib
-import json
-import os
 import shutil
 import sqlite3
-import zipfile
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
 from datetime import UTC, datetime
-from pathlib import Path, PurePosixPath
+from pathlib import Path
 
 from fernbrook.disk import full, writing
-from fernbrook.errors import FernbrookError
+from fernbrook.formats.archive import Archive, ArchiveError, ArchiveKind, archive_at, read_archive, take_out
 from fernbrook.store.folders import DATABASE, Folders
 
-FORMAT, VERSION = "fernbrook-backup", 1
-MANIFEST = "manifest.json"
-KEPT = ("audio", "peaks", "stems")
+KEPT = ("audio", "peaks", "stems", "covers")
 """Folders that are part of a backup. Renders can be made again."""
-LARGEST_MANIFEST = 64 << 20
-PART = 1 << 20
 STAGE, READY, BEFORE = ".restoring", "ready", ".before-restore"
 
 Report = Callable[[float], None]
 
 
-class BackupError(FernbrookError):
-    """A backup that cannot be used; nothing was touched. The message says what is wrong with it."""
+def _is_kept(name: str) -> bool:
+    """Whether a name is the database's, or lies in one of the folders that are kept."""
+    folder, _, rest = name.partition("/")
+    return name == DATABASE or (folder in KEPT and bool(rest))
 
 
-@dataclass(frozen=True)
-class Backup:
-    """What a backup says of itself."""
-
-    made_at: str
-    with_audio: bool
-    files: dict[str, tuple[int, str]]
-
-    @property
-    def bytes(self) -> int:
-        """How much it holds."""
-        return sum(size for size, _ in self.files.values())
+BACKUP = ArchiveKind("fernbrook-backup", "backup", 1, _is_kept)
 
 
-def write_backup(folders: Folders, target: Path, *, with_audio: bool, report: Report = lambda _: None) -> Backup:
+def write_backup(folders: Folders, target: Path, *, with_audio: bool, report: Report = lambda _: None) -> Archive:
     """Write a backup of a data folder to a file, which appears when it is complete.
 
     Raises
@@ -59,59 +41,43 @@ def write_backup(folders: Folders, target: Path, *, with_audio: bool, report: Re
     DiskFullError
         When there is no room for it.
     """
-    partial = target.with_name(f".{target.name}.part")
     copied = target.with_name(f".{target.name}.db.part")
-    said: dict[str, tuple[int, str]] = {}
     try:
-        with writing(f"the backup ‘{target.name}’ was not written", target):
+        with archive_at(target) as archive:
             _copy_database(folders.database, copied)
             files = [(folders.database.name, copied), *_files(folders, with_audio)]
             total, done = sum(p.stat().st_size for _, p in files if p.is_file()) or 1, 0
-            with zipfile.ZipFile(partial, "w", allowZip64=True) as archive:
-                for name, path in files:
-                    if not path.is_file():
-                        continue  # what was removed meanwhile is part of no backup
-                    said[name] = _add(archive, name, path, _of_whole(report, done, total))
-                    done += said[name][0]
-                made = Backup(datetime.now(UTC).isoformat(timespec="seconds"), with_audio, said)
-                archive.writestr(MANIFEST, json.dumps(_as_json(made)), zipfile.ZIP_DEFLATED)
-            with partial.open("rb+") as whole:
-                os.fsync(whole.fileno())
-            partial.replace(target)
+            for name, path in files:
+                if not path.is_file():
+                    continue  # what was removed meanwhile is part of no backup
+                is_sound = name.startswith(("audio/", "stems/"))
+                done += archive.add(name, path, pack=not is_sound, report=_of_whole(report, done, total))[0]
+            made_at = datetime.now(UTC).isoformat(timespec="seconds")
+            return archive.finish(BACKUP, {"made_at": made_at, "with_audio": with_audio})
     finally:
-        partial.unlink(missing_ok=True)
         copied.unlink(missing_ok=True)
-    return made
 
 
-def read_backup(path: Path) -> Backup:
+def read_backup(path: Path) -> Archive:
     """What a backup says of itself, its names and sizes checked.
 
     Raises
     ------
-    BackupError
+    ArchiveError
         When it is no backup, is of a newer version, or names what lies outside a data folder.
     """
-    try:
-        with zipfile.ZipFile(path) as archive:
-            info = archive.getinfo(MANIFEST)
-            if info.file_size > LARGEST_MANIFEST:
-                raise BackupError(f"‘{path.name}’ has an impossibly large manifest. It is damaged, or no backup.")
-            said = json.loads(archive.read(MANIFEST))
-            sizes = {i.filename: i.file_size for i in archive.infolist()}
-    except FileNotFoundError:
-        raise BackupError(f"There is no file at {path}.") from None
-    except (zipfile.BadZipFile, KeyError, ValueError, OSError, EOFError) as error:
-        raise BackupError(f"‘{path.name}’ is no whole backup: {error}. Use another one.") from error
-    return _checked(path.name, said, sizes)
+    said = read_archive(path, BACKUP)
+    if DATABASE not in said.files:
+        raise ArchiveError(f"‘{path.name}’ holds no library. Use another backup.")
+    return said
 
 
-def restore(path: Path, folders: Folders, report: Report = lambda _: None) -> Backup:
+def restore(path: Path, folders: Folders, report: Report = lambda _: None) -> Archive:
     """Bring a backup back into a data folder that nobody uses; what was there before is put aside.
 
     Raises
     ------
-    BackupError
+    ArchiveError
         When anything in it is not as it says. Nothing was touched.
     DiskFullError
         When there is no room beside what is there now. Nothing was touched.
@@ -123,20 +89,13 @@ def restore(path: Path, folders: Folders, report: Report = lambda _: None) -> Ba
     if shutil.disk_usage(root).free < said.bytes:
         raise full("nothing was restored, for it needs room beside what is there now")
     try:
-        with writing("nothing was restored", root), zipfile.ZipFile(path) as archive:
+        with writing("nothing was restored", root):
             stage.mkdir(parents=True)
-            done, total = 0, said.bytes or 1
-            for name, (size, digest) in said.files.items():
-                _take_out(archive, name, stage / name, size, digest)
-                done += size
-                report(done / total)
-    except (zipfile.BadZipFile, EOFError, NotImplementedError) as error:
-        shutil.rmtree(stage, ignore_errors=True)
-        raise BackupError(f"‘{path.name}’ is damaged: {error}. Nothing was touched.") from error
+            take_out(path, said, {name: stage / name for name in said.files}, report)
     except BaseException:
         shutil.rmtree(stage, ignore_errors=True)
         raise
-    (stage / READY).write_text(said.made_at)
+    (stage / READY).write_text("whole")
     go_on(folders)
     return said
 
@@ -190,74 +149,3 @@ def _files(folders: Folders, with_audio: bool) -> Iterator[tuple[str, Path]]:
         for path in sorted((folders.root / name).rglob("*")):
             if path.is_file() and not path.name.startswith("."):
                 yield path.relative_to(folders.root).as_posix(), path
-
-
-def _add(archive: zipfile.ZipFile, name: str, path: Path, report: Callable[[int], None]) -> tuple[int, str]:
-    """Put a file into an archive: its size and SHA-256. Sound is as small as it gets; the rest is deflated."""
-    digest, size = hashlib.sha256(), 0
-    info = zipfile.ZipInfo(name)
-    is_sound = name.startswith(("audio/", "stems/"))
-    info.compress_type = zipfile.ZIP_STORED if is_sound else zipfile.ZIP_DEFLATED
-    with path.open("rb") as source, archive.open(info, "w", force_zip64=True) as target:
-        while part := source.read(PART):
-            target.write(part)
-            digest.update(part)
-            size += len(part)
-            report(size)
-    return size, digest.hexdigest()
-
-
-def _take_out(archive: zipfile.ZipFile, name: str, target: Path, size: int, digest: str) -> None:
-    """Write a file of an archive, and see that it is the one that is meant."""
-    target.parent.mkdir(parents=True, exist_ok=True)
-    found, left = hashlib.sha256(), size
-    with archive.open(name) as source, target.open("wb") as file:
-        while part := source.read(PART):
-            left -= len(part)
-            if left < 0:
-                break
-            found.update(part)
-            file.write(part)
-    if left != 0 or found.hexdigest() != digest:
-        raise BackupError(f"‘{name}’ in the backup is damaged. Nothing was touched; use another backup.")
-
-
-def _as_json(backup: Backup) -> dict[str, object]:
-    return {
-        "format": FORMAT,
-        "version": VERSION,
-        "made_at": backup.made_at,
-        "with_audio": backup.with_audio,
-        "files": {name: {"bytes": size, "sha256": digest} for name, (size, digest) in backup.files.items()},
-    }
-
-
-def _checked(file_name: str, said: object, sizes: dict[str, int]) -> Backup:
-    if not isinstance(said, dict) or said.get("format") != FORMAT:
-        raise BackupError(f"‘{file_name}’ is no backup of Fernbrook.")
-    if said.get("version") != VERSION:
-        raise BackupError(
-            f"‘{file_name}’ was made by a newer Fernbrook (backup {said.get('version')}, this one reads {VERSION})."
-        )
-    try:
-        files = {str(n): (int(f["bytes"]), str(f["sha256"])) for n, f in said["files"].items()}
-        made = Backup(str(said["made_at"]), bool(said["with_audio"]), files)
-    except (KeyError, TypeError, ValueError, AttributeError) as error:
-        raise BackupError(f"The manifest of ‘{file_name}’ is damaged: {error}.") from error
-    for name, (size, _) in files.items():
-        if not _is_inside(name):
-            raise BackupError(f"‘{file_name}’ names ‘{name[:80]}’, which is no part of a data folder. It was not read.")
-        if sizes.get(name) != size:
-            raise BackupError(f"‘{name}’ in ‘{file_name}’ is missing or cut off. Use another backup.")
-    if DATABASE not in files:
-        raise BackupError(f"‘{file_name}’ holds no library. Use another backup.")
-    return made
-
-
-def _is_inside(name: str) -> bool:
-    """Whether a name is the database's, or lies in one of the folders that are kept."""
-    path = PurePosixPath(name)
-    if name == DATABASE:
-        return True
-    plain = "\\" not in name and ":" not in name and "\0" not in name
-    return plain and len(path.parts) > 1 and path.parts[0] in KEPT and ".." not in path.parts and not path.is_absolute()

@@ -12,6 +12,7 @@ from fernbrook.errors import NotFoundError, RefusedError
 from fernbrook.service.events import Events
 from fernbrook.service.file_names import file_name
 from fernbrook.service.jobs import Job, JobKind, Jobs
+from fernbrook.service.work.wish import What
 from fernbrook.store.database import Database
 from fernbrook.store.folders import Folders
 from fernbrook.store.jobs import JobState, jobs_of_kind
@@ -20,10 +21,12 @@ from fernbrook.store.tables import JobRow
 
 @dataclass(frozen=True)
 class Rendered:
-    """A rendered file, or one under way. ``bpm`` is known where it has one tempo."""
+    """A rendered file, or one under way, in so many ``passes``. ``bpm`` is known where it has one tempo."""
 
     job: Job
     output: OutputFormat
+    what: What
+    passes: int
     duration_s: float
     bytes: int | None
     bpm: float | None
@@ -35,6 +38,8 @@ class Rendered:
         return cls(
             job=job,
             output=OutputFormat(result["output"]),
+            what=What(result.get("what", What.MIX)),
+            passes=result.get("passes", 1),
             duration_s=result["duration_s"],
             bytes=result.get("bytes"),
             bpm=result.get("bpm"),

@@ -1,19 +1,26 @@
-"""Rendering a mix to a file as a job, and the files that came of it."""
+"""Rendering a mix to files as a job, and the files that came of it."""
 
 from __future__ import annotations
 
+import io
 from collections.abc import Callable
 from datetime import date
 from pathlib import Path
 
+import numpy as np
+
+from fernbrook.audio.encoder import can_write
+from fernbrook.audio.output import OutputFormat
 from fernbrook.core.plan.listing import TimesAt
 from fernbrook.core.plan.plan import Plan
 from fernbrook.core.plan.rate import RATE
+from fernbrook.core.plan.teaser import teaser
 from fernbrook.errors import RefusedError
-from fernbrook.formats.cover import COLUMNS, Band, cover
-from fernbrook.formats.sleeve import write_sleeve
+from fernbrook.formats.cover import COLUMNS, cover, cover_of
+from fernbrook.formats.film import COLUMNS_A_SECOND, arrays_of
+from fernbrook.formats.ribbon import Band
 from fernbrook.formats.track_list import ListFormat, TrackList, lines_named, written
-from fernbrook.render.to_file import render_to_file
+from fernbrook.render.lanes import lanes_of
 from fernbrook.service.courses import Courses
 from fernbrook.service.events import Events
 from fernbrook.service.file_names import file_name
@@ -23,9 +30,11 @@ from fernbrook.service.mixes import Mixes
 from fernbrook.service.rendered import Rendered, RenderedFiles
 from fernbrook.service.sound_files import SoundFiles
 from fernbrook.service.track_lists import TrackLists
-from fernbrook.service.work.render import RenderOrder, RenderWish, SleeveOrder, render_mix, sleeve_of
+from fernbrook.service.work.render import RenderOrder, SleeveOrder, render_mix, render_wish
+from fernbrook.service.work.wish import RenderWish, What
 from fernbrook.store.database import Database
 from fernbrook.store.folders import Folders, write_atomically
+from fernbrook.store.jobs import JobState, jobs_of_kind
 from fernbrook.store.stored import Stored
 from fernbrook.store.upgrades import as_it_was, render_order_1_to_2, render_order_6_to_7
 
@@ -34,10 +43,17 @@ SHORTEST_S = 0.1
 KIND = JobKind(
     name="render",
     order=Stored(
-        RenderOrder, {1: render_order_1_to_2, **dict.fromkeys(range(2, 6), as_it_was), 6: render_order_6_to_7}
+        RenderOrder,
+        {
+            1: render_order_1_to_2,
+            **dict.fromkeys(range(2, 6), as_it_was),
+            6: render_order_6_to_7,
+            7: as_it_was,
+        },
     ),
     run=render_mix,
     finish=nothing_more,
+    again=True,
 )
 
 
@@ -73,50 +89,126 @@ class Renders(RenderedFiles):
             When a file is missing or was changed.
         """
         plan = self._plan(mix_id, wish)
-        paths = self._files.checked_all(key for part in plan.parts for key in part.sources)
+        sources = self._sources(plan, wish)
+        paths = self._files.checked_all(sources)
         job_id = new_id()
-        target = self._folders.render_target(f"{job_id}{wish.output.suffix}")
         picture = self._folders.renders / f"{job_id}.cover.png"
         write_atomically(picture, self.cover(mix_id))
-        name = f"{file_name(plan.mix.name)}{wish.output.suffix}"
-        said = self._lists.of(plan, TimesAt.HAND_OVER, name, wish.start_s or 0.0, wish.end_s)
+        title = plan.mix.name if wish.what is What.MIX else f"{plan.mix.name} {wish.what}"
+        said = self._said(plan, wish, f"{file_name(title)}{wish.suffix}")
         order = RenderOrder(
             mix=plan.mix,
             tracks=plan.tracks,
             paths={track: self._folders.stored(path) for track, path in paths.items()},
-            target=target,
+            target=self._folders.render_target(f"{job_id}{wish.suffix}"),
             wish=wish,
-            sleeve=_sleeve(said).model_copy(update={"cover": self._folders.stored(picture)}),
+            sleeve=_sleeve(said, plan, wish).model_copy(update={"cover": self._folders.stored(picture)}),
+            course=self._film(mix_id, plan, job_id) if wish.output.spec.video else None,
         )
         write_atomically(self._folders.renders / f"{job_id}.txt", written(said, ListFormat.TEXT).encode())
-        expected = {"duration_s": said.duration_s, "output": wish.output.value}
+        expected = {
+            "duration_s": wish.rendering(plan).frames(plan) / RATE,
+            "output": wish.output.value,
+            "what": wish.what.value,
+            "passes": wish.rendering(plan).passes,
+        }
         with self._database.write() as session:
-            row = self._jobs.add(session, KIND, mix_id, plan.mix.name, order, expected, job_id)
+            row = self._jobs.add(session, KIND, mix_id, title, order, expected, job_id)
         self._jobs.announce(row)
         return Rendered.of(self._jobs.view(row))
 
     def to_file(self, mix_id: str, target: Path, wish: RenderWish, report: Callable[[float], None]) -> float:
         """Render a mix here and now to any file, and return how many seconds it lasts; raises as ``start`` does."""
         plan = self._plan(mix_id, wish)
-        paths = self._files.checked_all(key for part in plan.parts for key in part.sources)
-        sleeve = _sleeve(self._lists.of(plan, TimesAt.HAND_OVER, target.name, wish.start_s or 0.0, wish.end_s))
-        how = wish.rendering
-
-        def finish(path: Path) -> None:
-            write_sleeve(path, wish.output.suffix, sleeve_of(sleeve, self._folders.root), how.frames(plan) / RATE)
-
-        return render_to_file(plan, paths, target, wish.output, report, how, sleeve.chapters, finish)
+        paths = self._files.checked_all(self._sources(plan, wish))
+        sleeve = _sleeve(self._said(plan, wish, target.name), plan, wish).read(self._folders.root)
+        if not wish.output.spec.video:
+            return render_wish(plan, paths, target, wish, sleeve, report)
+        course = self._folders.root / self._film(mix_id, plan, new_id())
+        try:
+            return render_wish(plan, paths, target, wish, sleeve, report, course)
+        finally:
+            course.unlink(missing_ok=True)
 
     def cover(self, mix_id: str) -> bytes:
-        """A picture of a mix, made of its own course."""
-        course = self._courses.course(mix_id, COLUMNS)
-        return cover([Band(n, e.first, e.low, e.full) for n, e in enumerate(course.entries)])
+        """The picture of a mix: one that was chosen, else one made of its own course."""
+        chosen = self._cover_file(mix_id)
+        if chosen.is_file():
+            return chosen.read_bytes()
+        return cover(self._bands(mix_id, COLUMNS))
+
+    def choose_cover(self, mix_id: str, picture: bytes | None) -> None:
+        """Give a mix a picture of one's own, or take it away again.
+
+        Raises
+        ------
+        RefusedError
+            When it is no picture.
+        """
+        self._mixes.open(mix_id)
+        if picture is None:
+            self._cover_file(mix_id).unlink(missing_ok=True)
+        else:
+            write_atomically(self._cover_file(mix_id), cover_of(picture))
+
+    def has_own_cover(self, mix_id: str) -> bool:
+        """Whether a picture was chosen for a mix."""
+        return self._cover_file(mix_id).is_file()
+
+    def paces(self) -> dict[OutputFormat, float]:
+        """About how many seconds of a mix each kind of file takes in one: as the last of them went here, else as is
+        usual."""
+        paces = {o: o.spec.pace for o in OutputFormat}
+        with self._database.read() as session:
+            rows = [r for r in jobs_of_kind(session, KIND.name) if r.state == JobState.DONE and r.result]
+            for row in reversed(rows):
+                job, result = self._jobs.view(row), row.result or {}
+                if job.seconds and result.get("output") in paces:
+                    paces[OutputFormat(result["output"])] = result["duration_s"] * result.get("passes", 1) / job.seconds
+        return paces
+
+    def _cover_file(self, mix_id: str) -> Path:
+        return self._folders.covers / f"{file_name(mix_id)}.png"
+
+    def _bands(self, mix_id: str, columns: int) -> list[Band]:
+        course = self._courses.course(mix_id, columns)
+        return [Band(n, e.first, e.low, e.full) for n, e in enumerate(course.entries)]
+
+    def _film(self, mix_id: str, plan: Plan, job_id: str) -> str:
+        """Keep the course that a film is made of, and where."""
+        bands = self._bands(mix_id, max(1, round(plan.duration_s * COLUMNS_A_SECOND)))
+        out = io.BytesIO()
+        np.savez_compressed(out, **arrays_of(bands))  # type: ignore[arg-type]
+        path = self._folders.renders / f"{job_id}.course.npz"
+        write_atomically(path, out.getvalue())
+        return self._folders.stored(path)
+
+    @staticmethod
+    def _sources(plan: Plan, wish: RenderWish) -> set[str]:
+        """By what all files that are read for it are known."""
+        if wish.what is What.LANES:
+            return {key for lane in lanes_of(plan, by_stem=wish.by_stem, curves=wish.curves) for key in lane.sources}
+        return {key for part in plan.parts for key in part.sources}
+
+    def _said(self, plan: Plan, wish: RenderWish, name: str) -> TrackList:
+        """The list of what is in a file of that name."""
+        return self._lists.of(plan, TimesAt.HAND_OVER, name, wish.start_s or 0.0, wish.end_s)
 
     def _plan(self, mix_id: str, wish: RenderWish) -> Plan:
         plan = self._mixes.open(mix_id).plan
         if not plan.entries:
             raise RefusedError(EMPTY)
-        if wish.rendering.frames(plan) < SHORTEST_S * RATE:
+        if not can_write(wish.output):
+            raise RefusedError(
+                f"No encoder for {wish.output.spec.label} is on this machine. Choose another kind of file."
+            )
+        if wish.output.spec.video and wish.what.is_archive:
+            raise RefusedError("Several files are made of sound only. Choose a kind of sound file.")
+        if wish.what is What.LANES and not wish.output.spec.is_lossless:
+            raise RefusedError("Lanes are to be put together again: choose WAV or FLAC for them.")
+        if wish.what is What.TEASER and not plan.transitions:
+            raise RefusedError("A teaser is made of transitions, and this mix has none. Add a second track first.")
+        if wish.rendering(plan).frames(plan) < SHORTEST_S * RATE:
             raise RefusedError("That part of the mix holds nothing. Let it end after it starts, within the mix.")
         return plan
 
@@ -126,18 +218,24 @@ class Renders(RenderedFiles):
         return path.with_suffix(".txt"), f"{file_name(Path(name).stem)}.txt"
 
     def delete_all(self, mix_id: str) -> None:
-        """Delete all renders of a mix; those under way are cancelled first."""
+        """Delete all renders of a mix, and its picture; those under way are cancelled first."""
+        self._cover_file(mix_id).unlink(missing_ok=True)
         for rendered in self.list(mix_id):
             if rendered.job.is_open:
                 self._jobs.cancel(rendered.job.id)
             self.delete(rendered.job.id)
 
 
-def _sleeve(said: TrackList) -> SleeveOrder:
-    """What stands on the file: the name of the mix, its tracks as chapters and in the comment."""
+def _sleeve(said: TrackList, plan: Plan, wish: RenderWish) -> SleeveOrder:
+    """What stands on the file: the name of the mix, its tracks, or the pieces of a teaser, as chapters and in the
+    comment."""
+    chapters = tuple((x.start_s, x.name) for x in said.lines)
+    if wish.what is What.TEASER:
+        starts = wish.rendering(plan).starts_s(plan)
+        chapters = tuple((start, piece.name) for start, piece in zip(starts, teaser(plan), strict=True))
     return SleeveOrder(
-        title=said.name,
+        title=said.name if wish.what is What.MIX else f"{said.name} ({wish.what})",
         comment=lines_named(said.lines),
         date=date.today().isoformat(),
-        chapters=tuple((x.start_s, x.name) for x in said.lines),
+        chapters=chapters,
     )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import shutil
 from dataclasses import dataclass
 from pathlib import Path
 from urllib.parse import quote, unquote_to_bytes
@@ -52,6 +53,11 @@ class Folders:
         return self.root / "stems"
 
     @property
+    def covers(self) -> Path:
+        """Pictures that somebody chose for mixes."""
+        return self.root / "covers"
+
+    @property
     def backups(self) -> Path:
         """Where backups that were made here lie until they are taken elsewhere."""
         return self.root / "backups"
@@ -63,11 +69,14 @@ class Folders:
 
     def prepare(self) -> None:
         """Make all folders, and clear away what an interrupted import or render left."""
-        for folder in (self.audio, self.peaks, self.renders, self.stems, self.backups, self.incoming):
+        for folder in (self.audio, self.peaks, self.renders, self.stems, self.covers, self.backups, self.incoming):
             folder.mkdir(parents=True, exist_ok=True)
         unfinished = [p for f in (self.renders, self.stems, self.backups) for p in f.glob(".*.part")]
         for leftover in (*self.incoming.iterdir(), *unfinished):
-            leftover.unlink(missing_ok=True)
+            if leftover.is_dir():
+                shutil.rmtree(leftover, ignore_errors=True)
+            else:
+                leftover.unlink(missing_ok=True)
 
     def peaks_file(self, content_hash: str, bucket: int) -> Path:
         """The peaks of a file at one resolution."""

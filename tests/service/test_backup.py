@@ -16,6 +16,7 @@ import pytest
 
 from fernbrook.core.mix.commands import AddTracks, RenameMix
 from fernbrook.errors import RefusedError
+from fernbrook.formats.archive import MANIFEST, ArchiveError
 from fernbrook.service import backup as b
 from fernbrook.service.backups import Schedule
 from fernbrook.service.house import House
@@ -95,7 +96,7 @@ def rewritten(path: Path, change: Callable[[dict], None], more: dict[str, bytes]
     with zipfile.ZipFile(path) as old, zipfile.ZipFile(target, "w") as new:
         for info in old.infolist():
             content = old.read(info)
-            if info.filename == b.MANIFEST:
+            if info.filename == MANIFEST:
                 said = json.loads(content)
                 change(said)
                 content = json.dumps(said).encode()
@@ -132,7 +133,7 @@ def huge(said: dict) -> None:
 @pytest.mark.parametrize(
     ("change", "words"),
     [
-        (outside, "no part of a data folder"),
+        (outside, "no part of a backup"),
         (newer, "newer Fernbrook"),
         (other, "no backup of Fernbrook"),
         (wrong_sum, "is damaged"),
@@ -149,7 +150,7 @@ def test_a_backup_that_is_not_as_it_says_is_refused_and_nothing_is_touched(
     house.stop()
     before = names(house.folders.root), house.folders.database.read_bytes()
     spoiled = rewritten(target, change, {"audio/../../evil.txt": b"evil"})
-    with pytest.raises(b.BackupError, match=words):
+    with pytest.raises(ArchiveError, match=words):
         b.restore(spoiled, house.folders)
     assert (names(house.folders.root), house.folders.database.read_bytes()) == before
     assert not list(tmp_path.rglob("evil.txt"))
@@ -163,9 +164,9 @@ def test_what_is_cut_off_or_no_zip_is_refused(house: House, tmp_path: Path) -> N
     content = target.read_bytes()
     for spoiled in (content[: len(content) // 2], b"", b"milk, bread, ferns", content[:-3]):
         target.write_bytes(spoiled)
-        with pytest.raises(b.BackupError):
+        with pytest.raises(ArchiveError):
             b.restore(target, house.folders)
-    with pytest.raises(b.BackupError, match="no file at"):
+    with pytest.raises(ArchiveError, match="no file at"):
         b.restore(tmp_path / "nowhere.zip", house.folders)
 
 
@@ -228,7 +229,7 @@ def test_backups_are_made_as_jobs_by_hand_and_by_themselves(house: House) -> Non
     with pytest.raises(RefusedError, match="being made already"):
         house.backups.start(with_audio=False)
     until(lambda: house.backups.list()[0].bytes is not None)
-    assert b.read_backup(house.backups.file(made.job.id)).with_audio is False
+    assert b.read_backup(house.backups.file(made.job.id)).said["with_audio"] is False
     house.backups.set_schedule(Schedule(every_days=7, keep=2))
     assert not house.backups.make_if_due()
     for weeks in (1, 2, 3):

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 from datetime import datetime
+from enum import StrEnum
 
 from fernbrook.api.schemas.shape import Shape
+from fernbrook.audio.encoder import can_write
 from fernbrook.audio.output import OUTPUTS, OutputFormat
 from fernbrook.core.plan.rate import RATE
 from fernbrook.service.jobs import Job
 from fernbrook.service.rendered import Rendered
+from fernbrook.service.work.wish import What
 from fernbrook.store.jobs import JobState
 
 
@@ -26,12 +29,21 @@ class JobOut(Shape):
         return cls(id=job.id, state=job.state, progress=job.progress, error=job.error)
 
 
+class Stage(StrEnum):
+    """What a render is at: it is measured first where a loudness is to be reached."""
+
+    MEASURING = "measuring"
+    RENDERING = "rendering"
+
+
 class RenderedOut(Shape):
-    """A rendered file, under way or done. ``speed`` is how many seconds of sound it makes in a second."""
+    """A rendered file, under way or done. ``speed`` is how many seconds of sound it makes in a second, in each pass."""
 
     id: str
     name: str
     output: OutputFormat
+    what: What
+    stage: Stage
     state: JobState
     progress: float
     error: str | None
@@ -46,11 +58,14 @@ class RenderedOut(Shape):
     def of(cls, rendered: Rendered) -> RenderedOut:
         """The shape of a rendered file."""
         job = rendered.job
-        made = job.progress * rendered.duration_s
+        made = job.progress * rendered.duration_s * rendered.passes
+        is_measured = job.progress * rendered.passes >= rendered.passes - 1
         return cls(
             id=job.id,
             name=job.title,
             output=rendered.output,
+            what=rendered.what,
+            stage=Stage.RENDERING if is_measured else Stage.MEASURING,
             state=job.state,
             progress=job.progress,
             error=job.error,
@@ -63,6 +78,12 @@ class RenderedOut(Shape):
         )
 
 
+class CoverOut(Shape):
+    """Whether a mix's picture is one's own, or made of its course."""
+
+    is_own: bool
+
+
 class StraightListOut(Shape):
     """The straightened renders of a track, and the tempo that is suggested; None without a grid."""
 
@@ -71,24 +92,27 @@ class StraightListOut(Shape):
 
 
 class FormatOut(Shape):
-    """A kind of file that a mix can be rendered to, and how many bytes a second of it takes, about."""
+    """A kind of file that a mix can be rendered to here, and how many bytes a second of it takes, about."""
 
     id: OutputFormat
     label: str
     hint: str
     is_lossless: bool
+    is_video: bool
     bytes_per_second: float
 
 
 def formats_out() -> list[FormatOut]:
-    """All kinds of files, the default first."""
+    """All kinds of files that this machine can write, the default first."""
     return [
         FormatOut(
             id=o,
             label=spec.label,
             hint=spec.hint,
             is_lossless=spec.is_lossless,
+            is_video=spec.video is not None,
             bytes_per_second=spec.expected_bytes(1.0, RATE),
         )
         for o, spec in OUTPUTS.items()
+        if can_write(o)
     ]

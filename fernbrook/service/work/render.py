@@ -1,44 +1,29 @@
-"""Rendering a mix to a file."""
+"""Rendering a mix to a file, or to several in an archive."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from pathlib import Path
-from typing import Literal
 
-from pydantic import Field
+import numpy as np
 
-from fernbrook.audio.output import OutputFormat
-from fernbrook.core.mix.entry import CEILING_DBTP
+from fernbrook.audio.encoder import Pictures
+from fernbrook.audio.writer import Dressing
 from fernbrook.core.mix.mix import Mix
-from fernbrook.core.plan.plan import plan
+from fernbrook.core.plan.listing import TimesAt, listed
+from fernbrook.core.plan.plan import Plan, plan
 from fernbrook.core.plan.rate import RATE
 from fernbrook.core.track.facts import TrackFacts
-from fernbrook.core.value import Seconds, Value
+from fernbrook.core.value import Value
+from fernbrook.formats.film import HEIGHT, WIDTH, Course, Film, Title, bands_of
+from fernbrook.formats.film import RATE as PICTURES_A_SECOND
 from fernbrook.formats.sleeve import Mark, Sleeve, write_sleeve
-from fernbrook.render.to_file import Rendering, render_to_file
-from fernbrook.service.work.worker import Report, Result
+from fernbrook.render.to_file import Rendering, Report, render_to_file
+from fernbrook.service.work.lanes import write_lanes
+from fernbrook.service.work.split import write_tracks
+from fernbrook.service.work.wish import RenderWish, What
+from fernbrook.service.work.worker import Result
 from fernbrook.store.folders import Folders
-
-
-class RenderWish(Value):
-    """How a mix is to be rendered: to which kind of file, at which rate, loudness and ceiling, and which part of it.
-
-    ``loudness_lufs`` None leaves the level as the mix has it.
-    """
-
-    output: OutputFormat
-    rate: Literal[44_100, 48_000] = 44_100
-    loudness_lufs: float | None = Field(default=None, ge=-40.0, le=-5.0)
-    ceiling_dbtp: float = Field(default=CEILING_DBTP, ge=-12.0, le=0.0)
-    start_s: Seconds | None = None
-    end_s: Seconds | None = None
-
-    @property
-    def rendering(self) -> Rendering:
-        """The same as the renderer has it."""
-        start = 0 if self.start_s is None else max(0, round(self.start_s * RATE))
-        end = None if self.end_s is None else round(self.end_s * RATE)
-        return Rendering(start, end, self.rate, self.ceiling_dbtp, self.loudness_lufs)
 
 
 class SleeveOrder(Value):
@@ -51,9 +36,19 @@ class SleeveOrder(Value):
     chapters: tuple[tuple[float, str], ...] = ()
     cover: str | None = None
 
+    def read(self, root: Path) -> Sleeve:
+        """The same with its picture."""
+        path = None if self.cover is None else root / self.cover
+        picture = path.read_bytes() if path and path.is_file() else None
+        marks = tuple(Mark(start_s, title) for start_s, title in self.chapters)
+        return Sleeve(self.title, self.artist, self.comment, self.date, marks, picture)
+
 
 class RenderOrder(Value):
-    """A mix and all that is known of its tracks, and where the file goes; paths are as the data folder notes them."""
+    """A mix and all that is known of its tracks, and where the file goes; paths are as the data folder notes them.
+
+    ``course`` is the file with the course of the mix, where a film is made of it.
+    """
 
     mix: Mix
     tracks: tuple[TrackFacts, ...]
@@ -61,6 +56,7 @@ class RenderOrder(Value):
     target: str
     wish: RenderWish
     sleeve: SleeveOrder | None = None
+    course: str | None = None
 
 
 def render_mix(order: RenderOrder, root: Path, report: Report) -> Result:
@@ -69,22 +65,44 @@ def render_mix(order: RenderOrder, root: Path, report: Report) -> Result:
     resolved = plan(order.mix, {f.id: f for f in order.tracks})
     paths = {track: folders.audio_file(path) for track, path in order.paths.items()}
     target = root / order.target
-    chapters = order.sleeve.chapters if order.sleeve else ()
-    how = order.wish.rendering
-
-    def finish(path: Path) -> None:
-        if order.sleeve is not None:
-            duration_s = how.frames(resolved) / RATE
-            write_sleeve(path, order.wish.output.suffix, sleeve_of(order.sleeve, root), duration_s)
-
-    seconds = render_to_file(resolved, paths, target, order.wish.output, report, how, chapters, finish)
+    sleeve = order.sleeve.read(root) if order.sleeve else None
+    seconds = render_wish(
+        resolved, paths, target, order.wish, sleeve, report, root / order.course if order.course else None
+    )
     return {"bytes": target.stat().st_size, "duration_s": seconds}
 
 
-def sleeve_of(order: SleeveOrder, root: Path) -> Sleeve:
-    """What stands on a file, its picture read."""
-    picture = None
-    if order.cover is not None and (root / order.cover).is_file():
-        picture = (root / order.cover).read_bytes()
-    marks = tuple(Mark(start_s, title) for start_s, title in order.chapters)
-    return Sleeve(order.title, order.artist, order.comment, order.date, marks, picture)
+def render_wish(
+    resolved: Plan,
+    paths: Mapping[str, Path],
+    target: Path,
+    wish: RenderWish,
+    sleeve: Sleeve | None,
+    report: Report,
+    course: Path | None = None,
+) -> float:
+    """Render what is wished of a plan to a file, and return how many seconds it lasts."""
+    match wish.what:
+        case What.TRACKS:
+            return write_tracks(resolved, paths, target, wish, sleeve, report)
+        case What.LANES:
+            return write_lanes(resolved, paths, target, wish, report)
+    how = wish.rendering(resolved)
+    pictures = _film(resolved, how, course) if course and wish.output.spec.video else None
+
+    def finish(path: Path) -> None:
+        if sleeve is not None:
+            write_sleeve(path, wish.output.suffix, sleeve, how.frames(resolved) / RATE)
+
+    chapters = tuple((m.start_s, m.title) for m in sleeve.chapters) if sleeve else ()
+    return render_to_file(resolved, paths, target, wish.output, report, how, Dressing(chapters, pictures, finish))
+
+
+def _film(resolved: Plan, how: Rendering, course: Path) -> Pictures:
+    """The course of a mix as it moves."""
+    with np.load(course) as arrays:
+        bands = bands_of(dict(arrays))
+    rows = listed(resolved, TimesAt.HAND_OVER)
+    titles = tuple(Title(x.start_s, x.entry.track.title, x.entry.track.artist) for x in rows)
+    film = Film(Course(resolved.mix.name, resolved.duration_s, titles, bands), lambda s: how.place_s(resolved, s))
+    return Pictures(WIDTH, HEIGHT, PICTURES_A_SECOND, film.at)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from fernbrook.audio.output import OutputFormat
+from fernbrook.audio.writer import Dressing
 from fernbrook.core.plan.straight import straight_plan
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.core.value import Value
@@ -31,17 +32,9 @@ def straighten_track(order: StraightenOrder, root: Path, report: Report) -> Resu
     resolved = straight_plan(order.track, order.bpm)
     paths = {order.track.id: Folders(root).audio_file(order.path)}
     target = root / order.target
-    under_way = target.with_name(f".{target.name}.tagged.part")
-    try:
-        how = Rendering(ceiling_dbtp=FULL_SCALE_DBTP)
-        seconds = render_to_file(resolved, paths, under_way, order.output, report, how)
-        title = f"{order.track.title} ({order.bpm:g} BPM)"
-        write_tags(
-            under_way,
-            order.output.spec.container,
-            Tags(title=title, artist=order.track.artist, bpm=order.bpm, key=order.key),
-        )
-        under_way.replace(target)
-    finally:
-        under_way.unlink(missing_ok=True)
+    title = f"{order.track.title} ({order.bpm:g} BPM)"
+    tags = Tags(title=title, artist=order.track.artist, bpm=order.bpm, key=order.key)
+    dressing = Dressing(finish=lambda path: write_tags(path, order.output.spec.container, tags))
+    how = Rendering(ceiling_dbtp=FULL_SCALE_DBTP)
+    seconds = render_to_file(resolved, paths, target, order.output, report, how, dressing)
     return {"bytes": target.stat().st_size, "duration_s": seconds}

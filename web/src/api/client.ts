@@ -43,6 +43,13 @@ export async function data<T>(
   return result.data as WithPairs<T>
 }
 
+/** Files as what a request sends: a form, of which the client's types know no more than its names. */
+export function filesIn(parts: Iterable<readonly [string, File]>) {
+  const form = new FormData()
+  for (const [name, file] of parts) form.append(name, file)
+  return { body: {} as never, bodySerializer: () => form }
+}
+
 /** What a problem says, as an error. */
 export function asError(problem: Problem | undefined, status: number): ApiError {
   const detail = problem?.detail ?? `The server answered with ${status} and no reason.`

@@ -697,6 +697,34 @@ export interface paths {
          * @description The picture that goes on the files of a mix, as PNG.
          */
         get: operations["get_cover"];
+        /**
+         * Choose Cover
+         * @description Give a mix a picture of one's own: PNG, JPEG or WebP.
+         */
+        put: operations["choose_cover"];
+        post?: never;
+        /**
+         * Drop Cover
+         * @description Go back to the picture that is made of the mix's course.
+         */
+        delete: operations["drop_cover"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/cover/origin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Cover Origin
+         * @description Whether the picture of a mix is one's own.
+         */
+        get: operations["get_cover_origin"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1105,6 +1133,26 @@ export interface paths {
          * @description What changes, as it changes: a JSON object with a type for each event.
          */
         get: operations["news"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/render-paces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Paces
+         * @description About how many seconds of a mix each kind of file takes in one, on this machine.
+         */
+        get: operations["get_paces"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2102,6 +2150,11 @@ export interface components {
             /** With Audio */
             with_audio: boolean;
         };
+        /** Body_choose_cover */
+        Body_choose_cover: {
+            /** File */
+            file: string;
+        };
         /** Body_import_list */
         Body_import_list: {
             /** File */
@@ -2328,6 +2381,14 @@ export interface components {
              * @description Where that is too much.
              */
             snags: components["schemas"]["Snag"][];
+        };
+        /**
+         * CoverOut
+         * @description Whether a mix's picture is one's own, or made of its course.
+         */
+        CoverOut: {
+            /** Is Own */
+            is_own: boolean;
         };
         /**
          * Crossovers
@@ -3108,7 +3169,7 @@ export interface components {
         };
         /**
          * FormatOut
-         * @description A kind of file that a mix can be rendered to, and how many bytes a second of it takes, about.
+         * @description A kind of file that a mix can be rendered to here, and how many bytes a second of it takes, about.
          */
         FormatOut: {
             /** Bytes Per Second */
@@ -3118,6 +3179,8 @@ export interface components {
             id: components["schemas"]["OutputFormat"];
             /** Is Lossless */
             is_lossless: boolean;
+            /** Is Video */
+            is_video: boolean;
             /** Label */
             label: string;
         };
@@ -4500,7 +4563,7 @@ export interface components {
          * @description A kind of file, by name.
          * @enum {string}
          */
-        OutputFormat: "wav16" | "wav24" | "wav32f" | "flac16" | "flac24" | "mp3v0" | "mp3_320" | "vorbis" | "opus" | "aac";
+        OutputFormat: "wav16" | "wav24" | "wav32f" | "flac16" | "flac24" | "mp3v0" | "mp3_320" | "vorbis" | "opus" | "aac" | "video_h264" | "video_vp9";
         /**
          * Pair
          * @description Two entries that meet.
@@ -5082,16 +5145,27 @@ export interface components {
         };
         /**
          * RenderWish
-         * @description How a mix is to be rendered: to which kind of file, at which rate, loudness and ceiling, and which part of it.
+         * @description How a mix is to be rendered: to which kind of file, at which rate, loudness and ceiling, and what of it.
          *
-         *     ``loudness_lufs`` None leaves the level as the mix has it.
+         *     ``loudness_lufs`` None leaves the level as the mix has it. ``start_s`` and ``end_s`` are those of a part.
+         *     ``by_stem`` and ``curves`` are asked of lanes: one a stem, and whether what is faded and turned is.
          */
         RenderWish: {
+            /**
+             * By Stem
+             * @default false
+             */
+            by_stem: boolean;
             /**
              * Ceiling Dbtp
              * @default -1
              */
             ceiling_dbtp: number;
+            /**
+             * Curves
+             * @default true
+             */
+            curves: boolean;
             /** End S */
             end_s?: number | null;
             /** Loudness Lufs */
@@ -5105,10 +5179,12 @@ export interface components {
             rate: 44100 | 48000;
             /** Start S */
             start_s?: number | null;
+            /** @default mix */
+            what: components["schemas"]["What"];
         };
         /**
          * RenderedOut
-         * @description A rendered file, under way or done. ``speed`` is how many seconds of sound it makes in a second.
+         * @description A rendered file, under way or done. ``speed`` is how many seconds of sound it makes in a second, in each pass.
          */
         RenderedOut: {
             /** Bpm */
@@ -5135,7 +5211,9 @@ export interface components {
             seconds: number | null;
             /** Speed */
             speed: number | null;
+            stage: components["schemas"]["Stage"];
             state: components["schemas"]["JobState"];
+            what: components["schemas"]["What"];
         };
         /**
          * Repeat
@@ -6246,6 +6324,12 @@ export interface components {
             start_s: number;
         };
         /**
+         * Stage
+         * @description What a render is at: it is measured first where a loudness is to be reached.
+         * @enum {string}
+         */
+        Stage: "measuring" | "rendering";
+        /**
          * Stem
          * @description A part of a track; the sum of all four is the track.
          * @enum {string}
@@ -7114,6 +7198,12 @@ export interface components {
              */
             tempo: number;
         };
+        /**
+         * What
+         * @description What is made of a mix: a file of it or of a part, one of the best moments, one a track, lanes for an editor.
+         * @enum {string}
+         */
+        What: "mix" | "teaser" | "tracks" | "lanes";
         /**
          * Wishes
          * @description What is wished of an order.
@@ -10901,6 +10991,261 @@ export interface operations {
             };
         };
     };
+    choose_cover: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_choose_cover"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from this machine's own page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Newer requests of the same kind were served first. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    drop_cover: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from this machine's own page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Newer requests of the same kind were served first. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_cover_origin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CoverOut"];
+                };
+            };
+            /** @description The request cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from this machine's own page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Newer requests of the same kind were served first. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_cue_card: {
         parameters: {
             query?: never;
@@ -12749,6 +13094,91 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description The request cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from this machine's own page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Newer requests of the same kind were served first. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_paces: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: number;
+                    };
+                };
             };
             /** @description The request cannot be read. */
             400: {

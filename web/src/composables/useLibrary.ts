@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
-import { api, data } from '../api/client'
+import { api, data, filesIn } from '../api/client'
 
 /** Lists, saved filters, tags and pairings. */
 export function useGathered() {
@@ -74,19 +74,7 @@ export function useLibraryActions() {
     makeList: (name: string, track_ids: string[] = []) =>
       then(data(api.POST('/api/library/lists', { body: { name, track_ids } }))),
     /** A list as another program wrote it. */
-    readList: (file: File) =>
-      then(
-        data(
-          api.POST('/api/library/lists/import', {
-            body: { file: '' },
-            bodySerializer() {
-              const form = new FormData()
-              form.append('file', file)
-              return form
-            },
-          }),
-        ),
-      ),
+    readList: (file: File) => then(data(api.POST('/api/library/lists/import', filesIn([['file', file]])))),
     changeList: (id: string, change: { name?: string; track_ids?: string[] }) =>
       then(data(api.PUT('/api/library/lists/{list_id}', { ...list(id), body: change }))),
     addToList: (id: string, track_ids: string[]) =>

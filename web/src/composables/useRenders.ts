@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, type Ref } from 'vue'
-import { api, data } from '../api/client'
+import { computed, ref, type Ref } from 'vue'
+import { api, data, filesIn } from '../api/client'
 import type { RenderWish } from '../api/types'
 
 /** The renders of a mix. While one is under way the server's news brings each step. */
@@ -11,6 +11,38 @@ export function useRenders(mixId: Ref<string>) {
       data(api.GET('/api/mixes/{mix_id}/renders', { params: { path: { mix_id: mixId.value } } })),
     staleTime: Infinity,
   })
+}
+
+/** About how many seconds of a mix each kind of file takes in one, as it went here. */
+export function usePaces() {
+  return useQuery({ queryKey: ['renders', 'paces'], queryFn: () => data(api.GET('/api/render-paces')) })
+}
+
+/** The picture of a mix: one's own, or the one that is made of its course. */
+export function useCover(mixId: Ref<string>) {
+  const client = useQueryClient()
+  const changed = ref(0)
+  const path = () => ({ params: { path: { mix_id: mixId.value } } })
+  const { data: origin } = useQuery({
+    queryKey: computed(() => ['cover', mixId.value]),
+    queryFn: () => data(api.GET('/api/mixes/{mix_id}/cover/origin', path())),
+  })
+  async function renew() {
+    changed.value++
+    await client.invalidateQueries({ queryKey: ['cover', mixId.value] })
+  }
+  return {
+    changed,
+    isOwn: computed(() => origin.value?.is_own ?? false),
+    async choose(picture: File) {
+      await data(api.PUT('/api/mixes/{mix_id}/cover', { ...path(), ...filesIn([['file', picture]]) }))
+      await renew()
+    },
+    async drop() {
+      await data(api.DELETE('/api/mixes/{mix_id}/cover', path()))
+      await renew()
+    },
+  }
 }
 
 /** What can be done to renders. */

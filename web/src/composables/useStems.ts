@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
-import { api, data } from '../api/client'
+import { api, data, filesIn } from '../api/client'
 import type { Stem } from '../api/types'
 import { attempt } from './attempt'
 
@@ -34,15 +34,7 @@ export function useStems(trackId: Ref<string>, version: Ref<number>) {
   /** Use files of the user's own. */
   const give = (files: ReadonlyMap<Stem, File>) =>
     attempt(async () => {
-      const form = new FormData()
-      for (const [stem, file] of files) form.append(stem, file)
-      await data(
-        api.POST('/api/tracks/{track_id}/stems/files', {
-          ...path(),
-          body: {} as never, // what is sent is the form
-          bodySerializer: () => form,
-        }),
-      )
+      await data(api.POST('/api/tracks/{track_id}/stems/files', { ...path(), ...filesIn(files) }))
       await look()
     }, 'They lie on the track to the sample.')
   const isMaking = computed(() => OPEN.includes(stems.value?.job?.state ?? ''))

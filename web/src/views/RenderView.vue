@@ -43,7 +43,14 @@ const when = new Intl.DateTimeFormat('en-GB', {
   hour: '2-digit',
   minute: '2-digit',
 })
+const OF: Record<Rendered['what'], string> = {
+  mix: '',
+  teaser: 'Teaser, ',
+  tracks: 'One file a track, ',
+  lanes: 'Lanes, ',
+}
 const labelOf = (id: OutputFormat) => formats.value?.find((f) => f.id === id)?.label ?? id
+const nameOf = (render: Rendered) => `${OF[render.what]}${labelOf(render.output)}`
 
 function hear(seconds: number) {
   if (mix.mix) listening.play(mixPiece(mix.mix), Math.round(seconds * RATE))
@@ -88,7 +95,7 @@ function left(render: Rendered) {
             <h2>Files</h2>
             <article v-for="render in renders" :key="render.id" class="file" :data-state="render.state">
               <div class="file-head">
-                <strong>{{ labelOf(render.output) }}</strong>
+                <strong>{{ nameOf(render) }}</strong>
                 <span class="soft"
                   >{{ when.format(new Date(render.created_at)) }} · {{ clockTime(render.duration_s) }}</span
                 >
@@ -98,10 +105,11 @@ function left(render: Rendered) {
               <div v-if="render.state === 'running' || render.state === 'waiting'" class="under-way">
                 <Progress
                   :percent="Math.floor(render.progress * 100)"
-                  :aria-label="`Rendering ${labelOf(render.output)}`"
+                  :aria-label="`Rendering ${nameOf(render)}`"
                 />
                 <span class="soft speed"
-                  >{{ render.speed ? `${render.speed.toFixed(0)} × real time` : '' }} {{ left(render) }}</span
+                  >{{ render.stage === 'measuring' ? 'measuring,' : '' }}
+                  {{ render.speed ? `${render.speed.toFixed(0)} × real time` : '' }} {{ left(render) }}</span
                 >
                 <Button size="small" @click="attempt(() => actions.cancel(render.id))">Cancel</Button>
               </div>

@@ -3,9 +3,12 @@ import { Button, Dropdown, Menu, MenuItem } from 'ant-design-vue'
 import { computed } from 'vue'
 import { useLocalStorage } from '@vueuse/core'
 import type { ListFormat, Mix, PlannedTransition, TimesAt } from '../../api/types'
+import { attempt } from '../../composables/attempt'
+import { useCover } from '../../composables/useRenders'
 import { useListForms } from '../../composables/useTables'
 import { Clock } from '../../time/clock'
 import { clockTime } from '../../time/format'
+import ChooseFile from '../shared/ChooseFile.vue'
 import PickField from '../shared/PickField.vue'
 
 /** The tracks of the mix with their times, as a list to look at and as files. */
@@ -17,6 +20,8 @@ const TIMES: { value: TimesAt; label: string }[] = [
   { value: 'alone', label: 'where each is alone' },
 ]
 const { data: forms } = useListForms()
+const cover = useCover(computed(() => props.mix.id))
+const { changed, isOwn } = cover
 const at = useLocalStorage<TimesAt>('fernbrook-times-at', 'hand_over')
 
 const clock = computed(() => new Clock(props.mix.plan.clocks[0]!))
@@ -62,11 +67,24 @@ const href = (form: ListFormat) => `/api/mixes/${props.mix.id}/track-list?form=$
         <span class="clip">{{ row.entry.artist ? `${row.entry.artist} – ` : '' }}{{ row.entry.title }}</span>
       </li>
     </ol>
-    <img
-      :src="`/api/mixes/${mix.id}/cover?version=${mix.version}`"
-      alt="The cover of the mix"
-      class="cover"
-    />
+    <div class="picture">
+      <img
+        :src="`/api/mixes/${mix.id}/cover?version=${mix.version}-${changed}`"
+        alt="The cover of the mix"
+        class="cover"
+      />
+      <div>
+        <p class="soft">
+          {{ isOwn ? 'Your own picture' : 'Made of the course of the mix' }}; it goes on its files.
+        </p>
+        <ChooseFile
+          accept="image/png,image/jpeg,image/webp"
+          label="A picture of your own…"
+          @choose="(file) => attempt(() => cover.choose(file))"
+        />
+        <Button v-if="isOwn" size="small" type="text" @click="attempt(cover.drop)">Back to the course</Button>
+      </div>
+    </div>
   </section>
 </template>
 
@@ -94,9 +112,20 @@ li {
   color: var(--ink-soft);
 }
 
+.picture {
+  display: grid;
+  grid-template-columns: 150px 1fr;
+  gap: 14px;
+  align-items: start;
+  margin-top: 14px;
+}
+
+.picture p {
+  margin: 0 0 6px;
+}
+
 .cover {
   width: 150px;
-  margin-top: 14px;
   border: 1px solid var(--line);
   border-radius: var(--radius);
 }

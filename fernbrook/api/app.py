@@ -19,6 +19,7 @@ from fernbrook.api import (
     history,
     layers,
     library,
+    mark_files,
     markup,
     mixes,
     news,
@@ -62,7 +63,7 @@ def create_app(house: House, origins: frozenset[str] = frozenset()) -> FastAPI:
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=guard.LOCAL_HOSTS, www_redirect=False)
     app.add_middleware(guard.Guard, house=house, origins=origins)
     api = APIRouter(prefix="/api")
-    of_tracks = (tracks, library, markup, straight, stems)
+    of_tracks = (tracks, library, markup, mark_files, straight, stems)
     of_mixes = (mixes, history, orders, edits, layers, hand_overs, renders)
     for module in (*of_tracks, *of_mixes, tables, settings, backups, news):
         api.include_router(module.router)

@@ -9,11 +9,11 @@ from fastapi.responses import FileResponse
 
 from fernbrook.api.access import HouseDep
 from fernbrook.api.file_response import file_response
-from fernbrook.api.schemas.jobs import CoverOut, RenderedOut
-from fernbrook.audio.output import OutputFormat
+from fernbrook.api.schemas.jobs import CoverOut, PacesOut, RenderedOut
 from fernbrook.core.plan.listing import TimesAt
 from fernbrook.formats.cover import MOST_BYTES
 from fernbrook.formats.track_list import ListFormat
+from fernbrook.service.cue_cards import CardKind
 from fernbrook.service.work.wish import RenderWish
 
 router = APIRouter(tags=["renders"])
@@ -67,9 +67,10 @@ def drop_cover(house: HouseDep, mix_id: str) -> Response:
 
 
 @router.get("/render-paces")
-def get_paces(house: HouseDep) -> dict[OutputFormat, float]:
-    """About how many seconds of a mix each kind of file takes in one, on this machine."""
-    return house.renders.paces()
+def get_paces(house: HouseDep) -> PacesOut:
+    """About how many seconds of a mix are made in one on this machine."""
+    paces = house.renders.paces()
+    return PacesOut(files=paces.files, lanes=paces.lanes)
 
 
 @router.get("/mixes/{mix_id}/track-list", response_class=Response)
@@ -82,10 +83,10 @@ def get_track_list(
 
 
 @router.get("/mixes/{mix_id}/cue-card", response_class=Response)
-def get_cue_card(house: HouseDep, mix_id: str) -> Response:
+def get_cue_card(house: HouseDep, mix_id: str, kind: CardKind = CardKind.HTML) -> Response:
     """A page for somebody who plays the mix live, to be printed."""
-    content, name = house.cue_cards.written(mix_id)
-    return file_response(content.encode(), name, "text/html")
+    content, name = house.cue_cards.written(mix_id, kind)
+    return file_response(content, name, "application/pdf" if kind is CardKind.PDF else "text/html")
 
 
 @router.delete("/renders/{render_id}", status_code=204)

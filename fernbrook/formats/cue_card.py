@@ -53,12 +53,16 @@ def cue_card(name: str, duration_s: float, cards: Sequence[Card]) -> str:
     )
 
 
+def rows_of(card: Card) -> list[tuple[str, str]]:
+    """What a card says line by line: what each is about, and what it says."""
+    tempo = card.tempo or f"{card.bpm:.4g} BPM"
+    facts = " · ".join(x for x in (clock(card.start_s), tempo, card.key) if x)
+    said = ((card.kind, card.start), ("bass", card.hand_over), ("out by", card.end))
+    return [("at", facts), *((word, text) for word, text in said if text)]
+
+
 def _article(card: Card) -> str:
     by = f" <small>{escape(card.artist)}</small>" if card.artist else ""
-    facts = f"{card.bpm:.4g} BPM" + (f", {escape(card.key)}" if card.key else "")
-    rows = [("at", f"{clock(card.start_s)} &nbsp; {facts}")]
-    said = ((card.kind, card.start), ("bass", card.hand_over), ("out by", card.end), ("tempo", card.tempo))
-    rows += [(escape(word), escape(text)) for word, text in said if text]
-    lines = "".join(f"<dt>{word}</dt><dd>{text}</dd>" for word, text in rows)
+    lines = "".join(f"<dt>{escape(word)}</dt><dd>{escape(text)}</dd>" for word, text in rows_of(card))
     watch = "".join(f"<p>{escape(w)}</p>" for w in card.watch)
     return f"<article><h2>{card.number}. {escape(card.title)}{by}</h2><dl>{lines}</dl>{watch}</article>"

@@ -6,11 +6,11 @@ from bisect import bisect_right
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
-from pathlib import Path
 
 import numpy as np
 from PIL import Image, ImageDraw, ImageFont
 
+from fernbrook.formats.fonts import REGULAR, SEMIBOLD
 from fernbrook.formats.ribbon import HUES, INK, PAPER, SOFT, Band, Pixels, ribbon
 from fernbrook.formats.track_list import clock
 
@@ -25,7 +25,6 @@ LEFT = 96
 OVERVIEW = (960, 40)
 """Where the course as a whole lies, and how tall it is."""
 TILE = 960
-FONTS = Path(__file__).parent / "fonts"
 
 Colour = tuple[int, int, int]
 
@@ -126,8 +125,7 @@ def _narrowed(band: Band, columns: int, wide: int) -> Band:
 
 @lru_cache(16)
 def _font(size: int, *, strong: bool = False) -> ImageFont.FreeTypeFont:
-    name = "SourceSansPro-Semibold.ttf" if strong else "SourceSansPro-Regular.ttf"
-    return ImageFont.truetype(FONTS / name, size)
+    return ImageFont.truetype(SEMIBOLD if strong else REGULAR, size)
 
 
 def _fitting(text: str, size: int, *, strong: bool = False) -> str:

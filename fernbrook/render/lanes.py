@@ -9,6 +9,7 @@ from pathlib import Path
 import numpy as np
 
 from fernbrook.audio.joining import Block
+from fernbrook.core.mix.layer import Layer, Made
 from fernbrook.core.plan.part import Part, StemGap
 from fernbrook.core.plan.plan import Plan
 from fernbrook.core.track.stems import STEMS, Stem
@@ -52,6 +53,7 @@ def lanes_of(plan: Plan, *, by_stem: bool, curves: bool) -> list[Lane]:
     for part in plan.parts:
         owners.setdefault(part.owner, []).append(part if curves else replace(part, automations=()))
     entries = {e.entry.id for e in plan.entries}
+    names = {x.layer.id: _called(x.layer) for x in plan.layers}
     lanes: list[Lane] = []
     counts = {True: 0, False: 0}
     for owner, parts in owners.items():
@@ -60,7 +62,7 @@ def lanes_of(plan: Plan, *, by_stem: bool, curves: bool) -> list[Lane]:
         apart = by_stem and all(p.has_stems and p.made is None for p in parts)
         for stem in STEMS if apart else (None,):
             alone = tuple(_only(p, stem) for p in parts)
-            lanes.append(Lane(counts[is_layer], parts[0].name, is_layer, stem, alone))
+            lanes.append(Lane(counts[is_layer], names.get(owner) or parts[0].name, is_layer, stem, alone))
     return lanes
 
 
@@ -69,6 +71,11 @@ def lane_blocks(lane: Lane, paths: Mapping[str, Path], frames: int, gain_db: flo
     gain = np.float32(10.0 ** (gain_db / 20.0))
     for block in unlimited(lane.parts, paths, frames):
         yield block * gain if gain_db else block
+
+
+def _called(layer: Layer) -> str:
+    """The name of a layer; none where it is called as its track is."""
+    return layer.name or (layer.sound.sound.value.replace("_", " ") if isinstance(layer.sound, Made) else "")
 
 
 def _only(part: Part, stem: Stem | None) -> Part:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from enum import StrEnum
 from typing import Any
 
 from fernbrook.core.mix.meeting import handed_over_at
@@ -13,11 +14,19 @@ from fernbrook.core.plan.plan import Plan
 from fernbrook.core.plan.planned import PlannedEntry, PlannedTransition
 from fernbrook.core.track.cue import CueRole
 from fernbrook.formats.cue_card import Card, cue_card
+from fernbrook.formats.cue_card_pdf import cue_card_pdf
 from fernbrook.service.file_names import file_name
 from fernbrook.service.mixes import Mixes
 
 WORDS = {Kind.BLEND: "blend", Kind.CUT: "cut", Kind.FADE: "fade", Kind.APART: "after"}
 SAME_BPM = 0.05
+
+
+class CardKind(StrEnum):
+    """What a card is written as."""
+
+    HTML = "html"
+    PDF = "pdf"
 
 
 class CueCards:
@@ -26,11 +35,14 @@ class CueCards:
     def __init__(self, mixes: Mixes) -> None:
         self._mixes = mixes
 
-    def written(self, mix_id: str) -> tuple[str, str]:
-        """The card of a mix as it stands, as HTML, and the name of its file."""
+    def written(self, mix_id: str, kind: CardKind) -> tuple[bytes, str]:
+        """The card of a mix as it stands, and the name of its file."""
         plan = self._mixes.open(mix_id).plan
         cards = [_card(x.entry, x.number, x.start_s, plan) for x in listed(plan, TimesAt.FIRST_SOUND)]
-        return cue_card(plan.mix.name, plan.duration_s, cards), f"{file_name(plan.mix.name)} cue card.html"
+        name = f"{file_name(plan.mix.name)} cue card.{kind}"
+        if kind is CardKind.PDF:
+            return cue_card_pdf(plan.mix.name, plan.duration_s, cards), name
+        return cue_card(plan.mix.name, plan.duration_s, cards).encode(), name
 
 
 def _card(entry: PlannedEntry, number: int, start_s: float, plan: Plan) -> Card:

@@ -20,6 +20,7 @@ from fernbrook.service.hand_overs import HandOvers
 from fernbrook.service.jobs import Jobs
 from fernbrook.service.library import ANALYSE, Library
 from fernbrook.service.listening import Listening
+from fernbrook.service.mark_files import MarkFiles
 from fernbrook.service.marking import Marking
 from fernbrook.service.mixes import Mixes
 from fernbrook.service.orders import Orders
@@ -79,6 +80,7 @@ class House:
         self.listening = Listening(self.mixes, files)
         self.backups = Backups(folders, database, self.jobs, self.settings)
         self.cue_cards = CueCards(self.mixes)
+        self.mark_files = MarkFiles(database, events, self.marking, self.mixes)
         self.track_lists = TrackLists(folders, database, self.mixes)
         self.renders = Renders(folders, database, events, self.jobs, self.mixes, files, self.courses, self.track_lists)
 

@@ -140,6 +140,10 @@ class Marking(Undoing[TrackRow, TrackRevisionRow, OpenTrack]):
         """
         return self._advance(track_id, version, label_of(command), lambda markup: apply(markup, command))
 
+    def put(self, track_id: str, version: int, label: str, change: Callable[[Markup], Markup]) -> OpenTrack:
+        """Change a markup by what came from elsewhere, as one step called so; raises as ``change`` does."""
+        return self._advance(track_id, version, label, change)
+
     def accept_pencilled(self, track_id: str) -> OpenTrack:
         """Make real what is pencilled for the roles that a mix is placed by; plain cues stay in pencil."""
         with self._database.read() as session:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 from collections.abc import Callable
+from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
 
@@ -40,6 +41,7 @@ from fernbrook.store.upgrades import as_it_was, render_order_1_to_2, render_orde
 
 EMPTY = "The mix is empty. Add tracks to its running order first."
 SHORTEST_S = 0.1
+LANES_PACE = 8.0
 KIND = JobKind(
     name="render",
     order=Stored(
@@ -55,6 +57,14 @@ KIND = JobKind(
     finish=nothing_more,
     again=True,
 )
+
+
+@dataclass(frozen=True)
+class Paces:
+    """About how many seconds of a mix are made in one: of each kind of file, and of lanes."""
+
+    files: dict[OutputFormat, float]
+    lanes: float
 
 
 class Renders(RenderedFiles):
@@ -155,17 +165,19 @@ class Renders(RenderedFiles):
         """Whether a picture was chosen for a mix."""
         return self._cover_file(mix_id).is_file()
 
-    def paces(self) -> dict[OutputFormat, float]:
-        """About how many seconds of a mix each kind of file takes in one: as the last of them went here, else as is
-        usual."""
-        paces = {o: o.spec.pace for o in OutputFormat}
+    def paces(self) -> Paces:
+        """About how many seconds of a mix are made in one: as the last of its kind went here, else as is usual."""
+        files, lanes = {o: o.spec.pace for o in OutputFormat}, LANES_PACE
         with self._database.read() as session:
             rows = [r for r in jobs_of_kind(session, KIND.name) if r.state == JobState.DONE and r.result]
             for row in reversed(rows):
-                job, result = self._jobs.view(row), row.result or {}
-                if job.seconds and result.get("output") in paces:
-                    paces[OutputFormat(result["output"])] = result["duration_s"] * result.get("passes", 1) / job.seconds
-        return paces
+                made = Rendered.of(self._jobs.view(row))
+                pace = made.duration_s * made.passes / max(made.job.seconds or 0.0, 0.1)
+                if made.what is What.LANES:
+                    lanes = pace
+                else:
+                    files[made.output] = pace
+        return Paces(files, lanes)
 
     def _cover_file(self, mix_id: str) -> Path:
         return self._folders.covers / f"{file_name(mix_id)}.png"

@@ -78,6 +78,13 @@ class RenderedOut(Shape):
         )
 
 
+class PacesOut(Shape):
+    """About how many seconds of a mix are made in one: of each kind of file, and of lanes."""
+
+    files: dict[OutputFormat, float]
+    lanes: float
+
+
 class CoverOut(Shape):
     """Whether a mix's picture is one's own, or made of its course."""
 

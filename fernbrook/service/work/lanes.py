@@ -99,7 +99,7 @@ def _readme(plan: Plan, wish: RenderWish, files: list[LaneFile], gain_db: float,
         else f"They are {-gain_db:g} dB quieter than in the mix, so that none is clipped: turn the sum up by as much."
     )
     faded = (
-        "Faded, turned and with their effects as in the mix: together they are the mix before its limiter"
+        "Faded, turned and with their effects as in the mix:\r\ntogether they are the mix before its limiter"
         f" (ceiling {wish.ceiling_dbtp:g} dBTP)."
         if wish.curves
         else "Without the curves of the mix: each as loud as it is, to be mixed anew."

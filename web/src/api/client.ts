@@ -43,8 +43,8 @@ export async function data<T>(
   return result.data as WithPairs<T>
 }
 
-/** Files as what a request sends: a form, of which the client's types know no more than its names. */
-export function filesIn(parts: Iterable<readonly [string, File]>) {
+/** Files, and what is said with them, as what a request sends: a form, of which the client's types know only names. */
+export function filesIn(parts: Iterable<readonly [string, File | string]>) {
   const form = new FormData()
   for (const [name, file] of parts) form.append(name, file)
   return { body: {} as never, bodySerializer: () => form }

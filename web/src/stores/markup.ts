@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
-import { api, ApiError, data } from '../api/client'
-import type { MarkupCommand, Offsets, OpenTrack, Facet } from '../api/types'
+import { api, ApiError, data, filesIn } from '../api/client'
+import type { Facet, MarkFacet, MarkupCommand, Offsets, OpenTrack } from '../api/types'
 import { BeatGrid } from '../time/grid'
 import { changeQueue } from './queue'
 
@@ -71,6 +71,20 @@ export const useMarkup = defineStore('markup', () => {
     change((version) =>
       data(api.POST('/api/tracks/{track_id}/markup/commands', { ...here(), body: { version, command } })),
     )
+  /** Take parts of what a file says of the track. */
+  const takeFile = (file: File, facets: MarkFacet[]) =>
+    change((version) =>
+      data(
+        api.POST('/api/tracks/{track_id}/markup/file/take', {
+          ...here(),
+          ...filesIn([
+            ['file', file],
+            ['version', String(version)],
+            ...facets.map((f) => ['facets', f] as const),
+          ]),
+        }),
+      ),
+    )
   const undo = () =>
     change((version) =>
       data(api.POST('/api/tracks/{track_id}/markup/undo', { ...here(), body: { version } })),
@@ -118,6 +132,7 @@ export const useMarkup = defineStore('markup', () => {
     open,
     heard,
     send,
+    takeFile,
     undo,
     redo,
     snap,

@@ -6,6 +6,7 @@ import type { ListedTrack } from '../../library/trackTable'
 import { useMarkup } from '../../stores/markup'
 import { bpm } from '../../time/format'
 import UndoButtons from '../shared/UndoButtons.vue'
+import MarkFileBox from './MarkFileBox.vue'
 import TrackFacts from './TrackFacts.vue'
 import TrackPicker from './TrackPicker.vue'
 
@@ -58,6 +59,7 @@ const nextDoubtful = computed(() => {
         >{{ checked ? 'Not checked after all' : 'Mark as checked' }}</Button
       >
     </Tooltip>
+    <MarkFileBox v-if="markup.track" />
     <UndoButtons
       :undo="markup.track?.undo"
       :redo="markup.track?.redo"

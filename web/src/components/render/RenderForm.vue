@@ -81,7 +81,7 @@ const seconds = computed(() => {
 const passes = computed(() => (level.value === AS_IT_IS || lanes.value ? 1 : 2))
 const sizeOf = (f: Format) => megabytes(seconds.value * f.bytes_per_second)
 function timeOf(f: Format) {
-  const pace = paces.value?.[f.id]
+  const pace = lanes.value ? paces.value?.lanes : paces.value?.files[f.id]
   return pace ? `about ${clockTime((seconds.value * passes.value) / pace)}` : ''
 }
 
@@ -158,7 +158,7 @@ function render() {
         <span class="soft time">{{ timeOf(f) }}</span>
       </label>
     </fieldset>
-    <div class="options how">
+    <div class="options">
       <template v-if="lanes">
         <span>Lanes</span>
         <span class="ticks">
@@ -169,7 +169,7 @@ function render() {
       <template v-else>
         <label for="render-level">Level</label>
         <PickField id="render-level" v-model:value="level" :options="LEVELS" />
-        <label for="render-ceiling">Peaks below</label>
+        <label for="render-ceiling">Peaks below, dBTP</label>
         <NumberField
           id="render-ceiling"
           :value="ceiling"
@@ -229,11 +229,6 @@ function render() {
 
 .what {
   margin-bottom: 10px;
-}
-
-.how {
-  display: flex;
-  flex-wrap: wrap;
 }
 
 .ticks {

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Button, Dropdown, Menu, MenuItem } from 'ant-design-vue'
+import { Button, Dropdown, Menu, MenuDivider, MenuItem } from 'ant-design-vue'
 import { computed } from 'vue'
 import { useLocalStorage } from '@vueuse/core'
 import type { ListFormat, Mix, PlannedTransition, TimesAt } from '../../api/types'
@@ -55,7 +55,21 @@ const href = (form: ListFormat) => `/api/mixes/${props.mix.id}/track-list?form=$
               ><a :href="href(f.form)" download>{{ f.label }}</a></MenuItem
             >
             <MenuItem key="card"
-              ><a :href="`/api/mixes/${mix.id}/cue-card`" download>Cue card, to play it live</a></MenuItem
+              ><a :href="`/api/mixes/${mix.id}/cue-card?kind=pdf`" download
+                >Cue card to play it live, PDF</a
+              ></MenuItem
+            >
+            <MenuItem key="card-html"
+              ><a :href="`/api/mixes/${mix.id}/cue-card`" download>Cue card, HTML</a></MenuItem
+            >
+            <MenuDivider />
+            <MenuItem key="jams"
+              ><a :href="`/api/mixes/${mix.id}/jams`" download
+                >JAMS of the mix: beats, keys, cues</a
+              ></MenuItem
+            >
+            <MenuItem key="tracks-jams"
+              ><a :href="`/api/mixes/${mix.id}/tracks-jams`" download>JAMS of each track, ZIP</a></MenuItem
             >
           </Menu>
         </template>

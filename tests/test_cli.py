@@ -4,6 +4,7 @@ import json
 import os
 import subprocess
 import sys
+import zipfile
 from pathlib import Path
 
 import numpy as np
@@ -32,7 +33,7 @@ def data(tmp_path: Path) -> Path:
 
 def test_help_names_every_command() -> None:
     text = run.invoke(app, ["--help"]).output
-    assert all(name in text for name in ("serve", "demo", "import", "analyse", "render"))
+    assert all(name in text for name in ("serve", "demo", "import", "analyse", "render", "bundle", "open"))
 
 
 def test_analyse_prints_a_json_object_for_each_file(first: Made, second: Made) -> None:
@@ -190,3 +191,45 @@ def test_help_imports_nothing_heavy() -> None:
     )
     out = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True).stdout
     assert out.strip() == "[]"
+
+
+def test_a_bundle_and_a_backup_go_from_one_folder_to_another(first: Made, data: Path, tmp_path: Path) -> None:
+    assert run.invoke(app, ["import", str(first.path), "--data", str(data), "--analyse-later"]).exit_code == 0
+    house = House(Folders(data), workers=1)
+    mix = house.mixes.create("Night")
+    house.mixes.change(mix.id, mix.version, AddTracks(track_ids=(house.catalogue.tracks()[0].id,)))
+    house.stop()
+    packed, kept = tmp_path / "night.zip", tmp_path / "kept.zip"
+    result = run.invoke(app, ["bundle", "Night", "-o", str(packed), "--data", str(data), "--audio", "flac"])
+    assert result.exit_code == 0, result.output
+    there = tmp_path / "there"
+    for words in ("new", "was here"):
+        result = run.invoke(app, ["open", str(packed), "--data", str(there)])
+        assert (result.exit_code, words in result.output) == (0, True), result.output
+    assert run.invoke(app, ["open", str(first.path), "--data", str(there)]).exit_code == 1
+    assert (
+        run.invoke(app, ["bundle", "Night", "-o", str(packed), "--audio", "tape", "--data", str(data)]).exit_code == 2
+    )
+    assert run.invoke(app, ["backup", "-o", str(kept), "--data", str(there)]).exit_code == 0
+    assert run.invoke(app, ["restore", str(kept), "--data", str(tmp_path / "third")]).exit_code == 0
+    again = House(Folders(tmp_path / "third"), workers=1)
+    assert [m.name for m in again.mixes.list()] == ["Night", "Night"]
+    again.stop()
+
+
+def test_a_teaser_and_lanes_are_asked_for_by_name(first: Made, data: Path, tmp_path: Path) -> None:
+    run.invoke(app, ["import", str(first.path), "--data", str(data), "--analyse-later"])
+    house = House(Folders(data), workers=1)
+    mix = house.mixes.create("Night")
+    house.mixes.change(mix.id, mix.version, AddTracks(track_ids=(house.catalogue.tracks()[0].id,)))
+    house.stop()
+    out = tmp_path / "lanes.zip"
+    asked = ["render", "Night", "-o", str(out), "--data", str(data), "--what"]
+    result = run.invoke(app, [*asked, "lanes", "--within", ".flac"])
+    assert result.exit_code == 0, result.output
+    assert any(n.endswith(".flac") for n in zipfile.ZipFile(out).namelist())
+    assert run.invoke(app, [*asked, "postcards"]).exit_code == 2
+    assert (
+        "has none"
+        in run.invoke(app, ["render", "Night", "-o", "x.mp3", "--what", "teaser", "--data", str(data)]).output
+    )

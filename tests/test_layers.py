@@ -21,7 +21,7 @@ MAY_IMPORT = {
     "service": {"store", "render", "analysis", "formats", "solve", "audio", "core"},
     "demo": {"service", "audio", "core"},
     "api": {"service", "formats", "audio", "core", "store.jobs", "store.folders"},
-    "cli": {"api", "demo", "service", "store", "analysis", "audio", "core"},
+    "cli": {"api", "demo", "service", "store", "formats", "analysis", "audio", "core"},
 }
 ROOMS = {
     "core": {

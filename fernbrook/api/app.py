@@ -13,6 +13,7 @@ from starlette.middleware.trustedhost import TrustedHostMiddleware
 from fernbrook import __version__
 from fernbrook.api import (
     backups,
+    bundles,
     edits,
     guard,
     hand_overs,
@@ -64,7 +65,7 @@ def create_app(house: House, origins: frozenset[str] = frozenset()) -> FastAPI:
     app.add_middleware(guard.Guard, house=house, origins=origins)
     api = APIRouter(prefix="/api")
     of_tracks = (tracks, library, markup, mark_files, straight, stems)
-    of_mixes = (mixes, history, orders, edits, layers, hand_overs, renders)
+    of_mixes = (mixes, history, orders, edits, layers, hand_overs, renders, bundles)
     for module in (*of_tracks, *of_mixes, tables, settings, backups, news):
         api.include_router(module.router)
     app.include_router(api)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -12,6 +13,7 @@ from numpy.typing import NDArray
 
 from fernbrook.errors import AudioFileError
 
+BLOCK = 1 << 16
 CONTAINERS = ("mov", "mp4", "aac", "matroska")
 
 
@@ -39,6 +41,27 @@ def transcode(source: Path, target: Path) -> None:
     except (av.FFmpegError, ValueError, soundfile.SoundFileError) as error:
         target.unlink(missing_ok=True)
         raise unreadable from error
+
+
+def to_flac(source: Path, target: Path) -> None:
+    """Write a file that libsndfile reads as FLAC: the same samples where it has 16 or 24 bits, else 24 bits of them.
+
+    Raises
+    ------
+    AudioFileError
+        When it cannot be decoded.
+    """
+    try:
+        with soundfile.SoundFile(os.fsencode(source)) as file:
+            subtype = "PCM_16" if file.subtype == "PCM_16" else "PCM_24"
+            with soundfile.SoundFile(
+                target, "w", file.samplerate, file.channels, format="FLAC", subtype=subtype
+            ) as out:
+                for block in file.blocks(BLOCK, dtype="float64", always_2d=True):
+                    out.write(np.clip(block, -1.0, 1.0))
+    except soundfile.SoundFileError as error:
+        target.unlink(missing_ok=True)
+        raise AudioFileError(f"‘{source.name}’ cannot be decoded: {error}.") from error
 
 
 def _decoded(container: av.container.InputContainer, stream: av.AudioStream) -> Iterator[NDArray[np.float32]]:

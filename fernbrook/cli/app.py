@@ -8,17 +8,15 @@ from typing import Annotated
 
 import typer
 
+from fernbrook.cli.data_option import DataOption
+from fernbrook.cli.keeping import backup, bundle, open_bundle, restore
+
 app = typer.Typer(
     help="Prepare and render a continuous mix: cues, transitions, tempo ramps, EQ and volume fades.",
     no_args_is_help=True,
     add_completion=False,
     pretty_exceptions_enable=False,
 )
-
-DataOption = Annotated[
-    Path | None,
-    typer.Option("--data", metavar="DIR", help="Where everything is kept; the user's data folder without it."),
-]
 
 
 @app.command()
@@ -188,55 +186,5 @@ def render(
     say(f"{out}: {seconds / 60:.1f} minutes")
 
 
-@app.command()
-def backup(
-    out: Annotated[Path, typer.Option("-o", "--out", metavar="FILE", help="The ZIP to write.")],
-    data: DataOption = None,
-    audio: Annotated[bool, typer.Option("--audio/--no-audio", help="With the audio files, or without.")] = True,
-) -> None:
-    """Back up the whole library to one file, also while an application runs on it."""
-    from fernbrook.cli.desk import folders_of
-    from fernbrook.cli.screen import complain, progress, say
-    from fernbrook.errors import FernbrookError
-    from fernbrook.service.backup import write_backup
-
-    folders = folders_of(data)
-    if not folders.database.is_file():
-        complain(f"There is no library in {folders.root}.")
-        raise typer.Exit(2)
-    try:
-        with progress("Backing up") as report:
-            made = write_backup(folders, out.resolve(), with_audio=audio, report=report)
-    except (FernbrookError, OSError) as error:
-        complain(f"{error}")
-        raise typer.Exit(1) from None
-    say(f"{out}: {len(made.files)} files, {made.bytes / 1e6:.1f} MB")
-
-
-@app.command()
-def restore(
-    file: Annotated[Path, typer.Argument(metavar="FILE", help="A backup.")],
-    data: DataOption = None,
-) -> None:
-    """Bring a backup back. All of it is checked first; what was there before is put aside in the data folder."""
-    from fernbrook.cli.desk import folders_of
-    from fernbrook.cli.screen import complain, progress, say
-    from fernbrook.errors import FernbrookError
-    from fernbrook.service.backup import restore as bring_back
-    from fernbrook.store.ownership import Ownership
-
-    folders = folders_of(data)
-    try:
-        ownership = Ownership(folders.root, "fernbrook restore")
-        try:
-            with progress("Restoring") as report:
-                said = bring_back(file, folders, report)
-        finally:
-            ownership.release()
-    except (FernbrookError, OSError) as error:
-        complain(f"{error}")
-        raise typer.Exit(1) from None
-    say(
-        f"{folders.root} is as it was on {said.said['made_at']}. "
-        f"What was there before lies in {folders.root / '.before-restore'}."
-    )
+for _command in (backup, restore, bundle, open_bundle):
+    app.command(name=_command.__name__.split("_")[0])(_command)

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import shutil
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
@@ -11,8 +12,12 @@ from typing import TYPE_CHECKING, Protocol
 
 from fernbrook.cli.screen import say
 from fernbrook.errors import FernbrookError, NotFoundError
+from fernbrook.formats.bundle import BundleAudio
+from fernbrook.service.bundle_opening import Arrival
+from fernbrook.service.jobs import Job
 from fernbrook.service.work.wish import RenderWish
 from fernbrook.store.folders import Folders
+from fernbrook.store.jobs import JobState
 from fernbrook.store.ownership import FolderInUseError
 
 if TYPE_CHECKING:
@@ -54,6 +59,23 @@ class Desk(Protocol):
 
     def render(self, mix: NamedMix, out: Path, wish: RenderWish, report: Report) -> float:
         """Render a mix to a file and return how many seconds it lasts."""
+
+    def bundle(self, mix: NamedMix, out: Path, audio: BundleAudio, history: bool, report: Report) -> None:
+        """Pack a mix into a file."""
+
+    def open_bundle(self, file: Path, theirs: bool, report: Report) -> list[str]:
+        """Open a bundle, and say line by line what became of what is in it."""
+
+
+def opened_lines(name: str, tracks: Sequence[tuple[str, str]], theirs: bool) -> list[str]:
+    """What became of the tracks of a bundle, each with how it arrived."""
+    words = {
+        "new": "new",
+        "same": "was here",
+        "differs": "was here; its markup is now the bundle's" if theirs else "was here with other markup, which stays",
+        "missing": "its music is not here: import it, and it is found again",
+    }
+    return [f"‘{name}’ is in the library.", *(f"  {title}: {words[arrival]}" for title, arrival in tracks)]
 
 
 @contextmanager
@@ -125,6 +147,36 @@ class _Local:
 
     def render(self, mix: NamedMix, out: Path, wish: RenderWish, report: Report) -> float:
         return self._house.renders.to_file(mix.id, out, wish, report)
+
+    def bundle(self, mix: NamedMix, out: Path, audio: BundleAudio, history: bool, report: Report) -> None:
+        bundles = self._house.bundles
+        made = bundles.start(mix.id, audio, with_history=history).job
+        try:
+            _waited(lambda: next(b.job for b in bundles.made_of(mix.id) if b.job.id == made.id), report)
+            partial = out.with_name(f".{out.name}.part")
+            shutil.copyfile(bundles.file(made.id)[0], partial)
+            partial.replace(out)
+        finally:
+            bundles.delete(made.id)
+
+    def open_bundle(self, file: Path, theirs: bool, report: Report) -> list[str]:
+        opening = self._house.bundle_opening
+        with file.open("rb") as stream:
+            arrived = opening.bring(stream, file.name)
+        differing = [t.id for t in arrived.tracks if t.arrival is Arrival.DIFFERS]
+        opening.open(arrived.id, differing if theirs else ())
+        _waited(lambda: opening.opening(arrived.id).job, report)
+        return opened_lines(arrived.name, [(t.title, t.arrival.value) for t in arrived.tracks], theirs)
+
+
+def _waited(look: Callable[[], Job], report: Report) -> None:
+    """Wait for a job; raises what it failed by."""
+    while (job := look()).is_open:
+        report(job.progress)
+        time.sleep(LOOK_EVERY_S)
+    if job.state != JobState.DONE:
+        raise FernbrookError(job.error or f"It ended as {job.state}.")
+    report(1.0)
 
 
 def one_named(mixes: list[NamedMix], wanted: str) -> NamedMix:

@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 import time
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 import httpx
 
-from fernbrook.cli.desk import LOOK_EVERY_S, NamedMix, Report, Taken
+from fernbrook.cli.desk import LOOK_EVERY_S, NamedMix, Report, Taken, opened_lines
 from fernbrook.disk import writing
 from fernbrook.errors import AudioFileError, FernbrookError
+from fernbrook.formats.bundle import BundleAudio
 from fernbrook.service.work.wish import RenderWish
 from fernbrook.store.ownership import Owner
 
@@ -71,31 +73,53 @@ class RemoteDesk:
         """Have the server render a mix, take the file, and leave nothing there, however this ends."""
         job = self._ask("POST", f"/mixes/{mix.id}/renders", json=wish.model_dump(mode="json"))
         try:
-            while job["state"] in OPEN:
-                report(job["progress"])
-                time.sleep(LOOK_EVERY_S)
-                job = self._render_of(mix, job["id"])
-            if job["state"] != "done":
-                raise FernbrookError(job["error"] or f"The render ended as {job['state']}.")
-            report(1.0)
-            self._fetch(job["id"], out)
+            self._waited(lambda: self._render_of(mix, job["id"]), report)
+            self._fetch(f"/renders/{job['id']}/file", out)
         finally:
             if self._render_of(mix, job["id"])["state"] in OPEN:
                 self._ask("POST", f"/jobs/{job['id']}/cancel")
             self._ask("DELETE", f"/renders/{job['id']}")
         return float(job["duration_s"])
 
+    def bundle(self, mix: NamedMix, out: Path, audio: BundleAudio, history: bool, report: Report) -> None:
+        """Have the server pack a mix, take the file, and leave nothing there."""
+        at = f"/mixes/{mix.id}/bundles"
+        made = self._ask("POST", at, json={"audio": audio.value, "with_history": history})
+        try:
+            self._waited(lambda: next(b["job"] for b in self._ask("GET", at) if b["id"] == made["id"]), report)
+            self._fetch(f"/bundles/{made['id']}/file", out)
+        finally:
+            self._ask("DELETE", f"/bundles/{made['id']}")
+
+    def open_bundle(self, file: Path, theirs: bool, report: Report) -> list[str]:
+        """Have the server open a bundle."""
+        with file.open("rb") as stream:
+            arrived = self._ask("POST", "/arrived-bundles", files={"file": (_plain(file.name), stream)})
+        at = f"/arrived-bundles/{arrived['id']}"
+        differing = [t["id"] for t in arrived["tracks"] if t["arrival"] == "differs"]
+        self._ask("POST", f"{at}/open", json={"take": differing if theirs else []})
+        self._waited(lambda: self._ask("GET", f"{at}/opening")["job"], report)
+        return opened_lines(arrived["name"], [(t["title"], t["arrival"]) for t in arrived["tracks"]], theirs)
+
+    def _waited(self, look: Callable[[], Any], report: Report) -> None:
+        while (job := look())["state"] in OPEN:
+            report(job["progress"])
+            time.sleep(LOOK_EVERY_S)
+        if job["state"] != "done":
+            raise FernbrookError(job["error"] or f"It ended as {job['state']}.")
+        report(1.0)
+
     def _render_of(self, mix: NamedMix, job_id: str) -> Any:
         """A render of a mix as it stands."""
         return next(j for j in self._ask("GET", f"/mixes/{mix.id}/renders") if j["id"] == job_id)
 
-    def _fetch(self, job_id: str, out: Path) -> None:
-        """Write a rendered file to a place of the caller's, whole or not at all."""
+    def _fetch(self, address: str, out: Path) -> None:
+        """Write a file of the server's to a place of the caller's, whole or not at all."""
         partial = out.with_name(f".{out.name}.part")
         try:
             with (
                 writing(f"‘{out.name}’ was not written", out),
-                self._client.stream("GET", f"/renders/{job_id}/file") as answer,
+                self._client.stream("GET", address) as answer,
                 partial.open("wb") as file,
             ):
                 for piece in answer.raise_for_status().iter_bytes():

@@ -9,6 +9,8 @@ from fernbrook.errors import FernbrookError
 from fernbrook.render import warm_up as sound
 from fernbrook.service.backup import go_on
 from fernbrook.service.backups import Backups
+from fernbrook.service.bundle_opening import BundleOpening
+from fernbrook.service.bundles import Bundles
 from fernbrook.service.catalogue import Catalogue
 from fernbrook.service.collection import Collection
 from fernbrook.service.courses import Courses
@@ -81,11 +83,14 @@ class House:
         self.backups = Backups(folders, database, self.jobs, self.settings)
         self.cue_cards = CueCards(self.mixes)
         self.mark_files = MarkFiles(database, events, self.marking, self.mixes)
+        self.bundles = Bundles(folders, database, self.jobs, files)
+        self.bundle_opening = BundleOpening(folders, database, events, self.jobs)
         self.track_lists = TrackLists(folders, database, self.mixes)
         self.renders = Renders(folders, database, events, self.jobs, self.mixes, files, self.courses, self.track_lists)
 
     def start(self) -> None:
         """Begin to work on what is queued."""
+        self.bundle_opening.clear()
         self.jobs.start()
         Thread(target=self.catalogue.look_for_files, name="files", daemon=True).start()
         Thread(target=self._keep_safe, name="backups", daemon=True).start()

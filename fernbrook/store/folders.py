@@ -63,15 +63,21 @@ class Folders:
         return self.root / "backups"
 
     @property
+    def bundles(self) -> Path:
+        """Bundles that were made here, and those that were brought here to be opened."""
+        return self.root / "bundles"
+
+    @property
     def incoming(self) -> Path:
         """Files on their way in; what lies here at a start was cut off and is thrown away."""
         return self.root / "incoming"
 
     def prepare(self) -> None:
         """Make all folders, and clear away what an interrupted import or render left."""
-        for folder in (self.audio, self.peaks, self.renders, self.stems, self.covers, self.backups, self.incoming):
+        written = (self.renders, self.stems, self.backups, self.bundles)
+        for folder in (self.audio, self.peaks, self.covers, self.incoming, *written):
             folder.mkdir(parents=True, exist_ok=True)
-        unfinished = [p for f in (self.renders, self.stems, self.backups) for p in f.glob(".*.part")]
+        unfinished = [p for f in written for p in f.glob(".*.part")]
         for leftover in (*self.incoming.iterdir(), *unfinished):
             if leftover.is_dir():
                 shutil.rmtree(leftover, ignore_errors=True)

@@ -4,6 +4,7 @@ import { ConfigProvider } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import AppRail from './components/shell/AppRail.vue'
+import BundleDialog from './components/shell/BundleDialog.vue'
 import DropZone from './components/shell/DropZone.vue'
 import KeysHelp from './components/shell/KeysHelp.vue'
 import ListeningBar from './components/shell/ListeningBar.vue'
@@ -43,6 +44,7 @@ const mixId = computed(() => (typeof route.params.mix === 'string' ? route.param
 <template>
   <ConfigProvider :theme="theme">
     <DropZone />
+    <BundleDialog />
     <KeysHelp v-model:open="showsKeys" />
     <div class="frame">
       <AppRail :mix-id="mixId" @keys="showsKeys = true" />

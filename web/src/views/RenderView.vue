@@ -7,6 +7,7 @@ import type { OutputFormat, Rendered } from '../api/types'
 import CourseRibbon from '../components/shared/CourseRibbon.vue'
 import GlyphIcon from '../components/shared/GlyphIcon.vue'
 import SnagList from '../components/shared/SnagList.vue'
+import BundleBox from '../components/render/BundleBox.vue'
 import RenderForm from '../components/render/RenderForm.vue'
 import TrackListPane from '../components/render/TrackListPane.vue'
 import MixStates from '../components/shell/MixStates.vue'
@@ -143,7 +144,10 @@ function left(render: Rendered) {
             </article>
           </div>
         </section>
-        <TrackListPane v-if="mix.mix && mix.plan?.entries.length" :mix="mix.mix" />
+        <div v-if="mix.mix && mix.plan?.entries.length">
+          <TrackListPane :mix="mix.mix" />
+          <BundleBox :mix-id="mix.mix.id" />
+        </div>
       </div>
     </div>
   </MixStates>

@@ -2,11 +2,13 @@
 import { Button, Skeleton } from 'ant-design-vue'
 import { useRouter } from 'vue-router'
 import BackupBox from '../components/start/BackupBox.vue'
+import ChooseFile from '../components/shared/ChooseFile.vue'
 import FilePicker from '../components/shared/FilePicker.vue'
 import GlyphIcon from '../components/shared/GlyphIcon.vue'
 import RibbonPicture from '../components/shared/RibbonPicture.vue'
 import ArrivalTray from '../components/tracks/ArrivalTray.vue'
 import { attempt } from '../composables/attempt'
+import { useBundleOpening } from '../composables/useBundles'
 import { useMixActions, useMixes } from '../composables/useMixes'
 import { useTracks } from '../composables/useTracks'
 import { clockTime } from '../time/format'
@@ -15,6 +17,7 @@ const router = useRouter()
 const { data: mixes, tries, isPending, error, refetch } = useMixes()
 const { data: tracks } = useTracks()
 const actions = useMixActions()
+const { bring } = useBundleOpening()
 
 const when = new Intl.DateTimeFormat('en-GB', {
   day: 'numeric',
@@ -35,7 +38,10 @@ const throwAway = (id: string) => attempt(() => actions.remove(id))
   <section class="start">
     <header>
       <h1>Mixes</h1>
-      <Button type="primary" @click="create"><GlyphIcon name="plus" /> New mix</Button>
+      <span class="acts">
+        <ChooseFile accept=".zip" label="Open a bundle…" @choose="bring" />
+        <Button type="primary" @click="create"><GlyphIcon name="plus" /> New mix</Button>
+      </span>
     </header>
     <Skeleton v-if="isPending" active :paragraph="{ rows: 3 }" />
     <div v-else-if="error" class="note" role="alert">
@@ -110,6 +116,12 @@ header {
   align-items: center;
   justify-content: space-between;
   margin-bottom: 16px;
+}
+
+.acts {
+  display: flex;
+  align-items: center;
+  gap: 10px;
 }
 
 .mixes {

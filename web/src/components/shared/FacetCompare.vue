@@ -3,8 +3,8 @@ import { computed } from 'vue'
 import type { FacetRead, MarkFacet } from '../../api/types'
 
 /** What a track has of each part beside what it would have, and which of them are to be taken. */
-const props = defineProps<{ parts: FacetRead[]; there: string }>()
-const chosen = defineModel<MarkFacet[]>('chosen', { required: true })
+const props = defineProps<{ parts: FacetRead[]; there: string; onlyShown?: boolean }>()
+const chosen = defineModel<MarkFacet[]>('chosen', { default: () => [] })
 
 const SHOWN = 8
 const NAMES: Record<MarkFacet, string> = {
@@ -38,7 +38,7 @@ const cut = (lines: string[]) => [
   <table class="compare">
     <thead>
       <tr>
-        <th>Take</th>
+        <th>{{ onlyShown ? '' : 'Take' }}</th>
         <th>Here</th>
         <th>{{ there }}</th>
       </tr>
@@ -46,7 +46,8 @@ const cut = (lines: string[]) => [
     <tbody>
       <tr v-for="row in rows" :key="row.facet" :class="{ same: !row.differs }">
         <th scope="row">
-          <label
+          <template v-if="onlyShown">{{ NAMES[row.facet] }}</template>
+          <label v-else
             ><input v-model="chosen" type="checkbox" :value="row.facet" :disabled="!row.differs" />
             {{ NAMES[row.facet] }}</label
           >

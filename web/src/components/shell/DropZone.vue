@@ -1,15 +1,20 @@
 <script setup lang="ts">
 import { useDropZone } from '@vueuse/core'
 import { useRouter } from 'vue-router'
+import { useBundleOpening } from '../../composables/useBundles'
 import { useImport } from '../../composables/useImport'
 
 const { add } = useImport()
+const { bring } = useBundleOpening()
 const router = useRouter()
 
 const { isOverDropZone } = useDropZone(() => document.body, {
   onDrop: (files) => {
-    if (!files?.length) return
-    add(files)
+    const bundle = files?.find((f) => f.name.toLowerCase().endsWith('.zip'))
+    const audio = files?.filter((f) => f !== bundle) ?? []
+    if (bundle) void bring(bundle)
+    if (!audio.length) return
+    add(audio)
     void router.push({ name: 'tracks' })
   },
   dataTypes: (types) => types.length === 0 || !types.every((t) => t.startsWith('text/')),
@@ -19,7 +24,7 @@ const { isOverDropZone } = useDropZone(() => document.body, {
 
 <template>
   <div v-if="isOverDropZone" class="drop">
-    <p>Let go to bring these files into the library</p>
+    <p>Let go to bring these files into the library, or to open a bundle</p>
   </div>
 </template>
 

@@ -27,9 +27,11 @@ from fernbrook.api import (
     orders,
     page,
     problems,
+    publishing,
     renders,
     settings,
     stems,
+    sticks,
     straight,
     tables,
     tracks,
@@ -65,8 +67,8 @@ def create_app(house: House, origins: frozenset[str] = frozenset()) -> FastAPI:
     app.add_middleware(guard.Guard, house=house, origins=origins)
     api = APIRouter(prefix="/api")
     of_tracks = (tracks, library, markup, mark_files, straight, stems)
-    of_mixes = (mixes, history, orders, edits, layers, hand_overs, renders, bundles)
-    for module in (*of_tracks, *of_mixes, tables, settings, backups, news):
+    of_mixes = (mixes, history, orders, edits, layers, hand_overs, renders, bundles, publishing)
+    for module in (*of_tracks, *of_mixes, tables, settings, backups, sticks, news):
         api.include_router(module.router)
     app.include_router(api)
 

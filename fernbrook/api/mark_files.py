@@ -55,7 +55,7 @@ async def take_markup_file(
     track_id: str,
     file: Annotated[UploadFile, File()],
     version: Annotated[int, Form()],
-    facets: Annotated[list[MarkFacet], Form()],
+    facets: Annotated[list[MarkFacet], Form(default_factory=list)],
 ) -> OpenTrackOut:
     """Take parts of what a file says, as one change that can be undone."""
     content = await file.read(LARGEST + 1)

@@ -10,6 +10,7 @@ import typer
 
 from fernbrook.cli.data_option import DataOption
 from fernbrook.cli.keeping import backup, bundle, open_bundle, restore
+from fernbrook.cli.outside import host, player
 
 app = typer.Typer(
     help="Prepare and render a continuous mix: cues, transitions, tempo ramps, EQ and volume fades.",
@@ -186,5 +187,5 @@ def render(
     say(f"{out}: {seconds / 60:.1f} minutes")
 
 
-for _command in (backup, restore, bundle, open_bundle):
+for _command in (backup, restore, bundle, open_bundle, player, host):
     app.command(name=_command.__name__.split("_")[0])(_command)

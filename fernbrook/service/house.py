@@ -26,10 +26,13 @@ from fernbrook.service.mark_files import MarkFiles
 from fernbrook.service.marking import Marking
 from fernbrook.service.mixes import Mixes
 from fernbrook.service.orders import Orders
+from fernbrook.service.publishing import Publishing
 from fernbrook.service.renders import Renders
 from fernbrook.service.settings import Settings
 from fernbrook.service.sound_files import SoundFiles
 from fernbrook.service.stems import Stems
+from fernbrook.service.stick_reading import StickReading
+from fernbrook.service.sticks import Sticks
 from fernbrook.service.straightening import Straightening
 from fernbrook.service.track_lists import TrackLists
 from fernbrook.solve import warm_up as orders
@@ -81,12 +84,15 @@ class House:
         self.stems = Stems(folders, database, events, self.jobs, files, self.library, self.settings)
         self.listening = Listening(self.mixes, files)
         self.backups = Backups(folders, database, self.jobs, self.settings)
+        self.sticks = Sticks(folders, database, self.jobs, files, self.settings, self.mixes, self.collection)
+        self.stick_reading = StickReading(database, self.marking, self.collection)
         self.cue_cards = CueCards(self.mixes)
         self.mark_files = MarkFiles(database, events, self.marking, self.mixes)
         self.bundles = Bundles(folders, database, self.jobs, files)
         self.bundle_opening = BundleOpening(folders, database, events, self.jobs)
         self.track_lists = TrackLists(folders, database, self.mixes)
         self.renders = Renders(folders, database, events, self.jobs, self.mixes, files, self.courses, self.track_lists)
+        self.publishing = Publishing(folders, database, self.jobs, self.settings, self.renders)
 
     def start(self) -> None:
         """Begin to work on what is queued."""

@@ -229,6 +229,13 @@ class Renders(RenderedFiles):
         path, name = self.file(job_id)
         return path.with_suffix(".txt"), f"{file_name(Path(name).stem)}.txt"
 
+    def sleeve(self, job_id: str) -> tuple[str, SleeveOrder | None]:
+        """The mix that a rendered file is of, and what stands on it."""
+        with self._database.read() as session:
+            row = self._get(session, job_id)
+        order: RenderOrder = self._jobs.order_of(row)
+        return row.subject, order.sleeve
+
     def delete_all(self, mix_id: str) -> None:
         """Delete all renders of a mix, and its picture; those under way are cancelled first."""
         self._cover_file(mix_id).unlink(missing_ok=True)

@@ -4,14 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from enum import StrEnum
+from typing import TypeVar
 
 import numpy as np
 from pydantic import Field
 
-from fernbrook.core.track.cue import MOST_CUES, Cue, CueRole, plate_of, with_cues
+from fernbrook.core.track.cue import MOST_CUES, Cue, CueRole, plate_of, with_cues, without_cues
 from fernbrook.core.track.grid import MAX_BPM, MIN_BPM, STAND_IN, Grid
 from fernbrook.core.track.key import Key
-from fernbrook.core.track.loop import with_loops
+from fernbrook.core.track.loop import Loop, with_loops, without_loops
 from fernbrook.core.track.markup import Markup, MarkupError, recounted, with_grid
 from fernbrook.core.track.section import Section, SectionKind, VoiceSpan
 from fernbrook.core.value import Seconds, Value
@@ -157,6 +158,37 @@ def with_marks(markup: Markup, marks: Marks, facets: Iterable[MarkFacet]) -> Mar
     if MarkFacet.CUES in wanted:
         changes["cues"] = _added(markup, marks.moments, grid)
     return markup.model_copy(update=changes)
+
+
+def with_changes(markup: Markup, base: Markup, theirs: Markup, facets: Iterable[MarkFacet]) -> Markup:
+    """A track's markup with what was changed elsewhere since a base: what was not changed there stays as it is here.
+
+    Cues and loops are told apart by their ids, so that one that was added here is kept beside one that was moved there.
+    """
+    wanted = set(facets)
+    if MarkFacet.GRID in wanted and theirs.grid != base.grid and theirs.grid is not None:
+        markup = with_grid(markup, theirs.grid)
+    was, now_is = (recounted(m, markup.grid) if markup.grid else m for m in (base, theirs))
+    changes: dict[str, object] = {}
+    for facet in (MarkFacet.SECTIONS, MarkFacet.VOICE):
+        if facet in wanted and getattr(was, facet.value) != getattr(now_is, facet.value):
+            changes[facet.value] = getattr(now_is, facet.value)
+    if MarkFacet.CUES in wanted:
+        gone, put = _changed(was.cues, now_is.cues)
+        changes["cues"] = with_cues(without_cues(markup.cues, gone), put)
+    if MarkFacet.LOOPS in wanted:
+        gone, changed = _changed(was.loops, now_is.loops)
+        changes["loops"] = with_loops(without_loops(markup.loops, gone), changed)
+    return markup.model_copy(update=changes)
+
+
+Identified = TypeVar("Identified", Cue, Loop)
+
+
+def _changed(was: Sequence[Identified], now_is: Sequence[Identified]) -> tuple[set[str], list[Identified]]:
+    """The ids of what has gone, and what is new or otherwise."""
+    before = {x.id: x for x in was}
+    return before.keys() - {x.id for x in now_is}, [x for x in now_is if before.get(x.id) != x]
 
 
 def _with_whole(markup: Markup, whole: Markup, wanted: set[MarkFacet]) -> Markup:

@@ -1,0 +1,82 @@
+"""Routes for publishing rendered files to hosts."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from fastapi import APIRouter, Response
+
+from fernbrook.api.access import HouseDep
+from fernbrook.api.schemas.jobs import JobOut
+from fernbrook.api.schemas.shape import Shape
+from fernbrook.service.publishing import Published, PublishWish
+
+router = APIRouter(tags=["publishing"])
+
+
+class PublishedOut(Shape):
+    """A file on its way to a host, or there."""
+
+    id: str
+    job: JobOut
+    render_id: str
+    host: str
+    title: str
+    url: str | None
+    at: datetime
+
+    @classmethod
+    def of(cls, published: Published) -> PublishedOut:
+        """The shape of what was published."""
+        job = published.job
+        return cls(
+            id=job.id,
+            job=JobOut.of(job),
+            render_id=published.render_id,
+            host=published.host,
+            title=job.title,
+            url=published.url,
+            at=job.created_at,
+        )
+
+
+class HostOut(Shape):
+    """The host that was used last, and whether its token is kept."""
+
+    host: str
+    has_token: bool
+
+
+@router.get("/publishing-host")
+def get_host(house: HouseDep) -> HostOut:
+    """The host that was used last."""
+    known = house.publishing.host()
+    return HostOut(host=known.host, has_token=known.has_token)
+
+
+@router.delete("/publishing-host", status_code=204)
+def forget_token(house: HouseDep) -> Response:
+    """Forget the token for the host that was used last."""
+    known = house.publishing.host()
+    if known.host:
+        house.publishing.forget_token(known.host)
+    return Response(status_code=204)
+
+
+@router.get("/mixes/{mix_id}/published")
+def list_published(house: HouseDep, mix_id: str) -> list[PublishedOut]:
+    """What was published of a mix, the newest first."""
+    return [PublishedOut.of(p) for p in house.publishing.of_mix(mix_id)]
+
+
+@router.post("/renders/{render_id}/publish", status_code=202)
+def publish_render(house: HouseDep, render_id: str, wish: PublishWish) -> PublishedOut:
+    """Send a rendered file to a host."""
+    return PublishedOut.of(house.publishing.start(render_id, wish))
+
+
+@router.delete("/published/{published_id}", status_code=204)
+def forget_published(house: HouseDep, published_id: str) -> Response:
+    """Forget that something was published; it stays where it is."""
+    house.publishing.delete(published_id)
+    return Response(status_code=204)

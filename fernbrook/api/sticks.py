@@ -1,0 +1,173 @@
+"""Routes for sticks: what is put on one, and what a player changed on it."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Response
+from pydantic import Field
+
+from fernbrook.api.access import HouseDep
+from fernbrook.api.mark_files import FacetReadOut
+from fernbrook.api.schemas.jobs import JobOut
+from fernbrook.api.schemas.library import Made
+from fernbrook.api.schemas.shape import Shape
+from fernbrook.core.track.marks import MarkFacet
+from fernbrook.service.stick_reading import StickRead
+from fernbrook.service.sticks import Action, StickPlan
+
+router = APIRouter(prefix="/sticks", tags=["sticks"])
+Path = Annotated[str, Query(min_length=1, max_length=4000, description="The whole path of the stick's folder.")]
+
+
+class StickWish(Shape):
+    """Where a stick is, and which lists and mixes are put on it."""
+
+    path: str = Field(min_length=1, max_length=4000)
+    lists: list[str] = Field(default_factory=list, max_length=1000)
+    mixes: list[str] = Field(default_factory=list, max_length=1000)
+
+
+class PlannedFileOut(Shape):
+    """A track as it comes to lie on a stick, and why it is converted, where it is."""
+
+    track_id: str
+    title: str
+    artist: str
+    file: str
+    action: Action
+    reason: str
+    bytes: int
+
+
+class StickPlanOut(Shape):
+    """What filling a stick would do, and why it cannot be, where it cannot."""
+
+    player: str
+    kinds: list[str]
+    files: list[PlannedFileOut]
+    lists: list[str]
+    gone: int
+    needs: int
+    free: int
+    problem: str
+
+    @classmethod
+    def of(cls, plan: StickPlan) -> StickPlanOut:
+        """The shape of a plan."""
+        return cls(
+            player=plan.player,
+            kinds=list(plan.takes.kinds),
+            files=[PlannedFileOut(**f.__dict__) for f in plan.files],
+            lists=list(plan.lists),
+            gone=len(plan.gone),
+            needs=plan.needs,
+            free=plan.free,
+            problem=plan.problem,
+        )
+
+
+class FillingOut(Shape):
+    """The filling that is under way, or was last: how many files were written, and how many were there."""
+
+    job: JobOut | None
+    written: int | None
+    kept: int | None
+
+
+class ChangedOut(Shape):
+    """A track whose markup a player changed, part by part."""
+
+    track_id: str
+    title: str
+    artist: str
+    parts: list[FacetReadOut]
+
+
+class PlayedOut(Shape):
+    """A track that was played from a stick."""
+
+    track_id: str | None
+    name: str
+    at: datetime
+    seconds: float
+
+
+class StickReadOut(Shape):
+    """What a stick says: when it was filled, what was changed on it, what was played."""
+
+    exported_at: datetime | None
+    changed: list[ChangedOut]
+    played: list[PlayedOut]
+
+    @classmethod
+    def of(cls, read: StickRead) -> StickReadOut:
+        """The shape of what was read."""
+        changed = [
+            ChangedOut(track_id=c.track_id, title=c.title, artist=c.artist, parts=[FacetReadOut.of(p) for p in c.parts])
+            for c in read.changed
+        ]
+        played = [PlayedOut(**x.__dict__) for x in read.played]
+        return cls(exported_at=read.exported_at, changed=changed, played=played)
+
+
+class TakeFromStick(Shape):
+    """Which parts of what was changed on a track are taken."""
+
+    path: str = Field(min_length=1, max_length=4000)
+    track_id: str = Field(max_length=32)
+    facets: list[MarkFacet] = Field(min_length=1, max_length=10)
+
+
+class OnStick(Shape):
+    """Where a stick is."""
+
+    path: str = Field(min_length=1, max_length=4000)
+
+
+@router.get("/places")
+def list_places(house: HouseDep) -> list[str]:
+    """Where sticks are, the one that was used last first."""
+    return house.sticks.places()
+
+
+@router.post("/plan")
+def plan_stick(house: HouseDep, wish: StickWish) -> StickPlanOut:
+    """What filling a stick would do; nothing is written."""
+    return StickPlanOut.of(house.sticks.plan(wish.path, wish.lists, wish.mixes))
+
+
+@router.post("/fill", status_code=202)
+def fill_stick(house: HouseDep, wish: StickWish) -> FillingOut:
+    """Fill a stick."""
+    job = house.sticks.start(wish.path, wish.lists, wish.mixes)
+    return FillingOut(job=JobOut.of(job), written=None, kept=None)
+
+
+@router.get("/filling")
+def get_filling(house: HouseDep) -> FillingOut:
+    """The filling that is under way, or was last."""
+    job = house.sticks.last()
+    if job is None:
+        return FillingOut(job=None, written=None, kept=None)
+    return FillingOut(job=JobOut.of(job), written=job.result.get("written"), kept=job.result.get("kept"))
+
+
+@router.get("/read")
+def read_stick(house: HouseDep, path: Path) -> StickReadOut:
+    """What a player changed and played on a stick, beside what the library has."""
+    return StickReadOut.of(house.stick_reading.read(path))
+
+
+@router.post("/take", status_code=204)
+def take_from_stick(house: HouseDep, take: TakeFromStick) -> Response:
+    """Take parts of what was changed on a track, as one change that can be undone."""
+    house.stick_reading.take(take.path, take.track_id, take.facets)
+    return Response(status_code=204)
+
+
+@router.post("/played", status_code=201)
+def list_played(house: HouseDep, stick: OnStick) -> Made:
+    """Make a list of what was played from a stick."""
+    return Made(id=house.stick_reading.list_of_played(stick.path))

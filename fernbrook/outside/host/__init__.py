@@ -1,0 +1,1 @@
+"""A host for mixes, such as one publishes to: uploads that can be resumed, and what is said of each mix."""

@@ -1,0 +1,348 @@
+"""What is put on a stick the player finds; what it changes there comes back, shown before it is taken."""
+
+from __future__ import annotations
+
+import errno
+import hashlib
+import json
+import os
+import shutil
+import signal
+import subprocess
+import sys
+import time
+from collections import namedtuple
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+from fastapi.testclient import TestClient
+
+from fernbrook.audio.output import OutputFormat
+from fernbrook.core.mix.commands import AddTracks
+from fernbrook.core.track.commands import PutCues, PutGrid, PutLoops, ScaleTempo
+from fernbrook.core.track.cue import Cue, CueRole
+from fernbrook.core.track.loop import Loop
+from fernbrook.core.track.marks import MarkFacet
+from fernbrook.errors import DiskFullError, NotFoundError, RefusedError
+from fernbrook.formats.stick import Takes, read_manifest
+from fernbrook.outside.player.app import create_player
+from fernbrook.outside.player.stick import StickError as PlayerError
+from fernbrook.service.conversion import target_of
+from fernbrook.service.house import House
+from fernbrook.service.sticks import Action
+from fernbrook.service.work import stick as filling
+from fernbrook.service.work.stick import StickError, StickOrder, fill_stick
+from fernbrook.store.folders import Folders
+from tests.conftest import Made
+from tests.service.conftest import until
+
+pytestmark = pytest.mark.slow
+
+
+@pytest.fixture
+def stick(tmp_path: Path) -> Path:
+    root = tmp_path / "stick"
+    root.mkdir()
+    return root
+
+
+@pytest.fixture
+def house(tmp_path: Path, first: Made, second: Made) -> Iterator[House]:
+    """Two marked tracks, a mix of both and a list of one; nothing is analysed."""
+    house = House(Folders(tmp_path / "data"), workers=1)
+    ids = [house.library.bring_in_path(m.path).track.id for m in (first, second)]
+    for track_id, made in zip(ids, (first, second), strict=True):
+        house.marking.change(track_id, None, PutGrid(grid=made.truth.grid))
+    cue = Cue(id="c1", at=16.0, role=CueRole.MIX_IN, name="short")
+    house.marking.change(ids[0], None, PutCues(cues=(cue,)))
+    house.marking.change(ids[0], None, PutLoops(loops=(Loop(id="l1", start=8.0, beats=16.0, name="drums"),)))
+    mix = house.mixes.create("Night")
+    house.mixes.change(mix.id, mix.version, AddTracks(track_ids=tuple(ids)))
+    house.collection.make_list("Warm up", ids[1:])
+    with house.jobs._database.write() as session:  # nothing but the filling is worked on
+        from fernbrook.store.tables import JobRow
+
+        session.query(JobRow).delete()
+    house.start()
+    yield house
+    house.stop()
+
+
+def chosen(house: House) -> tuple[list[str], list[str]]:
+    return [x.id for x in house.collection.gathered().lists], [m.id for m in house.mixes.list()]
+
+
+def fill(house: House, stick: Path) -> dict:
+    job = house.sticks.start(str(stick), *chosen(house))
+    until(lambda: not house.sticks.last().is_open)
+    done = house.sticks.last()
+    assert (done.id, done.error) == (job.id, None)
+    return done.result
+
+
+def track_of(house: House, made: Made) -> str:
+    return track_named(house, made.song.title)
+
+
+def digests(root: Path) -> dict[str, str]:
+    return {
+        p.relative_to(root).as_posix(): hashlib.sha256(p.read_bytes()).hexdigest()
+        for p in sorted(root.rglob("*"))
+        if p.is_file() and p.name != "stick.json"
+    }
+
+
+def test_the_player_finds_tracks_lists_grids_cues_and_loops(
+    house: House, stick: Path, first: Made, second: Made
+) -> None:
+    assert fill(house, stick) == {"written": 2, "kept": 0, "gone": 0}
+    with TestClient(create_player(stick)) as player:
+        said = player.get("/stick").json()
+        by_title = {t["title"]: t for t in said["tracks"]}
+        assert set(by_title) == {first.song.title, second.song.title}
+        assert [t["problem"] for t in said["tracks"]] == ["", ""]
+        one = by_title[first.song.title]
+        grid = first.truth.grid
+        assert one["bpm"] == pytest.approx(grid.bpm_after)
+        assert one["first_beat_s"] == pytest.approx(float(grid.time_at(0)))
+        assert [(c["at_s"], c["name"], c["role"]) for c in one["cues"]] == [
+            (pytest.approx(float(grid.time_at(16))), "short", "mix_in")
+        ]
+        assert [(x["start_s"], x["end_s"]) for x in one["loops"]] == [
+            (pytest.approx(float(grid.time_at(8))), pytest.approx(float(grid.time_at(24))))
+        ]
+        lists = {x["name"]: [by_title_file(said, f) for f in x["files"]] for x in said["lists"]}
+        assert lists == {"Night": [first.song.title, second.song.title], "Warm up": [second.song.title]}
+        sound = player.get(f"/sound/{one['file']}").content
+        assert hashlib.sha256(sound).digest() == hashlib.sha256(first.path.read_bytes()).digest()
+        assert "Player" in player.get("/").text
+
+
+def by_title_file(said: dict, file: str) -> str:
+    return next(t["title"] for t in said["tracks"] if t["file"] == file)
+
+
+def test_what_the_player_changes_is_shown_and_taken_and_what_was_changed_here_stays(
+    house: House, stick: Path, first: Made
+) -> None:
+    fill(house, stick)
+    assert house.stick_reading.read(str(stick)).changed == ()
+    track, grid = track_of(house, first), first.truth.grid
+    house.marking.change(track, None, PutCues(cues=(Cue(id="mine", at=40.0, name="mine"),)))
+    with TestClient(create_player(stick)) as player:
+        file = next(t["file"] for t in player.get("/stick").json()["tracks"] if t["title"] == first.song.title)
+        moved = {"file": file, "id": "c1", "at_s": float(grid.time_at(20)) + 0.004}
+        assert player.post("/cues", json=moved).json()["at"] == 20.0
+        player.post("/cues", json={"file": file, "at_s": float(grid.time_at(32.5)), "name": "claps"})
+        player.post("/played", json={"file": file, "seconds": 61.5})
+        player.post("/played", json={"file": file, "seconds": 12.0})
+        assert player.post("/cues", json={"file": "music/none.mp3", "at_s": 1.0}).status_code == 409
+    read = house.stick_reading.read(str(stick))
+    (changed,) = read.changed
+    assert (changed.track_id, [p.facet for p in changed.parts]) == (track, [MarkFacet.CUES])
+    assert [line.split(" ", 1)[1] for line in changed.parts[0].here] == ["in · short", "mine"]
+    assert [line.split(" ", 1)[1] for line in changed.parts[0].there] == ["in · short", "claps", "mine"]
+    assert [(x.track_id, x.seconds) for x in read.played] == [(track, 61.5), (track, 12.0)]
+    house.stick_reading.take(str(stick), track, [MarkFacet.CUES])
+    cues = house.marking.open(track).markup.cues
+    assert [(c.at, c.name, c.role) for c in cues] == [
+        (20.0, "short", CueRole.MIX_IN),
+        (32.5, "claps", CueRole.PLAIN),
+        (40.0, "mine", CueRole.PLAIN),
+    ]
+    assert house.stick_reading.read(str(stick)).changed == ()
+    assert [c.name for c in house.marking.undo(track, house.marking.open(track).version).markup.cues] == [
+        "short",
+        "mine",
+    ]
+    played = house.stick_reading.list_of_played(str(stick))
+    assert house.collection.tracks_on(played) == (track,)
+    with pytest.raises(RefusedError, match="no folder at"):
+        house.sticks.plan(str(stick / "gone"), [], [])
+    with pytest.raises(NotFoundError):
+        house.stick_reading.take(str(stick), "gone", [MarkFacet.CUES])
+
+
+def test_a_cue_that_was_taken_away_there_goes_here_by_whatever_grid(house: House, stick: Path, first: Made) -> None:
+    fill(house, stick)
+    track = track_of(house, first)
+    house.marking.change(track, None, ScaleTempo(factor=2.0))
+    with TestClient(create_player(stick)) as player:
+        file = next(t["file"] for t in player.get("/stick").json()["tracks"] if t["title"] == first.song.title)
+        player.post("/cues/remove", json={"file": file, "id": "c1"})
+        player.post("/cues", json={"file": file, "at_s": float(first.truth.grid.time_at(24)), "name": "new"})
+    house.stick_reading.take(str(stick), track, [MarkFacet.CUES])
+    assert [(c.at, c.name) for c in house.marking.open(track).markup.cues] == [(48.0, "new")]
+
+
+def test_only_what_changed_is_written_and_what_is_no_longer_chosen_goes(house: House, stick: Path) -> None:
+    (stick / "holiday.jpg").write_bytes(b"not ours")
+    fill(house, stick)
+    before = digests(stick)
+    times = {p: (stick / p).stat().st_mtime_ns for p in before if p.startswith("music/")}
+    assert fill(house, stick) == {"written": 0, "kept": 2, "gone": 0}
+    assert digests(stick) == before
+    assert times == {p: (stick / p).stat().st_mtime_ns for p in times}
+    lists, _ = chosen(house)
+    plan = house.sticks.plan(str(stick), lists, [])
+    assert [f.action for f in plan.files] == [Action.KEEP]
+    assert len(plan.gone) == 3
+    house.sticks.start(str(stick), lists, [])
+    until(lambda: not house.sticks.last().is_open)
+    assert [p.name for p in (stick / "lists").iterdir()] == ["Warm up.m3u8"]
+    assert len(list((stick / "music").iterdir())) == 1
+    assert (stick / "holiday.jpg").read_bytes() == b"not ours"
+    (stick / read_manifest(stick).tracks[0].file).write_bytes(b"cut off")
+    assert house.sticks.plan(str(stick), lists, []).files[0].action is Action.COPY
+
+
+def test_what_the_player_does_not_take_is_converted_with_its_reason(house: House, stick: Path, first: Made) -> None:
+    said = {"name": "Old one", "takes": {"kinds": ["wav"], "rates": [48000], "bits": [16]}}
+    (stick / "player.json").write_text(json.dumps(said))
+    plan = house.sticks.plan(str(stick), *chosen(house))
+    assert plan.player == "Old one"
+    assert {f.action for f in plan.files} == {Action.CONVERT}
+    assert all("48 kHz" in f.reason and "44.1 kHz" in f.reason for f in plan.files)
+    fill(house, stick)
+    for track in read_manifest(stick).tracks:
+        info = soundfile.info(stick / track.file)
+        assert (info.format, info.subtype, info.samplerate) == ("WAV", "PCM_16", 48_000)
+        assert (stick / track.file).stat().st_size == track.bytes
+    one = next(t for t in read_manifest(stick).tracks if t.title == first.song.title)
+    there, rate = soundfile.read(stick / one.file, always_2d=True)
+    here, _ = soundfile.read(first.path, always_2d=True)
+    assert len(there) / rate == pytest.approx(len(here) / 44_100, abs=1e-4)
+    assert there.std() == pytest.approx(here.std(), rel=0.01)
+    assert fill(house, stick)["written"] == 0
+
+
+@pytest.mark.parametrize(
+    ("kind", "rate", "bits", "takes", "wanted"),
+    [
+        ("mp3", 44_100, None, Takes(), None),
+        ("wav", 44_100, 32, Takes(), (OutputFormat.FLAC_24, 44_100)),
+        ("ogg", 44_100, None, Takes(), (OutputFormat.FLAC_24, 44_100)),
+        ("flac", 96_000, 24, Takes(), (OutputFormat.FLAC_24, 48_000)),
+        ("flac", 44_100, 24, Takes(kinds=("mp3",)), (OutputFormat.MP3_320, 44_100)),
+        ("flac", 22_050, 16, Takes(kinds=("wav",), bits=(16,)), (OutputFormat.WAV_16, 44_100)),
+    ],
+)
+def test_it_becomes_what_is_nearest(kind: str, rate: int, bits: int | None, takes: Takes, wanted: tuple | None) -> None:
+    found = target_of(kind, rate, bits, takes)
+    assert (found[:2] if found else None) == wanted
+
+
+Usage = namedtuple("Usage", "total used free")
+
+
+def test_a_stick_that_is_too_small_gone_or_write_protected_is_told_and_what_was_there_stays(
+    house: House, stick: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    fill(house, stick)
+    order, _, _ = house.sticks._order(stick, *chosen(house))
+    before = digests(stick)
+    again = zip(order.items, paths(house, order), strict=True)
+    emptied = order.model_copy(update={"items": tuple(i.model_copy(update={"path": p}) for i, p in again)})
+    with monkeypatch.context() as patched:
+        patched.setattr(shutil, "disk_usage", lambda _: Usage(1 << 30, 1 << 30, 5000))
+        (stick / "player.json").write_text(json.dumps({"takes": {"kinds": ["flac"]}}))
+        with pytest.raises(DiskFullError, match="MB are free"):
+            house.sticks.start(str(stick), *chosen(house))
+        (stick / "player.json").unlink()
+    for number, words in ((errno.EROFS, "write-protected"), (errno.EIO, "not there any more")):
+        with monkeypatch.context() as patched:
+            patched.setattr(filling.os, "fsync", failing(number))
+            with pytest.raises(StickError, match=words):
+                fill_stick(emptied, house.folders.root, lambda _: None)
+        assert digests(stick) == before
+    with monkeypatch.context() as patched:
+        patched.setattr(filling.os, "fsync", failing(errno.ENOSPC))
+        with pytest.raises(DiskFullError, match="not put on the stick"):
+            fill_stick(emptied, house.folders.root, lambda _: None)
+    assert digests(stick) == before
+    with monkeypatch.context() as patched:
+        patched.setattr(filling, "_digest", lambda _: "0" * 64)
+        with pytest.raises(StickError, match="worn out"):
+            fill_stick(emptied, house.folders.root, lambda _: None)
+
+    def pulled(_: float) -> None:
+        if stick.is_dir():
+            stick.rename(stick.with_name("pulled"))
+
+    with pytest.raises(StickError, match="not there any more"):
+        fill_stick(emptied, house.folders.root, pulled)
+    with pytest.raises(RefusedError, match="no folder at"):
+        house.sticks.start(str(stick), *chosen(house))
+    assert digests(stick.with_name("pulled")).keys() >= before.keys()
+
+
+def paths(house: House, order: StickOrder) -> list[str]:
+    """Where the files of what is put on a stick lie."""
+    return [house.folders.stored(house.files.find(track_named(house, i.track.title))) for i in order.items]
+
+
+def track_named(house: House, title: str) -> str:
+    return next(t.id for t in house.catalogue.tracks() if t.title == title)
+
+
+def failing(number: int) -> object:
+    def fail(*_: object) -> None:
+        raise OSError(number, os.strerror(number))
+
+    return fail
+
+
+def test_a_stick_that_says_odd_things_is_refused(house: House, stick: Path) -> None:
+    fill(house, stick)
+    manifest = json.loads((stick / "stick.json").read_text())
+    manifest["tracks"][0]["file"] = "music/../../evil.wav"
+    (stick / "stick.json").write_text(json.dumps(manifest))
+    for call in (house.stick_reading.read, lambda p: house.sticks.plan(p, *chosen(house))):
+        with pytest.raises(RefusedError, match=r"stick\.json.*damaged"):
+            call(str(stick))
+    (stick / "stick.json").write_text("ferns")
+    with pytest.raises(RefusedError, match="damaged"):
+        house.stick_reading.read(str(stick))
+    (stick / "stick.json").unlink()
+    assert house.stick_reading.read(str(stick)).exported_at is None
+    with pytest.raises(RefusedError, match="Nothing was chosen"):
+        house.sticks.start(str(stick), [], [])
+    with pytest.raises(PlayerError):
+        create_player(stick / "gone")
+    with TestClient(create_player(stick)) as player:
+        assert player.get("/stick").status_code == 409
+
+
+FILL = """
+import sys
+from pathlib import Path
+from fernbrook.service.work.stick import StickOrder, fill_stick
+order = StickOrder.model_validate_json(Path(sys.argv[1]).read_text())
+print("begun", flush=True)
+fill_stick(order, Path(sys.argv[2]), lambda _: None)
+"""
+
+
+def test_killed_in_the_middle_every_list_names_files_that_are_whole(house: House, stick: Path, tmp_path: Path) -> None:
+    rng = np.random.default_rng(5)
+    order, _, _ = house.sticks._order(stick, *chosen(house))
+    (tmp_path / "order.json").write_text(order.model_dump_json())
+    (tmp_path / "fill.py").write_text(FILL)
+    for _ in range(4):
+        with subprocess.Popen(
+            [sys.executable, str(tmp_path / "fill.py"), str(tmp_path / "order.json"), str(house.folders.root)],
+            stdout=subprocess.PIPE,
+        ) as process:
+            process.stdout.readline()
+            time.sleep(rng.uniform(0.0, 0.06))
+            process.send_signal(signal.SIGKILL)
+        for playlist in (stick / "lists").glob("*.m3u8") if (stick / "lists").is_dir() else ():
+            for line in playlist.read_text().splitlines():
+                if not line.startswith("#"):
+                    assert soundfile.info(playlist.parent / line).frames > 0
+    fill(house, stick)
+    with TestClient(create_player(stick)) as player:
+        assert [t["problem"] for t in player.get("/stick").json()["tracks"]] == ["", ""]

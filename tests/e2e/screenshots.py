@@ -6,9 +6,11 @@ import argparse
 import re
 from collections.abc import Callable
 from pathlib import Path
+from tempfile import TemporaryDirectory
 
 from playwright.sync_api import Page, expect, sync_playwright
 
+from fernbrook.outside.player.stick import Stick
 from tests.e2e.conftest import CHROMIUM, rows_of, start_from, tracks_by_title
 from tests.e2e.server import running
 
@@ -105,9 +107,6 @@ def take(folder: Path, data: Path) -> None:
         tempo.fill("119.97")
         tempo.press("Enter")
         expect(light.get_by_text("which can be heard")).to_be_visible()
-        light.get_by_label("Middle", exact=True).click()
-        light.mouse.move(640, 20)
-        shot(light, "grid-wrong")
         light.get_by_role("button", name="Undo").click()
         light.get_by_label("First", exact=True).click()
         light.keyboard.press("g")
@@ -122,6 +121,9 @@ def take(folder: Path, data: Path) -> None:
             light.get_by_role("button", name="Render FLAC, 24 bit").click()
             expect(light.locator("article[data-state=done]")).to_have_count(1, timeout=300_000)
         shot(light, "render")
+        light.set_content(light.request.get(f"{address}/api/mixes/{mix.rsplit('/', 1)[-1]}/cue-card").text())
+        shot(light, "cue-card")
+        _stick(light, address, mix, shot)
 
         dark = browser.new_page(viewport={"width": 1280, "height": 800}, color_scheme="dark")
         dark.goto(f"{mix}/transitions/7")
@@ -152,6 +154,30 @@ def _edits(page: Page, mix: str, shot: Callable[[Page, str], None]) -> None:
     page.goto(f"{mix}/layers/voice")
     page.wait_for_timeout(1500)
     shot(page, "layers")
+
+
+def _stick(page: Page, address: str, mix: str, shot: Callable[[Page, str], None]) -> None:
+    """A stick that was filled, then changed and played by a player."""
+    with TemporaryDirectory(prefix="GLASSHOUSE-") as root:
+        page.goto(f"{address}/stick")
+        field = page.get_by_label("The whole path of the stick")
+        field.fill(root)
+        field.press("Enter")
+        page.locator(f"input[value='{mix.rsplit('/', 1)[-1]}']").check()
+        page.get_by_role("button", name="Fill the stick").click()
+        expect(page.get_by_text("each was read again and is whole")).to_be_visible(timeout=120_000)
+        stick = Stick(Path(root))
+        for track in stick.tracks():
+            if track.title == "Heliconia":
+                stick.put_cue(track.file, None, 61.2, "hands up")
+                stick.put_cue(track.file, track.document["markup"]["cues"][0]["id"], 4.05, None)
+                stick.note_played(track.file, 201.0)
+            if track.title == "Wet Glass":
+                stick.put_cue(track.file, None, 33.0, "claps from here")
+                stick.note_played(track.file, 144.0)
+        page.get_by_role("button", name="Look again").click()
+        expect(page.get_by_text("hands up")).to_be_visible()
+        shot(page, "stick")
 
 
 def _open_mix(page: Page, address: str) -> str:

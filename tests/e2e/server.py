@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import socket
 import subprocess
 import sys
@@ -23,7 +24,8 @@ def running(data: Path, *options: str) -> Iterator[str]:
     """Start the application on a data folder; gives its address."""
     port = free_port()
     command = [sys.executable, "-m", "fernbrook", "serve", "--data", str(data), "--port", str(port), *options]
-    process = subprocess.Popen(command)
+    environment = {**os.environ, "PYTHON_KEYRING_BACKEND": "keyring.backends.fail.Keyring"}  # a test keeps no tokens
+    process = subprocess.Popen(command, env=environment)
     address = f"http://127.0.0.1:{port}"
     try:
         for _ in range(600):

@@ -6,6 +6,7 @@ export const router = createRouter({
     { path: '/', name: 'start', component: () => import('./views/StartView.vue') },
     { path: '/tracks', name: 'tracks', component: () => import('./views/TracksView.vue') },
     { path: '/grid/:track?', name: 'grid', component: () => import('./views/GridView.vue') },
+    { path: '/stick', name: 'stick', component: () => import('./views/StickView.vue') },
     { path: '/mix/:mix/order', name: 'order', component: () => import('./views/OrderView.vue') },
     {
       path: '/mix/:mix/transitions/:number(\\d+)?',

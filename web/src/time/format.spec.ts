@@ -14,5 +14,10 @@ it('numbers are written as musicians and engineers write them', () => {
   expect([120, 118.2416].map(bpm)).toEqual(['120', '118.24'])
   expect([0, 3, -1.25].map(decibels)).toEqual(['±0.0 dB', '+3.0 dB', '−1.2 dB'])
   expect([0, 0.021, -0.0196].map(percent)).toEqual(['0 %', '+2.1 %', '−2.0 %'])
-  expect([900, 5_300_000, 503_000_000].map(megabytes)).toEqual(['1 kB', '5.3 MB', '503 MB'])
+  expect([900, 5_300_000, 503_000_000, 39_300_000_000].map(megabytes)).toEqual([
+    '1 kB',
+    '5.3 MB',
+    '503 MB',
+    '39.3 GB',
+  ])
 })

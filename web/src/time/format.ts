@@ -60,5 +60,7 @@ export function percent(share: number): string {
 
 /** A file size. */
 export function megabytes(bytes: number): string {
-  return bytes < 1e6 ? `${Math.ceil(bytes / 1e3)} kB` : `${(bytes / 1e6).toFixed(bytes < 1e8 ? 1 : 0)} MB`
+  if (bytes < 1e6) return `${Math.ceil(bytes / 1e3)} kB`
+  if (bytes < 1e9) return `${(bytes / 1e6).toFixed(bytes < 1e8 ? 1 : 0)} MB`
+  return `${(bytes / 1e9).toFixed(1)} GB`
 }

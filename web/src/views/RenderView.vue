@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { Button, Progress } from 'ant-design-vue'
-import { computed } from 'vue'
+import { computed, shallowRef } from 'vue'
 import { attempt } from '../composables/attempt'
 import { useRoute } from 'vue-router'
 import type { OutputFormat, Rendered } from '../api/types'
@@ -8,6 +8,8 @@ import CourseRibbon from '../components/shared/CourseRibbon.vue'
 import GlyphIcon from '../components/shared/GlyphIcon.vue'
 import SnagList from '../components/shared/SnagList.vue'
 import BundleBox from '../components/render/BundleBox.vue'
+import PublishBox from '../components/render/PublishBox.vue'
+import PublishedLine from '../components/render/PublishedLine.vue'
 import RenderForm from '../components/render/RenderForm.vue'
 import TrackListPane from '../components/render/TrackListPane.vue'
 import MixStates from '../components/shell/MixStates.vue'
@@ -15,6 +17,7 @@ import { mixPiece } from '../sound/pieces'
 import { useFormats } from '../composables/useTables'
 import { useRenderActions, useRenders } from '../composables/useRenders'
 import { useSnags } from '../composables/useSnags'
+import { usePublishing } from '../composables/usePublishing'
 import { RATE } from '../sound/player'
 import { useListening } from '../stores/listening'
 import { useMix } from '../stores/mix'
@@ -50,6 +53,10 @@ const OF: Record<Rendered['what'], string> = {
   tracks: 'One file a track, ',
   lanes: 'Lanes, ',
 }
+const publishing = usePublishing(mixId)
+const publishes = shallowRef<Rendered>()
+const isOpen = (render: Rendered) => render.state === 'running' || render.state === 'waiting'
+const isOneFile = (render: Rendered) => render.what === 'mix' || render.what === 'teaser'
 const labelOf = (id: OutputFormat) => formats.value?.find((f) => f.id === id)?.label ?? id
 const nameOf = (render: Rendered) => `${OF[render.what]}${labelOf(render.output)}`
 
@@ -122,6 +129,7 @@ function left(render: Rendered) {
                 <Button size="small" :href="`/api/renders/${render.id}/track-list`" download
                   >Track list</Button
                 >
+                <Button v-if="isOneFile(render)" size="small" @click="publishes = render">Publish…</Button>
                 <span class="soft">made at {{ render.speed?.toFixed(0) }} × real time</span>
                 <Button
                   size="small"
@@ -131,7 +139,15 @@ function left(render: Rendered) {
                   >Delete</Button
                 >
               </div>
-              <div v-else-if="render.state !== 'running' && render.state !== 'waiting'" class="links">
+              <PublishedLine
+                v-for="p in publishing.of(render.id)"
+                :key="p.id"
+                :published="p"
+                @cancel="publishing.cancel(p.id)"
+                @retry="publishing.retry(p.id)"
+                @forget="publishing.forget(p.id)"
+              />
+              <div v-if="!isOpen(render) && render.state !== 'done'" class="links">
                 <Button size="small" @click="attempt(() => actions.retry(render.id))">Try again</Button>
                 <Button
                   size="small"
@@ -149,6 +165,14 @@ function left(render: Rendered) {
           <BundleBox :mix-id="mix.mix.id" />
         </div>
       </div>
+      <PublishBox
+        :open="!!publishes"
+        :title="publishes?.name ?? ''"
+        :host="publishing.host.value"
+        @update:open="publishes = undefined"
+        @publish="(wish) => publishes && publishing.publish(publishes.id, wish)"
+        @forget="publishing.forgetToken"
+      />
     </div>
   </MixStates>
 </template>

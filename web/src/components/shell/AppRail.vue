@@ -15,10 +15,12 @@ const places = [
   { name: 'transitions', label: 'Transitions' },
   { name: 'layers', label: 'Layers' },
   { name: 'render', label: 'Render' },
+  { name: 'stick', label: 'Stick' },
 ] as const
+const OF_NO_MIX: string[] = ['tracks', 'grid', 'stick']
 
 function to(name: string) {
-  if (name === 'tracks' || name === 'grid') return { name }
+  if (OF_NO_MIX.includes(name)) return { name }
   return mixId ? { name, params: { mix: mixId } } : { name: 'start' }
 }
 </script>

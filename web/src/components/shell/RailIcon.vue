@@ -1,5 +1,5 @@
 <script setup lang="ts">
-defineProps<{ name: 'tracks' | 'grid' | 'order' | 'edits' | 'transitions' | 'layers' | 'render' }>()
+defineProps<{ name: 'tracks' | 'grid' | 'order' | 'edits' | 'transitions' | 'layers' | 'render' | 'stick' }>()
 </script>
 
 <template>
@@ -38,6 +38,10 @@ defineProps<{ name: 'tracks' | 'grid' | 'order' | 'edits' | 'transitions' | 'lay
     <template v-else-if="name === 'layers'">
       <path d="M3 18h18" />
       <path d="M5 13.500h7M15 13.500h4M8 9h10M4 4.500h5" stroke-linecap="round" stroke-width="2.600" />
+    </template>
+    <template v-else-if="name === 'stick'">
+      <path d="M7 9h10v12H7zM9 9V3h6v6" stroke-linejoin="round" />
+      <path d="M11 5.500v1M13 5.500v1" stroke-linecap="round" />
     </template>
     <template v-else>
       <path d="M12 3v11M8 10.500l4 4 4-4M4 17v3h16v-3" stroke-linecap="round" stroke-linejoin="round" />

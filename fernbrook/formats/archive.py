@@ -10,6 +10,7 @@ import hashlib
 import json
 import os
 import zipfile
+import zlib
 from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import dataclass
@@ -23,6 +24,18 @@ from fernbrook.errors import RefusedError
 MANIFEST = "manifest.json"
 LARGEST_MANIFEST = 64 << 20
 PART = 1 << 20
+
+UNREADABLE = (
+    zipfile.BadZipFile,
+    zlib.error,
+    EOFError,
+    KeyError,
+    ValueError,
+    NotImplementedError,
+    RecursionError,
+    RuntimeError,
+)
+"""What reading a damaged archive may end in."""
 
 Files = dict[str, tuple[int, str]]
 """Of each file in an archive: its size in bytes and its SHA-256."""
@@ -138,7 +151,7 @@ def read_archive(path: Path, kind: ArchiveKind) -> Archive:
             sizes = {i.filename: i.file_size for i in archive.infolist()}
     except FileNotFoundError:
         raise ArchiveError(f"There is no file at {path}.") from None
-    except (zipfile.BadZipFile, KeyError, ValueError, OSError, EOFError, RecursionError) as error:
+    except (*UNREADABLE, OSError) as error:
         raise ArchiveError(f"‘{path.name}’ is no whole {kind.word}: {error}. Use another one.") from error
     return _checked(path.name, kind, said, sizes)
 
@@ -160,7 +173,7 @@ def take_out(path: Path, archive: Archive, names: Mapping[str, Path], report: Ca
                 _take_one(opened, path.name, name, target, archive.files[name])
                 done += archive.files[name][0]
                 report(done / total)
-    except (zipfile.BadZipFile, zipfile.LargeZipFile, EOFError, KeyError, NotImplementedError, RuntimeError) as error:
+    except UNREADABLE as error:
         raise ArchiveError(f"‘{path.name}’ is damaged: {error}. Nothing was touched.") from error
 
 

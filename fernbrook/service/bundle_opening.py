@@ -17,7 +17,7 @@ from fernbrook.core.track.marks import MarkFacet, told
 from fernbrook.core.track.markup import Markup
 from fernbrook.disk import full, writing
 from fernbrook.errors import NotFoundError, RefusedError
-from fernbrook.formats.archive import Archive, ArchiveError, read_archive
+from fernbrook.formats.archive import UNREADABLE, Archive, ArchiveError, read_archive
 from fernbrook.formats.bundle import (
     BUNDLE,
     LARGEST_JSON,
@@ -270,7 +270,7 @@ def read_bundle(path: Path) -> tuple[Archive, BundledMix, list[BundledTrack]]:
         raise ArchiveError(
             f"‘{path.name}’ was made by a newer Fernbrook. Bring this one up to date, then open it again."
         ) from error
-    except (ValidationError, ValueError, KeyError, TypeError, LookupError, zipfile.BadZipFile, RecursionError) as error:
+    except (*UNREADABLE, ValidationError, TypeError) as error:
         raise ArchiveError(f"‘{path.name}’ is damaged: {str(error).splitlines()[0][:160]}. Use another one.") from error
     return archive, mix, list(tracks)
 

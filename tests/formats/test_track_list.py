@@ -6,8 +6,11 @@ import csv
 import io
 import json
 import re
+from pathlib import Path
 
 import pytest
+import xspf_lib
+from cueparser import CueSheet
 
 from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.transition import Kind
@@ -104,3 +107,22 @@ def test_a_part_of_a_mix_lists_what_sounds_in_it_from_its_own_start() -> None:
     within = listed(planned, start_s=second - 5.0, end_s=second + 5.0)
     assert [x.start_s for x in within] == [0.0, pytest.approx(5.0)]
     assert [x.number for x in listed(planned, start_s=second + 1.0)] == [1]
+
+
+def test_a_cue_sheet_and_an_xspf_are_read_by_parsers_that_are_not_ours(tmp_path: Path) -> None:
+    sheet = CueSheet()
+    sheet.setOutputFormat("%title%", "%title%")
+    sheet.setData(written(TRACKS_OF, ListFormat.CUE))
+    sheet.parse()
+    assert (sheet.title, sheet.file) == ("Night & Day", "night.wav")
+    assert [t.title for t in sheet.tracks] == ["First 'one'", "Zweite – Über", "<third>"]
+    assert [t.offset for t in sheet.tracks] == ["00:00:00", "03:32:26", "61:40:00"]
+    path = tmp_path / "night.xspf"
+    path.write_text(written(TRACKS_OF, ListFormat.XSPF))
+    listed = xspf_lib.Playlist.parse(str(path))
+    assert listed.title == "Night & Day"
+    assert [(t.title, t.creator, t.duration) for t in listed] == [
+        ('First "one"', "Moss & Co", 300_000),
+        ("Zweite – Über", None, 280_500),
+        ("<third>", "C", 100_000),
+    ]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sys
 
-from bench import accuracy, analysis, grids, key_shift, memory, orders, speed, stems, stretch, transitions
+from bench import accuracy, analysis, grids, key_shift, leaving, memory, orders, speed, stems, stretch, transitions
 
 GROUPS = {
     "accuracy": accuracy,
@@ -13,6 +13,7 @@ GROUPS = {
     "orders": orders,
     "transitions": transitions,
     "stems": stems,
+    "leaving": leaving,
     "speed": speed,
     "memory": memory,
     "analysis": analysis,

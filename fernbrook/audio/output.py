@@ -72,7 +72,7 @@ class OutputSpec:
     rate: int | None = None
     settings: Mapping[str, str] = field(default_factory=dict)
     video: VideoSpec | None = None
-    pace: float = 20.0
+    pace: float = 30.0
 
     @property
     def is_lossless(self) -> bool:
@@ -99,15 +99,15 @@ OUTPUTS: dict[OutputFormat, OutputSpec] = {
     OutputFormat.WAV_32_FLOAT: OutputSpec("WAV", "FLOAT", "32f", 4, "WAV, 32 bit float", "To go on working with it"),
     OutputFormat.MP3_320: OutputSpec(
         "mp3", "libmp3lame", "320", 2, "MP3, 320 kbit/s", "Plays everywhere: what hosts ask for",
-        encoder=FFMPEG, kbps=320, settings={"b": "320000"},
+        encoder=FFMPEG, kbps=320, settings={"b": "320000"}, pace=13.0,
     ),
     OutputFormat.MP3_V0: OutputSpec(
         "mp3", "libmp3lame", "V0", 2, "MP3, V0", "Plays everywhere, a quarter smaller",
-        encoder=FFMPEG, kbps=245, settings={"flags": "+qscale", "global_quality": "0"},
+        encoder=FFMPEG, kbps=270, settings={"flags": "+qscale", "global_quality": "0"}, pace=13.0,
     ),
     OutputFormat.AAC: OutputSpec(
         "ipod", "aac", "256", 2, "AAC in M4A", "For telephones; podcast players show its chapters",
-        suffix="m4a", encoder=FFMPEG, kbps=256, settings={"b": "256000"},
+        suffix="m4a", encoder=FFMPEG, kbps=256, settings={"b": "256000"}, pace=12.0,
     ),
     OutputFormat.OPUS: OutputSpec(
         "ogg", "libopus", "160", 2, "Opus", "The smallest that is as good; always 48 kHz",
@@ -118,12 +118,12 @@ OUTPUTS: dict[OutputFormat, OutputSpec] = {
     ),
     OutputFormat.VIDEO_H264: OutputSpec(
         "mp4", "aac", "h264", 2, "Video, H.264 in MP4", "The course moving, with titles",
-        encoder=FFMPEG, kbps=800, rate=48_000, settings={"b": "256000"}, pace=3.0,
+        encoder=FFMPEG, kbps=490, rate=48_000, settings={"b": "256000"}, pace=2.5,
         video=VideoSpec(("libx264", "libopenh264"), {"preset": "veryfast", "crf": "22"}),
     ),
     OutputFormat.VIDEO_VP9: OutputSpec(
-        "webm", "libopus", "vp9", 2, "Video, VP9 in WebM", "The same, free of licences", encoder=FFMPEG, kbps=1400,
-        rate=48_000, settings={"b": "160000"}, pace=3.0,
+        "webm", "libopus", "vp9", 2, "Video, VP9 in WebM", "The same, free of licences", encoder=FFMPEG, kbps=850,
+        rate=48_000, settings={"b": "160000"}, pace=2.5,
         video=VideoSpec(
             ("libvpx-vp9",),
             {"deadline": "realtime", "cpu-used": "8", "crf": "34", "b": "0", "row-mt": "1", "tile-columns": "2"},

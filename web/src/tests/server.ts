@@ -19,6 +19,7 @@ export function pretendServer() {
   const client = {
     ApiError,
     api: { GET: call, POST: call, DELETE: call },
+    filesIn: () => ({}),
     data: async (request: Promise<unknown>) => {
       const path = (await request) as string
       const answer = standing.has(path) ? standing.get(path) : await answers.shift()

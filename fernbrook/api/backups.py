@@ -10,7 +10,7 @@ from fastapi.responses import FileResponse
 from fernbrook.api.access import HouseDep
 from fernbrook.api.schemas.jobs import JobOut
 from fernbrook.api.schemas.shape import Shape
-from fernbrook.service.backups import MadeBackup, Schedule
+from fernbrook.service.leaving.backups import MadeBackup, Schedule
 
 router = APIRouter(prefix="/backups", tags=["backups"])
 

@@ -14,9 +14,9 @@ from fernbrook.api.mark_files import FacetReadOut
 from fernbrook.api.schemas.jobs import JobOut
 from fernbrook.api.schemas.shape import Shape
 from fernbrook.formats.bundle import BundleAudio
-from fernbrook.service.bundle_opening import Arrival, ArrivedBundle, OpenedBundle
-from fernbrook.service.bundles import MadeBundle
 from fernbrook.service.file_names import display_name
+from fernbrook.service.leaving.bundle_opening import Arrival, ArrivedBundle, OpenedBundle
+from fernbrook.service.leaving.bundles import MadeBundle
 
 router = APIRouter(tags=["bundles"])
 

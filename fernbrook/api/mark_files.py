@@ -13,7 +13,7 @@ from fernbrook.api.schemas.shape import Shape
 from fernbrook.core.track.marks import MarkFacet
 from fernbrook.formats.jams_file import LARGEST
 from fernbrook.service.file_names import display_name
-from fernbrook.service.mark_files import FacetRead, MarkForm
+from fernbrook.service.leaving.mark_files import FacetRead, MarkForm
 
 router = APIRouter(tags=["mark files"])
 JAMS = "application/json"

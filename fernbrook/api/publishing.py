@@ -9,7 +9,7 @@ from fastapi import APIRouter, Response
 from fernbrook.api.access import HouseDep
 from fernbrook.api.schemas.jobs import JobOut
 from fernbrook.api.schemas.shape import Shape
-from fernbrook.service.publishing import Published, PublishWish
+from fernbrook.service.leaving.publishing import Published, PublishWish
 
 router = APIRouter(tags=["publishing"])
 

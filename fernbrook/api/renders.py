@@ -13,7 +13,7 @@ from fernbrook.api.schemas.jobs import CoverOut, PacesOut, RenderedOut
 from fernbrook.core.plan.listing import TimesAt
 from fernbrook.formats.cover import MOST_BYTES
 from fernbrook.formats.track_list import ListFormat
-from fernbrook.service.cue_cards import CardKind
+from fernbrook.service.leaving.cue_cards import CardKind
 from fernbrook.service.work.wish import RenderWish
 
 router = APIRouter(tags=["renders"])

@@ -14,8 +14,8 @@ from fernbrook.api.schemas.jobs import JobOut
 from fernbrook.api.schemas.library import Made
 from fernbrook.api.schemas.shape import Shape
 from fernbrook.core.track.marks import MarkFacet
-from fernbrook.service.stick_reading import StickRead
-from fernbrook.service.sticks import Action, StickPlan
+from fernbrook.service.leaving.stick_reading import StickRead
+from fernbrook.service.leaving.sticks import Action, StickPlan
 
 router = APIRouter(prefix="/sticks", tags=["sticks"])
 Path = Annotated[str, Query(min_length=1, max_length=4000, description="The whole path of the stick's folder.")]

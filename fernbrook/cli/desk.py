@@ -13,8 +13,8 @@ from typing import TYPE_CHECKING, Protocol
 from fernbrook.cli.screen import say
 from fernbrook.errors import FernbrookError, NotFoundError
 from fernbrook.formats.bundle import BundleAudio
-from fernbrook.service.bundle_opening import Arrival
 from fernbrook.service.jobs import Job
+from fernbrook.service.leaving.bundle_opening import Arrival
 from fernbrook.service.work.wish import RenderWish
 from fernbrook.store.folders import Folders
 from fernbrook.store.jobs import JobState

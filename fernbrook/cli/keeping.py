@@ -19,7 +19,7 @@ def backup(
     from fernbrook.cli.desk import folders_of
     from fernbrook.cli.screen import complain, progress, say
     from fernbrook.errors import FernbrookError
-    from fernbrook.service.backup import write_backup
+    from fernbrook.service.leaving.backup import write_backup
 
     folders = folders_of(data)
     if not folders.database.is_file():
@@ -42,7 +42,7 @@ def restore(
     from fernbrook.cli.desk import folders_of
     from fernbrook.cli.screen import complain, progress, say
     from fernbrook.errors import FernbrookError
-    from fernbrook.service.backup import restore as bring_back
+    from fernbrook.service.leaving.backup import restore as bring_back
     from fernbrook.store.ownership import Ownership
 
     folders = folders_of(data)

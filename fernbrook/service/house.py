@@ -7,34 +7,34 @@ from threading import Event, Thread
 
 from fernbrook.errors import FernbrookError
 from fernbrook.render import warm_up as sound
-from fernbrook.service.backup import go_on
-from fernbrook.service.backups import Backups
-from fernbrook.service.bundle_opening import BundleOpening
-from fernbrook.service.bundles import Bundles
 from fernbrook.service.catalogue import Catalogue
 from fernbrook.service.collection import Collection
 from fernbrook.service.courses import Courses
-from fernbrook.service.cue_cards import CueCards
 from fernbrook.service.editing import Editing
 from fernbrook.service.events import Events
 from fernbrook.service.file_writing import FileWriting
 from fernbrook.service.hand_overs import HandOvers
 from fernbrook.service.jobs import Jobs
+from fernbrook.service.leaving.backup import go_on
+from fernbrook.service.leaving.backups import Backups
+from fernbrook.service.leaving.bundle_opening import BundleOpening
+from fernbrook.service.leaving.bundles import Bundles
+from fernbrook.service.leaving.cue_cards import CueCards
+from fernbrook.service.leaving.mark_files import MarkFiles
+from fernbrook.service.leaving.publishing import Publishing
+from fernbrook.service.leaving.renders import Renders
+from fernbrook.service.leaving.stick_reading import StickReading
+from fernbrook.service.leaving.sticks import Sticks
+from fernbrook.service.leaving.track_lists import TrackLists
 from fernbrook.service.library import ANALYSE, Library
 from fernbrook.service.listening import Listening
-from fernbrook.service.mark_files import MarkFiles
 from fernbrook.service.marking import Marking
 from fernbrook.service.mixes import Mixes
 from fernbrook.service.orders import Orders
-from fernbrook.service.publishing import Publishing
-from fernbrook.service.renders import Renders
 from fernbrook.service.settings import Settings
 from fernbrook.service.sound_files import SoundFiles
 from fernbrook.service.stems import Stems
-from fernbrook.service.stick_reading import StickReading
-from fernbrook.service.sticks import Sticks
 from fernbrook.service.straightening import Straightening
-from fernbrook.service.track_lists import TrackLists
 from fernbrook.solve import warm_up as orders
 from fernbrook.store.database import Database
 from fernbrook.store.folders import Folders

@@ -8,6 +8,7 @@ import json
 import re
 from pathlib import Path
 
+import av
 import pytest
 import xspf_lib
 from cueparser import CueSheet
@@ -125,4 +126,17 @@ def test_a_cue_sheet_and_an_xspf_are_read_by_parsers_that_are_not_ours(tmp_path:
         ('First "one"', "Moss & Co", 300_000),
         ("Zweite – Über", None, 280_500),
         ("<third>", "C", 100_000),
+    ]
+
+
+def test_webvtt_chapters_are_read_by_ffmpeg(tmp_path: Path) -> None:
+    path = tmp_path / "night.vtt"
+    path.write_text(written(TRACKS_OF, ListFormat.WEBVTT))
+    with av.open(str(path)) as file:
+        (stream,) = file.streams
+        cues = [(float(p.pts * stream.time_base), bytes(p).decode()) for p in file.demux(stream) if p.pts is not None]
+    assert [(round(at, 3), text) for at, text in cues] == [
+        (0.0, 'Moss &amp; Co – First "one"'),
+        (212.345, "Zweite – Über"),
+        (3700.0, "C – &lt;third&gt;"),
     ]

@@ -21,7 +21,7 @@ from fernbrook.errors import NotFoundError, RefusedError
 from fernbrook.outside.host.app import create_host
 from fernbrook.outside.host.shelf import Behaviour, Shelf
 from fernbrook.service.house import House
-from fernbrook.service.publishing import PublishWish
+from fernbrook.service.leaving.publishing import PublishWish
 from fernbrook.service.tokens import Tokens
 from fernbrook.service.work import publish as sending
 from fernbrook.service.work.publish import HostError, PublishedTrack, PublishOrder, publish

@@ -30,9 +30,9 @@ from fernbrook.errors import DiskFullError, NotFoundError, RefusedError
 from fernbrook.formats.stick import Takes, read_manifest
 from fernbrook.outside.player.app import create_player
 from fernbrook.outside.player.stick import StickError as PlayerError
-from fernbrook.service.conversion import target_of
 from fernbrook.service.house import House
-from fernbrook.service.sticks import Action
+from fernbrook.service.leaving.conversion import target_of
+from fernbrook.service.leaving.sticks import Action
 from fernbrook.service.work import stick as filling
 from fernbrook.service.work.stick import StickError, StickOrder, fill_stick
 from fernbrook.store.folders import Folders

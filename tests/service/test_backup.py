@@ -17,9 +17,9 @@ import pytest
 from fernbrook.core.mix.commands import AddTracks, RenameMix
 from fernbrook.errors import RefusedError
 from fernbrook.formats.archive import MANIFEST, ArchiveError
-from fernbrook.service import backup as b
-from fernbrook.service.backups import Schedule
 from fernbrook.service.house import House
+from fernbrook.service.leaving import backup as b
+from fernbrook.service.leaving.backups import Schedule
 from fernbrook.store.folders import Folders
 from tests.conftest import Made
 from tests.service.conftest import until

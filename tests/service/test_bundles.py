@@ -23,8 +23,8 @@ from fernbrook.core.track.cue import Cue
 from fernbrook.errors import AudioFileError, NotFoundError
 from fernbrook.formats.archive import MANIFEST, ArchiveError
 from fernbrook.formats.bundle import BundleAudio
-from fernbrook.service.bundle_opening import Arrival
 from fernbrook.service.house import House
+from fernbrook.service.leaving.bundle_opening import Arrival
 from fernbrook.service.sound_files import content_hash
 from fernbrook.store.folders import Folders
 from tests.conftest import Made

@@ -15,7 +15,7 @@ from fernbrook.core.track.grid import Grid
 from fernbrook.core.track.marks import MarkFacet
 from fernbrook.errors import NotFoundError, RefusedError, StaleError
 from fernbrook.service.house import House
-from fernbrook.service.mark_files import MarkForm
+from fernbrook.service.leaving.mark_files import MarkForm
 from tests.conftest import Made
 
 LABELS = b"0.5\t16.5\tintro\n4.5\t4.5\tclaps\n"

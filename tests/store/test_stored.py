@@ -11,9 +11,9 @@ import pytest
 from pydantic import BaseModel
 
 from fernbrook.core.mix.control import Control
+from fernbrook.service.leaving.renders import KIND as RENDER
 from fernbrook.service.library import ANALYSE_ORDER
 from fernbrook.service.orders import KIND as ORDER
-from fernbrook.service.renders import KIND as RENDER
 from fernbrook.service.stems import ORDER as SEPARATE
 from fernbrook.service.straightening import KIND as STRAIGHTEN
 from fernbrook.store.markup import MARKUP

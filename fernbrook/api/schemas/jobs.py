@@ -6,7 +6,7 @@ from datetime import datetime
 from enum import StrEnum
 
 from fernbrook.api.schemas.shape import Shape
-from fernbrook.audio.encoder import can_write
+from fernbrook.audio.encoder import can_write, encoder_of
 from fernbrook.audio.output import OUTPUTS, OutputFormat
 from fernbrook.core.plan.rate import RATE
 from fernbrook.service.jobs import Job
@@ -115,7 +115,7 @@ def formats_out() -> list[FormatOut]:
         FormatOut(
             id=o,
             label=spec.label,
-            hint=spec.hint,
+            hint=f"{spec.hint}, by {encoder_of(spec.video)}" if spec.video else spec.hint,
             is_lossless=spec.is_lossless,
             is_video=spec.video is not None,
             bytes_per_second=spec.expected_bytes(1.0, RATE),

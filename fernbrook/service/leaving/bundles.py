@@ -11,10 +11,10 @@ from sqlalchemy.orm import Session
 from fernbrook.core.track.stems import KEPT
 from fernbrook.errors import NotFoundError, RefusedError
 from fernbrook.formats.bundle import MIX, TRACKS, BundleAudio, BundledTrack, BundledTracks
-from fernbrook.service.bundled import bundled_mix, bundled_tracks
 from fernbrook.service.file_names import file_name
 from fernbrook.service.ids import new_id
 from fernbrook.service.jobs import Job, JobKind, Jobs, nothing_more
+from fernbrook.service.leaving.bundled import bundled_mix, bundled_tracks
 from fernbrook.service.sound_files import SoundFiles
 from fernbrook.service.work.bundle import PackedFile, PackOrder, pack_bundle
 from fernbrook.store.database import Database

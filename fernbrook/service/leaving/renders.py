@@ -27,10 +27,10 @@ from fernbrook.service.events import Events
 from fernbrook.service.file_names import file_name
 from fernbrook.service.ids import new_id
 from fernbrook.service.jobs import JobKind, Jobs, nothing_more
+from fernbrook.service.leaving.track_lists import TrackLists
 from fernbrook.service.mixes import Mixes
 from fernbrook.service.rendered import Rendered, RenderedFiles
 from fernbrook.service.sound_files import SoundFiles
-from fernbrook.service.track_lists import TrackLists
 from fernbrook.service.work.render import RenderOrder, SleeveOrder, render_mix, render_wish
 from fernbrook.service.work.wish import RenderWish, What
 from fernbrook.store.database import Database

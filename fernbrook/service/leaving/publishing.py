@@ -12,7 +12,7 @@ from fernbrook.core.value import Value
 from fernbrook.errors import NotFoundError, RefusedError
 from fernbrook.service.ids import new_id
 from fernbrook.service.jobs import Job, JobKind, Jobs, nothing_more
-from fernbrook.service.renders import Renders
+from fernbrook.service.leaving.renders import Renders
 from fernbrook.service.settings import Settings
 from fernbrook.service.tokens import Tokens
 from fernbrook.service.work.publish import PublishedTrack, PublishOrder, publish

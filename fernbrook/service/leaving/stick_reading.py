@@ -13,9 +13,9 @@ from fernbrook.core.track.marks import MarkFacet, told, with_changes
 from fernbrook.errors import NotFoundError, RefusedError
 from fernbrook.formats.stick import StickTrack, read_document, read_manifest, read_played
 from fernbrook.service.collection import Collection
-from fernbrook.service.mark_files import FacetRead
+from fernbrook.service.leaving.mark_files import FacetRead
+from fernbrook.service.leaving.sticks import stick_at
 from fernbrook.service.marking import Marking
-from fernbrook.service.sticks import stick_at
 from fernbrook.store.database import Database
 from fernbrook.store.markup import markup_of
 from fernbrook.store.tables import TrackRow

@@ -4,16 +4,12 @@ from __future__ import annotations
 
 import hashlib
 import shutil
-import socket
 import tempfile
 import time
 from collections.abc import Iterator
-from contextlib import contextmanager
 from pathlib import Path
-from threading import Thread
 
 import numpy as np
-import uvicorn
 
 from bench.material import mix_of, paths
 from bench.rows import Row
@@ -32,6 +28,7 @@ from fernbrook.service.tokens import Tokens
 from fernbrook.service.work.publish import PublishOrder, publish
 from fernbrook.service.work.render import render_wish
 from fernbrook.service.work.wish import RenderWish
+from tests.outside.serving import served
 
 SECONDS = 60.0
 UPLOADED = 500_000_000
@@ -129,7 +126,7 @@ def _upload(folder: Path) -> Row:
         root = folder / f"host{after}"
         shelf = Shelf(root)
         shelf.behave(Behaviour(break_after=after))
-        with _served(root) as host:
+        with served(create_host(root)) as host:
             Tokens(folder).put(host, shelf.token())
             order = PublishOrder(file="source.bin", name="mix.wav", host=host, title="Mix", state="upload.json")
             begun = time.perf_counter()
@@ -145,21 +142,6 @@ def _upload(folder: Path) -> Row:
         f"unbroken: {size / took[None]:.0f} MB/s; ratio {took[None] / took[BREAK_AFTER]:.2f}",
         "whole",
     )
-
-
-@contextmanager
-def _served(root: Path) -> Iterator[str]:
-    with socket.socket() as free:
-        free.bind(("127.0.0.1", 0))
-        port = free.getsockname()[1]
-    server = uvicorn.Server(uvicorn.Config(create_host(root), host="127.0.0.1", port=port, log_level="critical"))
-    thread = Thread(target=server.run, daemon=True)
-    thread.start()
-    while not server.started:
-        time.sleep(0.01)
-    yield f"http://127.0.0.1:{port}"
-    server.should_exit = True
-    thread.join()
 
 
 def _digest(path: Path) -> str:

@@ -64,9 +64,10 @@ def get_mix(house: HouseDep, mix_id: str) -> MixOut:
 
 @router.delete("/{mix_id}", status_code=204)
 def delete_mix(house: HouseDep, mix_id: str) -> Response:
-    """Delete a mix, its history and its rendered files."""
+    """Delete a mix, its history and the files that were made of it."""
     house.mixes.delete(mix_id)
     house.renders.delete_all(mix_id)
+    house.bundles.delete_all(mix_id)
     house.orders.delete_all(mix_id)
     return Response(status_code=204)
 

@@ -114,7 +114,10 @@ def test_a_bundle_is_made_brought_looked_at_and_opened(client: TestClient, mix: 
         time.sleep(0.1)
     assert opening["mix_id"] in {m["id"] for m in client.get("/api/mixes").json()}
     assert client.post(f"{here}/open", json={"take": []}).status_code == 404
+    second = client.post(at, json={"audio": "none", "with_history": True}).json()["id"]
     assert client.delete(f"/api/bundles/{found['id']}").status_code == 204
+    assert [b["id"] for b in client.get(at).json()] == [second]
+    assert client.delete(f"/api/mixes/{mix['id']}").status_code == 204
     assert client.get(at).json() == []
     assert client.post("/api/arrived-bundles", files={"file": ("a.zip", b"ferns")}).status_code == 409
     assert client.delete("/api/arrived-bundles/gone").status_code == 204

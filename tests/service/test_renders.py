@@ -215,6 +215,8 @@ def test_a_teaser_is_what_is_heard_around_its_transitions(house: House, opened: 
     heard = np.concatenate(list(house.listening.preview(opened.id, begin, end, None)[1]))
     house.start()
     until(lambda: not house.renders.list(opened.id)[0].job.is_open)
+    assert house.renders.track_list(job.id)[0].read_text().splitlines()[2] == f"00:00  {piece.name}"
+    assert [name for _, name in house.renders.sleeve(job.id)[1].chapters] == [piece.name]
     made = sound_of(house.renders.file(job.id)[0].read_bytes())
     assert len(made) == round(30.0 * 44_100)
     assert np.array_equal(made[44_100:-44_100], heard[44_100:-44_100])

@@ -109,6 +109,13 @@ class Bundles:
         for beside in path.parent.glob(f"{path.stem}.*"):
             beside.unlink(missing_ok=True)
 
+    def delete_all(self, mix_id: str) -> None:
+        """Delete all bundles of a mix; those under way are cancelled first."""
+        for made in self.made_of(mix_id):
+            if made.job.is_open:
+                self._jobs.cancel(made.job.id)
+            self.delete(made.job.id)
+
     def _packed(
         self, track: BundledTrack, number: int, audio: BundleAudio, path: Path | None, files: list[PackedFile]
     ) -> BundledTrack:

@@ -20,7 +20,7 @@ from fernbrook.errors import RefusedError
 from fernbrook.formats.cover import COLUMNS, cover, cover_of
 from fernbrook.formats.film import COLUMNS_A_SECOND, arrays_of
 from fernbrook.formats.ribbon import Band
-from fernbrook.formats.track_list import ListFormat, TrackList, lines_named, written
+from fernbrook.formats.track_list import Line, ListFormat, TrackList, lines_named, written
 from fernbrook.render.lanes import lanes_of
 from fernbrook.service.courses import Courses
 from fernbrook.service.events import Events
@@ -112,7 +112,7 @@ class Renders(RenderedFiles):
             paths={track: self._folders.stored(path) for track, path in paths.items()},
             target=self._folders.render_target(f"{job_id}{wish.suffix}"),
             wish=wish,
-            sleeve=_sleeve(said, plan, wish).model_copy(update={"cover": self._folders.stored(picture)}),
+            sleeve=_sleeve(said, wish).model_copy(update={"cover": self._folders.stored(picture)}),
             course=self._film(mix_id, plan, job_id) if wish.output.spec.video else None,
         )
         write_atomically(self._folders.renders / f"{job_id}.txt", written(said, ListFormat.TEXT).encode())
@@ -131,7 +131,7 @@ class Renders(RenderedFiles):
         """Render a mix here and now to any file, and return how many seconds it lasts; raises as ``start`` does."""
         plan = self._plan(mix_id, wish)
         paths = self._files.checked_all(self._sources(plan, wish))
-        sleeve = _sleeve(self._said(plan, wish, target.name), plan, wish).read(self._folders.root)
+        sleeve = _sleeve(self._said(plan, wish, target.name), wish).read(self._folders.root)
         if not wish.output.spec.video:
             return render_wish(plan, paths, target, wish, sleeve, report)
         course = self._folders.root / self._film(mix_id, plan, new_id())
@@ -203,7 +203,15 @@ class Renders(RenderedFiles):
         return {key for part in plan.parts for key in part.sources}
 
     def _said(self, plan: Plan, wish: RenderWish, name: str) -> TrackList:
-        """The list of what is in a file of that name."""
+        """The list of what is in a file of that name: its tracks, or the pieces of a teaser."""
+        if wish.what is What.TEASER:
+            how = wish.rendering(plan)
+            pieces = zip(teaser(plan), how.starts_s(plan), strict=True)
+            lines = tuple(
+                Line(n, start_s, piece.name, "", piece.end_s - piece.start_s)
+                for n, (piece, start_s) in enumerate(pieces, 1)
+            )
+            return TrackList(plan.mix.name, how.frames(plan) / RATE, lines, name)
         return self._lists.of(plan, TimesAt.HAND_OVER, name, wish.start_s or 0.0, wish.end_s)
 
     def _plan(self, mix_id: str, wish: RenderWish) -> Plan:
@@ -245,16 +253,11 @@ class Renders(RenderedFiles):
             self.delete(rendered.job.id)
 
 
-def _sleeve(said: TrackList, plan: Plan, wish: RenderWish) -> SleeveOrder:
-    """What stands on the file: the name of the mix, its tracks, or the pieces of a teaser, as chapters and in the
-    comment."""
-    chapters = tuple((x.start_s, x.name) for x in said.lines)
-    if wish.what is What.TEASER:
-        starts = wish.rendering(plan).starts_s(plan)
-        chapters = tuple((start, piece.name) for start, piece in zip(starts, teaser(plan), strict=True))
+def _sleeve(said: TrackList, wish: RenderWish) -> SleeveOrder:
+    """What stands on the file: the name of the mix, and what is in it as chapters and in the comment."""
     return SleeveOrder(
         title=said.name if wish.what is What.MIX else f"{said.name} ({wish.what})",
         comment=lines_named(said.lines),
         date=date.today().isoformat(),
-        chapters=chapters,
+        chapters=tuple((x.start_s, x.name) for x in said.lines),
     )

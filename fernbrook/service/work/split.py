@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import replace
+from itertools import accumulate
 from pathlib import Path
 
 from fernbrook.audio.joining import Reel
@@ -27,7 +28,8 @@ def write_tracks(
     frames, rate = how.frames(plan), wish.output.spec.rate_for(how.rate)
     rows = listed(plan, TimesAt.HAND_OVER, wish.start_s or 0.0, wish.end_s)
     total = round(frames * rate / RATE)
-    cuts = [0, *(min(round(x.start_s * rate), total) for x in rows[1:]), total]
+    # One that is gone before it could take over has no time of its own.
+    cuts = [*accumulate((0, *(min(round(x.start_s * rate), total) for x in rows[1:])), max), total]
     reel = Reel(sound(plan, paths, rate, report, how))
     lines: list[Line] = []
     with under_way(target) as folder, archive_at(target) as archive:

@@ -736,7 +736,7 @@ export interface paths {
         post?: never;
         /**
          * Delete Mix
-         * @description Delete a mix, its history and its rendered files.
+         * @description Delete a mix, its history and the files that were made of it.
          */
         delete: operations["delete_mix"];
         options?: never;

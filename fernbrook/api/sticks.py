@@ -14,6 +14,7 @@ from fernbrook.api.schemas.jobs import JobOut
 from fernbrook.api.schemas.library import Made
 from fernbrook.api.schemas.shape import Shape
 from fernbrook.core.track.marks import MarkFacet
+from fernbrook.formats.stick import MUSIC
 from fernbrook.service.leaving.stick_reading import StickRead
 from fernbrook.service.leaving.sticks import Action, StickPlan
 
@@ -42,7 +43,7 @@ class PlannedFileOut(Shape):
 
 
 class StickPlanOut(Shape):
-    """What filling a stick would do, and why it cannot be, where it cannot."""
+    """What filling a stick would do, and why it cannot be, where it cannot. ``gone`` is how many tracks go from it."""
 
     player: str
     kinds: list[str]
@@ -61,7 +62,7 @@ class StickPlanOut(Shape):
             kinds=list(plan.takes.kinds),
             files=[PlannedFileOut(**f.__dict__) for f in plan.files],
             lists=list(plan.lists),
-            gone=len(plan.gone),
+            gone=sum(name.startswith(f"{MUSIC}/") for name in plan.gone),
             needs=plan.needs,
             free=plan.free,
             problem=plan.problem,

@@ -37,7 +37,7 @@ from fernbrook.service.work import stick as filling
 from fernbrook.service.work.stick import StickError, StickOrder, fill_stick
 from fernbrook.store.folders import Folders
 from tests.conftest import Made
-from tests.service.conftest import until
+from tests.service.conftest import until, without_analyses
 
 pytestmark = pytest.mark.slow
 
@@ -62,10 +62,7 @@ def house(tmp_path: Path, first: Made, second: Made) -> Iterator[House]:
     mix = house.mixes.create("Night")
     house.mixes.change(mix.id, mix.version, AddTracks(track_ids=tuple(ids)))
     house.collection.make_list("Warm up", ids[1:])
-    with house.jobs._database.write() as session:  # nothing but the filling is worked on
-        from fernbrook.store.tables import JobRow
-
-        session.query(JobRow).delete()
+    without_analyses(house)
     house.start()
     yield house
     house.stop()

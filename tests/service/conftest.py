@@ -5,9 +5,12 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
+from sqlalchemy import delete
 
 from fernbrook.service.house import House
+from fernbrook.service.library import ANALYSE
 from fernbrook.store.folders import Folders
+from fernbrook.store.tables import JobRow
 
 
 @pytest.fixture
@@ -33,3 +36,9 @@ def until(condition: Callable[[], bool], seconds: float = 120.0) -> None:
 
 def analysed(house: House) -> bool:
     return not any(t.is_waiting for t in house.catalogue.tracks())
+
+
+def without_analyses(house: House) -> None:
+    """Forget the analyses that wait: a test of something else need not wait for them."""
+    with house.jobs._database.write() as session:
+        session.execute(delete(JobRow).where(JobRow.kind == ANALYSE))

@@ -27,7 +27,7 @@ from fernbrook.service.mixes import OpenMix
 from fernbrook.service.work.wish import RenderWish, What
 from fernbrook.store.folders import Folders
 from tests.conftest import Made
-from tests.service.conftest import until
+from tests.service.conftest import until, without_analyses
 
 pytestmark = pytest.mark.slow
 
@@ -38,6 +38,7 @@ def opened(house: House, first: Made, second: Made) -> OpenMix:
     for made in (first, second):
         ids.append(house.library.bring_in_path(made.path).track.id)
         house.marking.change(ids[-1], None, PutGrid(grid=made.truth.grid))
+    without_analyses(house)
     mix = house.mixes.create("Night: one/two")
     return house.mixes.change(mix.id, mix.version, AddTracks(track_ids=tuple(ids)))
 

@@ -7147,7 +7147,7 @@ export interface components {
         };
         /**
          * StickPlanOut
-         * @description What filling a stick would do, and why it cannot be, where it cannot.
+         * @description What filling a stick would do, and why it cannot be, where it cannot. ``gone`` is how many tracks go from it.
          */
         StickPlanOut: {
             /** Files */

@@ -121,6 +121,13 @@ class TakeFromStick(Shape):
     facets: list[MarkFacet] = Field(min_length=1, max_length=10)
 
 
+class LeaveOnStick(Shape):
+    """A track of which nothing is taken."""
+
+    path: str = Field(min_length=1, max_length=4000)
+    track_id: str = Field(max_length=32)
+
+
 class OnStick(Shape):
     """Where a stick is."""
 
@@ -165,6 +172,13 @@ def read_stick(house: HouseDep, path: Path) -> StickReadOut:
 def take_from_stick(house: HouseDep, take: TakeFromStick) -> Response:
     """Take parts of what was changed on a track, as one change that can be undone."""
     house.stick_reading.take(take.path, take.track_id, take.facets)
+    return Response(status_code=204)
+
+
+@router.post("/leave", status_code=204)
+def leave_on_stick(house: HouseDep, leave: LeaveOnStick) -> Response:
+    """Throw away what a player changed on a track."""
+    house.stick_reading.leave(leave.path, leave.track_id)
     return Response(status_code=204)
 
 

@@ -145,6 +145,9 @@ def test_a_stick_is_planned_filled_and_read(client: TestClient, mix: dict, tmp_p
     track = mix["plan"]["entries"][0]["track_id"]
     take = {"path": str(stick), "track_id": track, "facets": ["cues"]}
     assert client.post("/api/sticks/take", json=take).status_code == 204
+    leave = {"path": str(stick), "track_id": track}
+    assert client.post("/api/sticks/leave", json=leave).status_code == 204
+    assert client.post("/api/sticks/leave", json={**leave, "track_id": "gone"}).status_code == 404
     for path in ("relative", str(tmp_path / "gone"), " "):
         answer = client.post("/api/sticks/plan", json={"path": path})
         assert (answer.status_code, answer.headers["content-type"]) == (409, PROBLEM)

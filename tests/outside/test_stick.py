@@ -175,6 +175,53 @@ def test_a_cue_that_was_taken_away_there_goes_here_by_whatever_grid(house: House
     assert [(c.at, c.name) for c in house.marking.open(track).markup.cues] == [(48.0, "new")]
 
 
+def test_what_nobody_has_taken_yet_stays_on_a_stick_that_is_filled_again(
+    house: House, stick: Path, first: Made, second: Made
+) -> None:
+    fill(house, stick)
+    track, grid = track_of(house, first), first.truth.grid
+    with TestClient(create_player(stick)) as player:
+        file = next(t["file"] for t in player.get("/stick").json()["tracks"] if t["title"] == first.song.title)
+        player.post("/cues", json={"file": file, "at_s": float(grid.time_at(24)), "name": "theirs"})
+        house.marking.change(track, None, PutCues(cues=(Cue(id="mine", at=40.0, name="mine"),)))
+        fill(house, stick)
+        (there,) = [t for t in player.get("/stick").json()["tracks"] if t["file"] == file]
+    assert [c["name"] for c in there["cues"]] == ["short", "theirs", "mine"]
+    (changed,) = house.stick_reading.read(str(stick)).changed
+    assert [line.split(" ", 1)[1] for line in changed.parts[0].there] == ["in · short", "theirs", "mine"]
+    lists, mixes = chosen(house)
+    plan = house.sticks.plan(str(stick), lists, [])
+    assert first.song.title in plan.problem
+    with pytest.raises(RefusedError, match="Take its changes first"):
+        house.sticks.start(str(stick), lists, [])
+    house.stick_reading.take(str(stick), track, [MarkFacet.CUES])
+    assert house.sticks.plan(str(stick), lists, []).problem == "", "what was taken may go"
+    house.marking.undo(track, house.marking.open(track).version)
+    house.stick_reading.leave(str(stick), track)
+    assert house.stick_reading.read(str(stick)).changed == ()
+    assert house.sticks.plan(str(stick), lists, []).problem == ""
+    assert house.sticks.plan(str(stick), lists, mixes).files[0].action is Action.KEEP
+    for gone in ("gone", track_of(house, second)):
+        (stick / "stick.json").write_text(json.dumps({**json.loads((stick / "stick.json").read_text()), "tracks": []}))
+        with pytest.raises((NotFoundError, RefusedError)):
+            house.stick_reading.leave(str(stick), gone)
+
+
+def test_tracks_and_lists_of_one_name_get_files_of_their_own(
+    house: House, stick: Path, first: Made, second: Made
+) -> None:
+    lists, mixes = chosen(house)
+    house.collection.rename_track(track_of(house, second), first.song.title.upper(), first.song.artist)
+    same = [house.collection.make_list(name, [track_of(house, first)]) for name in ("warm UP", "Warm up")]
+    house.sticks.start(str(stick), [*lists, *same], mixes)
+    until(lambda: not house.sticks.last().is_open)
+    names = sorted(p.name.casefold() for p in (stick / "lists").iterdir())
+    assert names == ["night.m3u8", "warm up (2).m3u8", "warm up (3).m3u8", "warm up.m3u8"]
+    tracks = read_manifest(stick).tracks
+    assert len({t.markup.casefold() for t in tracks}) == 2
+    assert len({Path(t.file).stem.casefold() for t in tracks}) == 2
+
+
 def test_only_what_changed_is_written_and_what_is_no_longer_chosen_goes(house: House, stick: Path) -> None:
     (stick / "holiday.jpg").write_bytes(b"not ours")
     fill(house, stick)
@@ -239,7 +286,7 @@ def test_a_stick_that_is_too_small_gone_or_write_protected_is_told_and_what_was_
     house: House, stick: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     fill(house, stick)
-    order, _, _ = house.sticks._order(stick, *chosen(house))
+    order, *_ = house.sticks._order(stick, *chosen(house))
     before = digests(stick)
     again = zip(order.items, paths(house, order), strict=True)
     emptied = order.model_copy(update={"items": tuple(i.model_copy(update={"path": p}) for i, p in again)})
@@ -325,7 +372,7 @@ fill_stick(order, Path(sys.argv[2]), lambda _: None)
 
 def test_killed_in_the_middle_every_list_names_files_that_are_whole(house: House, stick: Path, tmp_path: Path) -> None:
     rng = np.random.default_rng(5)
-    order, _, _ = house.sticks._order(stick, *chosen(house))
+    order, *_ = house.sticks._order(stick, *chosen(house))
     (tmp_path / "order.json").write_text(order.model_dump_json())
     (tmp_path / "fill.py").write_text(FILL)
     for _ in range(4):

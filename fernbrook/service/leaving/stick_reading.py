@@ -11,17 +11,18 @@ from sqlalchemy.orm import Session
 
 from fernbrook.core.track.marks import MarkFacet, told, with_changes
 from fernbrook.errors import NotFoundError, RefusedError
-from fernbrook.formats.stick import StickTrack, read_document, read_manifest, read_played
+from fernbrook.formats.stick import MANIFEST, StickTrack, read_document, read_manifest, read_played
+from fernbrook.formats.track_document import document_text
 from fernbrook.service.collection import Collection
+from fernbrook.service.file_writing import document_of
 from fernbrook.service.leaving.mark_files import FacetRead
-from fernbrook.service.leaving.sticks import stick_at
+from fernbrook.service.leaving.sticks import MARKED, stick_at
 from fernbrook.service.marking import Marking
+from fernbrook.service.work.stick import put_text, stick_error
 from fernbrook.store.database import Database
 from fernbrook.store.markup import markup_of
 from fernbrook.store.tables import TrackRow
 from fernbrook.store.tracks import by_hash
-
-MARKED = (MarkFacet.GRID, MarkFacet.SECTIONS, MarkFacet.VOICE, MarkFacet.CUES, MarkFacet.LOOPS)
 
 
 @dataclass(frozen=True)
@@ -105,6 +106,31 @@ class StickReading:
             raise RefusedError(f"Nothing is marked on ‘{row.title}’ on that stick.")
         base, now_is = track.document.markup, theirs.markup
         self._marking.put(track_id, version, "from the stick", lambda m: with_changes(m, base, now_is, wanted))
+
+    def leave(self, path: str, track_id: str) -> None:
+        """Have a stick say of a track what the library says: what a player changed on it is thrown away.
+
+        Raises
+        ------
+        RefusedError
+            When the track is not on the stick, or that cannot be written to.
+        """
+        root = stick_at(path)
+        manifest = read_manifest(root)
+        with self._database.read() as session:
+            row = session.get(TrackRow, track_id)
+            if row is None:
+                raise NotFoundError("That track is not in the library any more.")
+            document = document_of(session, row)
+        track = next((t for t in (manifest.tracks if manifest else ()) if t.of == row.content_hash), None)
+        if manifest is None or track is None:
+            raise RefusedError(f"‘{row.title}’ is not on that stick.")
+        tracks = tuple(t.model_copy(update={"document": document}) if t is track else t for t in manifest.tracks)
+        try:
+            put_text(root / MANIFEST, manifest.model_copy(update={"tracks": tracks}).model_dump_json(indent=1))
+            put_text(root / track.markup, document_text(document))
+        except OSError as error:
+            raise stick_error(root, error) from error
 
     def list_of_played(self, path: str) -> str:
         """Make a list of what was played from a stick, in order, each once; its id.

@@ -12,7 +12,7 @@ from pathlib import Path
 import soundfile
 from sqlalchemy.orm import Session
 
-from fernbrook.core.track.marks import MarkFacet
+from fernbrook.core.track.marks import MarkFacet, with_changes
 from fernbrook.disk import full
 from fernbrook.errors import AudioFileError, NotFoundError, RefusedError
 from fernbrook.formats.stick import (
@@ -23,9 +23,11 @@ from fernbrook.formats.stick import (
     StickManifest,
     StickTrack,
     Takes,
+    read_document,
     read_manifest,
     read_player,
 )
+from fernbrook.formats.track_document import TrackDocument
 from fernbrook.formats.track_list import Line, ListFormat, TrackList, written
 from fernbrook.service.collection import Collection
 from fernbrook.service.file_names import file_name
@@ -41,11 +43,14 @@ from fernbrook.store.folders import Folders
 from fernbrook.store.jobs import jobs_of_kind
 from fernbrook.store.stored import Stored
 from fernbrook.store.tables import TrackRow
+from fernbrook.store.tracks import by_hash
 
 FILL, SUBJECT, SETTING = "stick", "stick", "stick_path"
 BITS = {"PCM_U8": 8, "PCM_S8": 8, "PCM_16": 16, "PCM_24": 24, "PCM_32": 32, "FLOAT": 32, "DOUBLE": 64}
 MARKED = (MarkFacet.GRID, MarkFacet.SECTIONS, MarkFacet.VOICE, MarkFacet.CUES, MarkFacet.LOOPS)
 MOUNTS = ("/media/*/*", "/media/*", "/run/media/*/*", "/Volumes/*", "/mnt/*")
+MARKED = (MarkFacet.GRID, MarkFacet.SECTIONS, MarkFacet.VOICE, MarkFacet.CUES, MarkFacet.LOOPS)
+"""What a player may change."""
 LITTLE = 1 << 20
 """Room that is left on a stick for lists and markup."""
 
@@ -125,12 +130,14 @@ class Sticks:
             When a file of the library is missing or was changed.
         """
         root = stick_at(path)
-        order, takes, files = self._order(root, list_ids, mix_ids)
+        order, takes, files, untaken = self._order(root, list_ids, mix_ids)
         needs = sum(f.bytes for f in files if f.action is not Action.KEEP)
         free = shutil.disk_usage(root).free
         problem = ""
         if not os.access(root, os.W_OK):
             problem = "That place cannot be written to: it is write-protected, or belongs to someone else."
+        elif untaken:
+            problem = f"‘{untaken}’ was changed by the player and is to go. Take its changes first, or leave them."
         elif needs + LITTLE > free:
             problem = f"It takes {needs / 1e6:.0f} MB, and {free / 1e6:.0f} MB are free."
         return StickPlan(
@@ -160,7 +167,7 @@ class Sticks:
             raise RefusedError(planned.problem)
         if not planned.lists:
             raise RefusedError("Nothing was chosen. Choose lists or mixes for the stick.")
-        order, _, _ = self._order(stick_at(path), lists, mixes)
+        order, *_ = self._order(stick_at(path), lists, mixes)
         self._settings.put(SETTING, str(stick_at(path)))
         with self._database.write() as session:
             if any(self._jobs.view(r).is_open for r in jobs_of_kind(session, FILL)):
@@ -177,14 +184,15 @@ class Sticks:
 
     def _order(
         self, root: Path, list_ids: Iterable[str], mix_ids: Iterable[str]
-    ) -> tuple[StickOrder, Takes, list[PlannedFile]]:
-        """What is put on a stick, and what that means for each track."""
+    ) -> tuple[StickOrder, Takes, list[PlannedFile], str]:
+        """What is put on a stick, what its player takes, what that means for each track, and the title of one that
+        goes with changes which nobody has taken."""
         takes, before = read_player(root).takes, read_manifest(root)
         chosen = self._chosen(list_ids, mix_ids)
         ids = list(dict.fromkeys(i for _, tracks in chosen for i in tracks))
         paths = self._files.checked(ids)
         known = {t.of: t for t in before.tracks} if before else {}
-        names = {t.file.casefold() for t in known.values()}
+        names = {Path(t.file).stem.casefold() for t in known.values()}
         items: dict[str, StickItem] = {}
         planned: list[PlannedFile] = []
         with self._database.read() as session:
@@ -195,6 +203,8 @@ class Sticks:
                 item, file = self._item(session, row, paths[track_id], takes, known.get(row.content_hash), names, root)
                 items[track_id] = item
                 planned.append(file)
+            going = [t for t in known.values() if t.of not in {x.track.of for x in items.values()}]
+            untaken = next((t.title for t in going if _is_untaken(session, root, t)), "")
         lists, texts = _lists(chosen, items, {i: r for i, r in rows.items() if r is not None})
         kept = {x.track.file for x in items.values()} | {x.track.markup for x in items.values()} | set(texts)
         order = StickOrder(
@@ -204,7 +214,7 @@ class Sticks:
             texts=texts,
             gone=tuple(sorted(_files_of(before) - kept)),
         )
-        return order, takes, planned
+        return order, takes, planned, untaken
 
     def _chosen(self, list_ids: Iterable[str], mix_ids: Iterable[str]) -> list[tuple[str, list[str]]]:
         """The names of what was chosen, and the tracks of each in order."""
@@ -238,19 +248,20 @@ class Sticks:
         how = "copy" if target is None else f"{target[0].value}@{target[1]}"
         made_from = f"{row.kept_hash or row.content_hash}:{how}"
         is_there = before is not None and before.made_from == made_from and _is_whole(root, before)
-        file = before.file if before is not None and before.file.endswith(suffix) else _free(row, suffix, names)
-        names.add(file.casefold())
+        stem = Path(before.file).stem if before is not None else _free(row, names)
+        names.add(stem.casefold())
+        document = document_of(session, row)
         size = float(path.stat().st_size) if target is None else target[0].spec.expected_bytes(info.duration, target[1])
         track = StickTrack(
             of=row.content_hash,
             title=row.title,
             artist=row.artist,
-            file=file,
+            file=f"{MUSIC}/{stem}{suffix}",
             bytes=before.bytes if is_there and before else round(size),
             sha256=before.sha256 if is_there and before else "",
             made_from=made_from,
-            markup=f"{MARKUP}/{Path(file).stem}.json",
-            document=document_of(session, row),
+            markup=f"{MARKUP}/{stem}.json",
+            document=document,
         )
         stored = None if is_there else self._folders.stored(path)
         item = StickItem(
@@ -259,10 +270,11 @@ class Sticks:
             output=None if target is None else target[0],
             rate=info.samplerate if target is None else target[1],
             source_rate=info.samplerate,
+            pending=_pending(root, before, document),
         )
         action = Action.KEEP if is_there else Action.COPY if target is None else Action.CONVERT
         reason = "" if target is None else f"{target[2]}: it becomes {target[0].spec.label}, {target[1] / 1000:g} kHz"
-        return item, PlannedFile(row.id, row.title, row.artist, file, action, reason, track.bytes)
+        return item, PlannedFile(row.id, row.title, row.artist, track.file, action, reason, track.bytes)
 
 
 def _lists(
@@ -272,9 +284,7 @@ def _lists(
     lists: list[StickList] = []
     texts: dict[str, str] = {}
     for name, ids in chosen:
-        plain, n = file_name(name), 1
-        while (file := f"{LISTS}/{plain}{f' ({n})' if n > 1 else ''}.m3u8") in texts:
-            n += 1
+        file = f"{LISTS}/{_numbered(file_name(name), {Path(t).stem.casefold() for t in texts})}.m3u8"
         lines = tuple(
             Line(number, 0.0, rows[i].title, rows[i].artist, rows[i].duration_s, path=f"../{items[i].track.file}")
             for number, i in enumerate((i for i in ids if i in items), 1)
@@ -284,13 +294,26 @@ def _lists(
     return lists, texts
 
 
-def _free(row: TrackRow, suffix: str, names: set[str]) -> str:
-    """A name for a track's file that no other has, whatever a stick thinks of capitals."""
-    plain = file_name(f"{row.artist} - {row.title}" if row.artist else row.title)
+def _free(row: TrackRow, names: set[str]) -> str:
+    """A name for a track's files that no other has."""
+    return _numbered(file_name(f"{row.artist} - {row.title}" if row.artist else row.title), names)
+
+
+def _numbered(name: str, taken: set[str]) -> str:
+    """A name, with a number where it is taken; a stick thinks little of capitals."""
     n = 1
-    while (file := f"{MUSIC}/{plain}{f' ({n})' if n > 1 else ''}{suffix}").casefold() in names:
+    while (numbered := f"{name} ({n})" if n > 1 else name).casefold() in taken:
         n += 1
-    return file
+    return numbered
+
+
+def _pending(root: Path, before: StickTrack | None, document: TrackDocument) -> TrackDocument | None:
+    """What a player changed on a track and nobody has taken yet, with what the library has: it stays on the stick."""
+    theirs = read_document(root, before.markup) if before is not None else None
+    if before is None or theirs is None:
+        return None
+    merged = with_changes(document.markup, before.document.markup, theirs.markup, MARKED)
+    return None if merged == document.markup else document.model_copy(update={"markup": merged})
 
 
 def _is_whole(root: Path, track: StickTrack) -> bool:
@@ -298,6 +321,12 @@ def _is_whole(root: Path, track: StickTrack) -> bool:
         return (root / track.file).stat().st_size == track.bytes
     except OSError:
         return False
+
+
+def _is_untaken(session: Session, root: Path, track: StickTrack) -> bool:
+    """Whether a player changed something on a track that the library still could take."""
+    row = by_hash(session, track.of)
+    return row is not None and _pending(root, track, document_of(session, row)) is not None
 
 
 def _files_of(manifest: StickManifest | None) -> set[str]:

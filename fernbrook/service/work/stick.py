@@ -20,7 +20,7 @@ from fernbrook.disk import writing
 from fernbrook.errors import FernbrookError
 from fernbrook.formats.sleeve import Sleeve, write_sleeve
 from fernbrook.formats.stick import LISTS, MANIFEST, MARKUP, MUSIC, StickList, StickManifest, StickTrack
-from fernbrook.formats.track_document import document_text
+from fernbrook.formats.track_document import TrackDocument, document_text
 from fernbrook.service.work.worker import Report, Result
 from fernbrook.store.folders import Folders
 
@@ -34,13 +34,14 @@ class StickError(FernbrookError):
 
 class StickItem(Value):
     """A track for a stick; ``path`` is its file as the data folder notes it, where it is written anew, and ``output``
-    and ``rate`` what it becomes, where it is converted."""
+    and ``rate`` what it becomes, where it is converted. ``pending`` has what a player changed and nobody has taken."""
 
     track: StickTrack
     path: str | None = None
     output: OutputFormat | None = None
     rate: int = 44_100
     source_rate: int = 44_100
+    pending: TrackDocument | None = None
 
 
 class StickOrder(Value):
@@ -71,7 +72,7 @@ def fill_stick(order: StickOrder, folder: Path, report: Report) -> Result:
                 track = _put(item, folders.audio_file(item.path), root, _told(report, done, total))
                 done += item.track.bytes
                 written += 1
-            put_text(root / track.markup, document_text(track.document))
+            put_text(root / track.markup, document_text(item.pending or track.document))
             tracks.append(track)
         for name, text in order.texts.items():
             put_text(root / name, text)

@@ -59,10 +59,15 @@ export function useStick() {
       await data(api.POST('/api/sticks/take', { body: { path: path.value, track_id, facets } }))
       await look()
     })
+  const leave = (track_id: string) =>
+    attempt(async () => {
+      await data(api.POST('/api/sticks/leave', { body: { path: path.value, track_id } }))
+      await look()
+    })
   const listOfPlayed = () =>
     attempt(async () => {
       await data(api.POST('/api/sticks/played', { body: { path: path.value } }))
       await client.invalidateQueries({ queryKey: ['library'] })
     }, 'The list is among your lists in Tracks.')
-  return { places, path, lists, mixes, plan, planError, isPlanning, filling, isFilling, came, cameError, look, fill, cancel, take, listOfPlayed } // prettier-ignore
+  return { places, path, lists, mixes, plan, planError, isPlanning, filling, isFilling, came, cameError, look, fill, cancel, take, leave, listOfPlayed } // prettier-ignore
 }

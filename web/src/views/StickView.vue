@@ -88,7 +88,13 @@ const done = computed(() => filling.value?.job?.state === 'done' && filling.valu
         <h2>What came back</h2>
         <p v-if="!path" class="soft">Put a stick in, and give its path.</p>
         <p v-else-if="stick.cameError.value" class="bad" role="alert">{{ stick.cameError.value.message }}</p>
-        <StickChanges v-else-if="came" :came="came" @take="stick.take" @played="stick.listOfPlayed" />
+        <StickChanges
+          v-else-if="came"
+          :came="came"
+          @take="stick.take"
+          @leave="stick.leave"
+          @played="stick.listOfPlayed"
+        />
       </section>
     </div>
   </section>

@@ -7,7 +7,7 @@ import FacetCompare from '../shared/FacetCompare.vue'
 
 /** What a player changed and played on the stick, beside what is here. */
 const props = defineProps<{ came: StickRead }>()
-const emit = defineEmits<{ take: [track: string, facets: MarkFacet[]]; played: [] }>()
+const emit = defineEmits<{ take: [track: string, facets: MarkFacet[]]; leave: [track: string]; played: [] }>()
 
 const chosen = reactive<Record<string, MarkFacet[]>>({})
 watch(
@@ -30,6 +30,14 @@ const all = () => props.came.changed.forEach((c) => emit('take', c.track_id, c.p
     <article v-for="c in came.changed" :key="c.track_id">
       <header>
         <strong class="clip">{{ c.artist ? `${c.artist} – ` : '' }}{{ c.title }}</strong>
+        <span class="gap" />
+        <Button
+          size="small"
+          type="text"
+          title="Have the stick say what is here"
+          @click="emit('leave', c.track_id)"
+          >Leave it</Button
+        >
         <Button
           size="small"
           type="primary"
@@ -66,8 +74,7 @@ article {
 header {
   display: flex;
   align-items: center;
-  justify-content: space-between;
-  gap: 12px;
+  gap: 8px;
 }
 
 h3 {

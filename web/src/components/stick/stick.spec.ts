@@ -84,6 +84,8 @@ describe('what came back on a stick', () => {
     await wrapper.find('input').setValue(false)
     await press('Take what is ticked')
     expect(taken).toHaveLength(1)
+    await press('Leave it', 1)
+    expect(wrapper.emitted('leave')).toEqual([['fern']])
     await press('Take all of it')
     expect(taken.slice(1)).toEqual([['moss', ['cues']], ['fern', ['cues']]]) // prettier-ignore
   })

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -36,6 +37,19 @@ def test_a_join_has_the_power_of_either_side() -> None:
     sound = np.concatenate(list(joined([[noise(60_000, 1)], [noise(60_000, 2)]], 40_000)))
     middle = sound[20_000:60_000].reshape(8, -1)
     assert np.abs(middle.std(axis=1) - 1.0).max() < 0.05
+
+
+def test_over_a_join_the_one_goes_and_the_other_comes() -> None:
+    goes, comes = noise(60_000, 1), noise(60_000, 2)
+    join = np.concatenate(list(joined([[goes], [comes]], 40_000)))[20_000:60_000]
+    for at, share in ((100, 0.0), (20_000, 0.5), (39_900, 1.0)):
+        near = slice(at - 100, at + 100)
+        left, right = goes[20_000:][near], comes[near]
+        kept = [float((join[near] * x).sum() / (x * x).sum()) for x in (left, right)]
+        assert kept == [
+            pytest.approx(np.cos(share * np.pi / 2), abs=0.15),
+            pytest.approx(np.sin(share * np.pi / 2), abs=0.15),
+        ]
 
 
 @given(blocks_of, st.lists(st.integers(0, 900), max_size=8))

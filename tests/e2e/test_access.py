@@ -13,7 +13,7 @@ from tests.e2e.conftest import tracks_by_title
 from tests.e2e.test_page import expect_sound, listening
 
 GRAVE = {"serious", "critical"}
-VIEWS = ["start", "tracks", "grid", "order", "transitions", "render"]
+VIEWS = ["start", "tracks", "grid", "order", "transitions", "render", "stick"]
 
 
 @pytest.fixture
@@ -23,7 +23,7 @@ def patient() -> None:
 
 def _go(page: Page, address: str, mix: str, view: str, library: list[Made]) -> None:
     track = tracks_by_title(page, address)[library[0].song.title]
-    paths = {"start": "/", "tracks": "/tracks", "grid": f"/grid/{track}"}
+    paths = {"start": "/", "tracks": "/tracks", "grid": f"/grid/{track}", "stick": "/stick"}
     page.goto(f"{address}{paths[view]}" if view in paths else f"{mix}/{view}")
     ready: dict[str, Locator] = {
         "start": page.get_by_role("heading", name="Begin with your own files"),
@@ -32,6 +32,7 @@ def _go(page: Page, address: str, mix: str, view: str, library: list[Made]) -> N
         "order": page.get_by_role("region", name="Running order").get_by_role("listitem").first,
         "transitions": page.get_by_role("slider", name="Overlap", exact=True),
         "render": page.get_by_role("button", name=re.compile("Render WAV")),
+        "stick": page.get_by_label("The whole path of the stick"),
     }
     expect(ready[view]).to_be_visible()
 

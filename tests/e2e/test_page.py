@@ -280,7 +280,7 @@ def test_mixes_are_renamed_copied_and_deleted(page: Page, mix: str) -> None:
 def test_the_api_s_own_page_works_offline(page: Page, address: str) -> None:
     page.goto(f"{address}/api/docs")
     expect(page.get_by_role("heading", name=re.compile("Fernbrook"))).to_be_visible()
-    expect(page.get_by_text("/api/mixes/{mix_id}/commands")).to_be_visible()
+    expect(page.get_by_text("/api/tracks/find")).to_be_visible()  # of many only those are drawn that are seen
 
 
 def test_an_address_of_nothing_leads_back(page: Page, address: str) -> None:

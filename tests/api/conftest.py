@@ -8,7 +8,15 @@ from fastapi.testclient import TestClient
 
 from fernbrook.api.app import create_app
 from fernbrook.service.house import House
+from fernbrook.service.library import Library
 from fernbrook.store.folders import Folders
+
+
+@pytest.fixture(autouse=True)
+def _no_analyses(monkeypatch: pytest.MonkeyPatch) -> None:
+    """What comes in during a test is not analysed beside it: that takes seconds of every core. Modules whose tests
+    are about what an analysis finds bring their track in before."""
+    monkeypatch.setattr(Library, "_queue_analysis", lambda *_: None)
 
 
 @pytest.fixture

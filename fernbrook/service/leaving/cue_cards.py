@@ -14,7 +14,6 @@ from fernbrook.core.plan.plan import Plan
 from fernbrook.core.plan.planned import PlannedEntry, PlannedTransition
 from fernbrook.core.track.cue import CueRole
 from fernbrook.formats.cue_card import Card, cue_card
-from fernbrook.formats.cue_card_pdf import cue_card_pdf
 from fernbrook.service.file_names import file_name
 from fernbrook.service.mixes import Mixes
 
@@ -41,6 +40,8 @@ class CueCards:
         cards = [_card(x.entry, x.number, x.start_s, plan) for x in listed(plan, TimesAt.FIRST_SOUND)]
         name = f"{file_name(plan.mix.name)} cue card.{kind}"
         if kind is CardKind.PDF:
+            from fernbrook.formats.cue_card_pdf import cue_card_pdf  # its package is slow to load
+
             return cue_card_pdf(plan.mix.name, plan.duration_s, cards), name
         return cue_card(plan.mix.name, plan.duration_s, cards).encode(), name
 

@@ -182,8 +182,6 @@ def _take_one(opened: zipfile.ZipFile, file_name: str, name: str, target: Path, 
     with opened.open(name) as source, target.open("wb") as file:
         while part := source.read(PART):
             left -= len(part)
-            if left < 0:
-                break
             found.update(part)
             file.write(part)
     if left != 0 or found.hexdigest() != meant[1]:

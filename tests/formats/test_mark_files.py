@@ -86,6 +86,14 @@ def test_jams_of_others_becomes_grid_sections_voices_cues_and_key() -> None:
     assert marks.key == "C#m"
 
 
+def test_the_first_of_a_bar_is_where_it_is_said_to_be() -> None:
+    beats = tuple((0.2 + n * 0.5, (n + 1) % 3 + 1) for n in range(30))
+    said = Annotated("Waltz", "", "", 20.0, beats=beats)
+    grid = grid_through(read_jams(write_jams(said).encode()).beats)
+    assert grid.beats_per_bar == 3
+    assert float(grid.time_at(0.0)) == pytest.approx(0.2 + 2 * 0.5)
+
+
 def columns(said: dict) -> None:
     beats = said["annotations"][0]
     beats["data"] = {k: [r[k] for r in beats["data"]] for k in ("time", "duration", "value", "confidence")}

@@ -8,7 +8,7 @@ import pytest
 from sqlalchemy import delete
 
 from fernbrook.service.house import House
-from fernbrook.service.library import ANALYSE
+from fernbrook.service.library import ANALYSE, Library
 from fernbrook.store.folders import Folders
 from fernbrook.store.tables import JobRow
 
@@ -38,7 +38,13 @@ def analysed(house: House) -> bool:
     return not any(t.is_waiting for t in house.catalogue.tracks())
 
 
+@pytest.fixture
+def no_analyses(monkeypatch: pytest.MonkeyPatch) -> None:
+    """What comes in is not analysed beside the test, which takes seconds of every core."""
+    monkeypatch.setattr(Library, "_queue_analysis", lambda *_: None)
+
+
 def without_analyses(house: House) -> None:
-    """Forget the analyses that wait: a test of something else need not wait for them."""
+    """Forget the analyses that wait: what is not about them need not wait for them."""
     with house.jobs._database.write() as session:
         session.execute(delete(JobRow).where(JobRow.kind == ANALYSE))

@@ -55,6 +55,9 @@ def test_it_is_shown_beside_what_there_is_and_taken_in_part_as_one_step(house: H
 def test_a_track_s_own_file_brings_all_of_it_back(house: House, track: str, second: Made, form: MarkForm) -> None:
     content, name = house.mark_files.written(track, form)
     assert name.endswith(f".{form}")
+    if form is MarkForm.JAMS:
+        beats = next(a["data"] for a in json.loads(content)["annotations"] if a["namespace"] == "beat")
+        assert [(r["time"], r["value"]) for r in beats[:6]] == [(0.5 * n, (n - 1) % 4 + 1) for n in range(6)]
     mine = house.marking.open(track).markup
     assert not any(r.differs for r in house.mark_files.read(track, name, content.encode()))
     other = house.library.bring_in_path(second.path).track.id

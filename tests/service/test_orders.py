@@ -20,6 +20,8 @@ from tests.service.conftest import until
 
 TEMPI = (120.0, 128.0, 121.0, 126.5, 123.0, 64.5)
 
+pytestmark = pytest.mark.usefixtures("no_analyses")
+
 
 def _library(house: House, made: Made, count: int) -> list[str]:
     """Tracks of one file that differ by a byte at their end, with grids of their own."""

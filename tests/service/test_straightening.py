@@ -15,7 +15,7 @@ from tests.conftest import Made
 from tests.listen import level_db, mono, offset_ms
 from tests.service.conftest import until
 
-pytestmark = pytest.mark.slow
+pytestmark = [pytest.mark.slow, pytest.mark.usefixtures("no_analyses")]
 
 
 @pytest.fixture

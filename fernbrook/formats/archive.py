@@ -24,6 +24,8 @@ from fernbrook.errors import RefusedError
 MANIFEST = "manifest.json"
 LARGEST_MANIFEST = 64 << 20
 PART = 1 << 20
+FAST = 1
+"""How hard what is packed is: silence gets small all the same, and music never does."""
 
 UNREADABLE = (
     zipfile.BadZipFile,
@@ -83,9 +85,8 @@ class ArchiveWriter:
         """Put a file in; its size and SHA-256. Sound is as small as it gets: only what is worth it is ``pack``ed.
         ``report`` is told how many bytes of it are done."""
         digest, size = hashlib.sha256(), 0
-        info = zipfile.ZipInfo(name)
-        info.compress_type = zipfile.ZIP_DEFLATED if pack else zipfile.ZIP_STORED
-        with path.open("rb") as source, self._archive.open(info, "w", force_zip64=True) as target:
+        self._archive.compression = zipfile.ZIP_DEFLATED if pack else zipfile.ZIP_STORED
+        with path.open("rb") as source, self._archive.open(name, "w", force_zip64=True) as target:
             while part := source.read(PART):
                 target.write(part)
                 digest.update(part)
@@ -119,7 +120,7 @@ def archive_at(target: Path) -> Iterator[ArchiveWriter]:
     partial = target.with_name(f".{target.name}.part")
     try:
         with writing(f"‘{target.name}’ was not written", target):
-            with zipfile.ZipFile(partial, "w", allowZip64=True, compresslevel=1) as archive:
+            with zipfile.ZipFile(partial, "w", allowZip64=True, compresslevel=FAST) as archive:
                 yield ArchiveWriter(archive)
             with partial.open("rb+") as whole:
                 os.fsync(whole.fileno())

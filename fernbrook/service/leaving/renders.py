@@ -41,7 +41,7 @@ from fernbrook.store.upgrades import as_it_was, render_order_1_to_2, render_orde
 
 EMPTY = "The mix is empty. Add tracks to its running order first."
 SHORTEST_S = 0.1
-LANES_PACE = 8.0
+LANES_PACE = 20.0
 KIND = JobKind(
     name="render",
     order=Stored(

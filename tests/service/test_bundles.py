@@ -17,7 +17,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from fernbrook.core.mix.commands import AddTracks, RenameMix, SetKeyShift
+from fernbrook.core.mix.commands import AddTracks, RemoveEntries, RenameMix, SetKeyShift
 from fernbrook.core.track.commands import PutCues, PutGrid, ScaleTempo
 from fernbrook.core.track.cue import Cue
 from fernbrook.errors import AudioFileError, NotFoundError
@@ -166,6 +166,21 @@ def test_what_differs_is_asked_and_what_is_here_stays_unless_it_is_taken(
     assert elsewhere.mixes.open(taken).plan.parts == before.parts
     assert elsewhere.marking.undo(track, elsewhere.marking.open(track).version).markup == mine
     assert len(elsewhere.mixes.list()) == 3
+
+
+def test_what_only_the_past_of_a_mix_had_need_not_be_there(elsewhere: House, small: bytes) -> None:
+    new = opened(elsewhere, small)
+    mix = elsewhere.mixes.open(new)
+    gone = mix.plan.entries[1]
+    elsewhere.files.find(gone.track.id).unlink()
+    with pytest.raises(AudioFileError, match="missing"):
+        elsewhere.bundles.start(new, BundleAudio.ORIGINAL, with_history=True)
+    elsewhere.mixes.change(new, mix.version, RemoveEntries(entry_ids=(gone.entry.id,)))
+    again = packed(elsewhere, new)
+    said = json.loads(zipfile.ZipFile(io.BytesIO(again)).read("tracks.json"))["tracks"]
+    assert {t["id"]: t["audio"] is None for t in said}[gone.track.id]
+    arrived = elsewhere.bundle_opening.bring(io.BytesIO(again), "a.zip")
+    assert [t.arrival for t in arrived.tracks] == [Arrival.SAME, Arrival.SAME]
 
 
 def changed(content: bytes, name: str, change: Callable[[dict], None]) -> bytes:

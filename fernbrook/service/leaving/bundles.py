@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
@@ -9,8 +11,8 @@ from pathlib import Path
 from sqlalchemy.orm import Session
 
 from fernbrook.core.track.stems import KEPT
-from fernbrook.errors import NotFoundError, RefusedError
-from fernbrook.formats.bundle import MIX, TRACKS, BundleAudio, BundledTrack, BundledTracks
+from fernbrook.errors import AudioFileError, NotFoundError, RefusedError
+from fernbrook.formats.bundle import MIX, TRACKS, BundleAudio, BundledMix, BundledTrack, BundledTracks
 from fernbrook.service.file_names import file_name
 from fernbrook.service.ids import new_id
 from fernbrook.service.jobs import Job, JobKind, Jobs, nothing_more
@@ -20,6 +22,7 @@ from fernbrook.service.work.bundle import PackedFile, PackOrder, pack_bundle
 from fernbrook.store.database import Database
 from fernbrook.store.folders import Folders, write_atomically
 from fernbrook.store.jobs import JobState, jobs_of_kind
+from fernbrook.store.mixes import MIX as MIX_STATE
 from fernbrook.store.stored import Stored
 from fernbrook.store.tables import JobRow, MixRow
 
@@ -58,7 +61,8 @@ class Bundles:
         Raises
         ------
         AudioFileError
-            When the music is to go along and a file of it is missing or was changed.
+            When the music is to go along and a file of it is missing or was changed. What only the past of the mix had
+            is left out where it is missing.
         """
         job_id = new_id()
         with self._database.read() as session:
@@ -66,8 +70,7 @@ class Bundles:
             mix = bundled_mix(session, row, with_history=with_history)
             tracks = bundled_tracks(session, mix)
             name = row.name
-            present = {t.id for t in tracks} if audio is not BundleAudio.NONE else set()
-        paths = self._files.checked(present)
+        paths = self._music(mix, tracks) if audio is not BundleAudio.NONE else {}
         files: list[PackedFile] = []
         said = [self._packed(t, n, audio, paths.get(t.id), files) for n, t in enumerate(tracks, 1)]
         texts = {MIX: mix.model_dump_json(), TRACKS: BundledTracks(tracks=tuple(said)).model_dump_json()}
@@ -88,6 +91,17 @@ class Bundles:
             job = self._jobs.add(session, self._pack, mix_id, name, order, expected, job_id)
         self._jobs.announce(job)
         return self._view(job)
+
+    def _music(self, mix: BundledMix, tracks: Iterable[BundledTrack]) -> dict[str, Path]:
+        """The files of the tracks of a mix, and of what its past had as far as they are there."""
+        head = next(s for s in mix.revisions if s.id == mix.head)
+        needed = MIX_STATE.from_json(head.state).track_ids
+        paths = self._files.checked(needed)
+        for track in tracks:
+            if track.id not in needed:
+                with suppress(AudioFileError):
+                    paths |= self._files.checked([track.id])
+        return paths
 
     def file(self, job_id: str) -> tuple[Path, str]:
         """A bundle that is done, and the name to give it."""

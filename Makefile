@@ -25,7 +25,7 @@ demo: $(STAMPS)/python web ## Install, build, make the demo mix, start the appli
 	@$(BIN)/fernbrook serve --demo --data $(DEMO) --open
 
 test: $(STAMPS)/python $(STAMPS)/node web ## All tests; those in a browser last
-	@cd web && npm run --silent typecheck && npm run --silent test
+	@cd web && npm run --silent test
 	@$(BIN)/pytest -n auto --dist worksteal --ignore tests/e2e
 	@$(BIN)/python -m tests.e2e.chromium
 	@$(BIN)/pytest tests/e2e -n 2 --dist worksteal

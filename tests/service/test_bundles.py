@@ -317,7 +317,7 @@ def test_killed_at_any_moment_it_is_the_old_or_the_new_and_is_gone_on_with(small
     bundle.write_bytes(small)
     script.write_text(OPEN)
     dice = random.Random(14)
-    for turn in range(3):
+    for turn in range(2):
         folder = tmp_path / f"killed{turn}"
         with subprocess.Popen(
             [sys.executable, str(script), str(folder), str(bundle)], stdout=subprocess.PIPE, start_new_session=True

@@ -1,5 +1,6 @@
 from __future__ import annotations
 
+import io
 import json
 import os
 import subprocess
@@ -222,12 +223,17 @@ def test_a_teaser_and_lanes_are_asked_for_by_name(first: Made, data: Path, tmp_p
     house = House(Folders(data), workers=1)
     mix = house.mixes.create("Night")
     house.mixes.change(mix.id, mix.version, AddTracks(track_ids=(house.catalogue.tracks()[0].id,)))
+    heard = np.concatenate(list(house.listening.preview(mix.id, 0, 200_000, None)[1]))
     house.stop()
     out = tmp_path / "lanes.zip"
     asked = ["render", "Night", "-o", str(out), "--data", str(data), "--what"]
     result = run.invoke(app, [*asked, "lanes", "--within", ".flac"])
     assert result.exit_code == 0, result.output
-    assert any(n.endswith(".flac") for n in zipfile.ZipFile(out).namelist())
+    with zipfile.ZipFile(out) as files:
+        (lane,) = [n for n in files.namelist() if n.endswith(".flac")]
+        sound = soundfile.read(io.BytesIO(files.read(lane)), frames=200_000)[0]
+        assert "6 dB quieter" in files.read("readme.txt").decode()
+    assert 20 * np.log10(heard.std() / sound.std()) == pytest.approx(6.0, abs=0.1)
     assert run.invoke(app, [*asked, "postcards"]).exit_code == 2
     assert (
         "has none"

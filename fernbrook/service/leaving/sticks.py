@@ -129,7 +129,10 @@ class Sticks:
         AudioFileError
             When a file of the library is missing or was changed.
         """
-        root = stick_at(path)
+        return self._planned(stick_at(path), list_ids, mix_ids)[0]
+
+    def _planned(self, root: Path, list_ids: Iterable[str], mix_ids: Iterable[str]) -> tuple[StickPlan, StickOrder]:
+        """What filling a stick would do, and the order to do it."""
         order, takes, files, untaken = self._order(root, list_ids, mix_ids)
         needs = sum(f.bytes for f in files if f.action is not Action.KEEP)
         free = shutil.disk_usage(root).free
@@ -140,7 +143,7 @@ class Sticks:
             problem = f"‘{untaken}’ was changed by the player and is to go. Take its changes first, or leave them."
         elif needs + LITTLE > free:
             problem = f"It takes {needs / 1e6:.0f} MB, and {free / 1e6:.0f} MB are free."
-        return StickPlan(
+        plan = StickPlan(
             player=read_player(root).name,
             takes=takes,
             files=tuple(files),
@@ -150,6 +153,7 @@ class Sticks:
             free=free,
             problem=problem,
         )
+        return plan, order
 
     def start(self, path: str, list_ids: Iterable[str], mix_ids: Iterable[str]) -> Job:
         """Queue the filling of a stick; raises as ``plan`` does, and where it cannot be done.
@@ -159,16 +163,15 @@ class Sticks:
         DiskFullError
             When there is no room on it.
         """
-        lists, mixes = list(list_ids), list(mix_ids)
-        planned = self.plan(path, lists, mixes)
+        root = stick_at(path)
+        planned, order = self._planned(root, list_ids, mix_ids)
         if planned.needs + LITTLE > planned.free:
             raise full(f"the stick was not filled: {planned.problem}")
         if planned.problem:
             raise RefusedError(planned.problem)
         if not planned.lists:
             raise RefusedError("Nothing was chosen. Choose lists or mixes for the stick.")
-        order, *_ = self._order(stick_at(path), lists, mixes)
-        self._settings.put(SETTING, str(stick_at(path)))
+        self._settings.put(SETTING, str(root))
         with self._database.write() as session:
             if any(self._jobs.view(r).is_open for r in jobs_of_kind(session, FILL)):
                 raise RefusedError("A stick is being filled already.")

@@ -14,12 +14,18 @@ type News =
   | { type: 'library' }
   | { type: 'track'; id: string; version: number }
   | { type: 'mix'; id: string; version: number | null }
-  | { type: 'job'; kind: 'analyse' | 'render' | 'straighten' | 'order'; subject: string; state: string }
+  | { type: 'job'; kind: string; subject: string; state: string }
 
 export type Line = 'open' | 'connecting' | 'lost'
 
 /** Where the jobs about a mix or a track are listed. */
-const JOB_LISTS = { render: 'renders', straighten: 'straight', order: 'orders' }
+const JOB_LISTS: Record<string, string> = {
+  render: 'renders',
+  straighten: 'straight',
+  order: 'orders',
+  bundle: 'bundles',
+  publish: 'published',
+}
 const TRY_AGAIN_MS = 1500
 /** The list of tracks may be long: while analyses run it is looked at no more often. */
 const LIST_EVERY_MS = 1000
@@ -71,7 +77,10 @@ export function useNews() {
         void mix.heard(news.id, news.version)
         break
       case 'job':
-        if (news.kind !== 'analyse') return look([JOB_LISTS[news.kind], news.subject])
+        if (news.kind !== 'analyse') {
+          const list = JOB_LISTS[news.kind]
+          return list && look([list, news.subject])
+        }
         if (news.state === 'done') {
           forgetPictures(news.subject)
           look(['course'])

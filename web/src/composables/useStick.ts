@@ -43,10 +43,14 @@ export function useStick() {
   const look = () => client.invalidateQueries({ queryKey: ['stick'] })
   watch(isFilling, (now, before) => before && !now && void look())
 
+  /** Whether what was filled last is what is chosen here: of another stick nothing is told. */
+  const asked = ref(false)
+  watch(wish, () => (asked.value = false))
   const fill = () =>
     attempt(async () => {
       await data(api.POST('/api/sticks/fill', { body: wish.value }))
       await look()
+      asked.value = true
     })
   const cancel = () =>
     attempt(async () => {
@@ -69,5 +73,5 @@ export function useStick() {
       await data(api.POST('/api/sticks/played', { body: { path: path.value } }))
       await client.invalidateQueries({ queryKey: ['library'] })
     }, 'The list is among your lists in Tracks.')
-  return { places, path, lists, mixes, plan, planError, isPlanning, filling, isFilling, came, cameError, look, fill, cancel, take, leave, listOfPlayed } // prettier-ignore
+  return { places, path, lists, mixes, plan, planError, isPlanning, filling, isFilling, asked, came, cameError, look, fill, cancel, take, leave, listOfPlayed } // prettier-ignore
 }

@@ -12,10 +12,11 @@ import { useStick } from '../composables/useStick'
 const { data: mixes } = useMixes()
 const { data: gathered } = useGathered()
 const stick = useStick()
-const { path, lists: chosenLists, mixes: chosenMixes, plan, filling, isFilling, came } = stick
+const { path, lists: chosenLists, mixes: chosenMixes, plan, filling, isFilling, asked, came } = stick
 const offered = computed(() => (stick.places.value ?? []).map((p) => ({ value: p, label: p })))
 const isChosen = computed(() => chosenLists.value.length + chosenMixes.value.length > 0)
-const done = computed(() => filling.value?.job?.state === 'done' && filling.value)
+const last = computed(() => (asked.value && !isFilling.value ? filling.value : undefined))
+const done = computed(() => last.value?.job?.state === 'done' && last.value)
 </script>
 
 <template>
@@ -76,12 +77,12 @@ const done = computed(() => filling.value?.job?.state === 'done' && filling.valu
               <Progress :percent="Math.floor((filling?.job?.progress ?? 0) * 100)" aria-label="Filling" />
               <Button size="small" @click="stick.cancel">Cancel</Button>
             </template>
-            <span v-if="!isFilling && done" class="fern"
+            <span v-if="done" class="fern"
               >{{ done.written }} written, {{ done.kept }} left as they were; each was read again and is
               whole.</span
             >
           </div>
-          <p v-if="!isFilling && filling?.job?.error" class="bad" role="alert">{{ filling.job.error }}</p>
+          <p v-if="last?.job?.error" class="bad" role="alert">{{ last.job.error }}</p>
         </template>
       </section>
       <section aria-label="What came back">

@@ -13,6 +13,7 @@ import httpx
 import keyring
 import numpy as np
 import pytest
+from fastapi import FastAPI, Request, Response
 from keyring.backends.fail import Keyring as NoKeyring
 from tusclient.client import TusClient
 
@@ -161,6 +162,23 @@ def test_a_wrong_token_and_a_host_that_is_not_there_are_told(order: PublishOrder
     Tokens(tmp_path).forget(nowhere.host)
     with pytest.raises(HostError, match="No token"):
         publish(nowhere, tmp_path, lambda _: None)
+
+
+@pytest.mark.parametrize("location", ["https://elsewhere.example/uploads/1", "//elsewhere.example/1", ""])
+def test_a_host_that_leads_elsewhere_is_not_followed(order: PublishOrder, tmp_path: Path, location: str) -> None:
+    app, asked = FastAPI(), []
+
+    @app.post("/uploads", status_code=201)
+    def begin(request: Request) -> Response:
+        asked.append(request.headers["authorization"])
+        return Response(status_code=201, headers={"location": location})
+
+    with served(app) as host:
+        Tokens(tmp_path).put(host, "secret")
+        with pytest.raises(HostError, match="not its own"):
+            publish(order.model_copy(update={"host": host}), tmp_path, lambda _: None)
+    assert asked == ["Bearer secret"]
+    assert not (tmp_path / "upload.json").exists()
 
 
 def test_the_host_speaks_the_protocol_with_a_client_that_is_not_ours(

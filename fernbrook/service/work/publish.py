@@ -73,8 +73,15 @@ def publish(order: PublishOrder, root: Path, report: Report) -> Result:
         answer = _asked(client, "POST", "/mixes", json=body)
     (root / order.state).unlink(missing_ok=True)
     report(1.0)
-    url = str(answer.json().get("url", ""))
-    return {"url": str(httpx.URL(order.host).join(url))}
+    return {"url": _published_at(order.host, answer)}
+
+
+def _published_at(host: str, answer: httpx.Response) -> str:
+    """Where a host says that a mix is; the host itself where it says nothing that can be followed."""
+    try:
+        return _own_address(host, str(answer.json()["url"]))
+    except (HostError, ValueError, KeyError, TypeError):
+        return host
 
 
 def _sent(client: httpx.Client, order: PublishOrder, root: Path, report: Report) -> str:
@@ -85,7 +92,7 @@ def _sent(client: httpx.Client, order: PublishOrder, root: Path, report: Report)
     failures, here = 0, -1
     while True:
         try:
-            offset = int(_asked(client, "HEAD", upload).headers["upload-offset"])
+            offset = _offset(_asked(client, "HEAD", upload), order.host)
             failures = 0 if offset > here else failures + 1
             here = offset
             report(0.99 * here / max(size, 1))
@@ -107,9 +114,33 @@ def _begun(client: httpx.Client, order: PublishOrder, state: Path, size: int) ->
     answer = _asked(
         client, "POST", "/uploads", headers={"upload-length": str(size), "upload-metadata": f"filename {name}"}
     )
-    address = answer.headers["location"]
+    address = _own_address(order.host, answer.headers.get("location", ""))
     write_atomically(state, json.dumps({"upload": address, "bytes": size}).encode())
     return str(address)
+
+
+def _own_address(host: str, address: str) -> str:
+    """An address that a host gives, which must be its own: nobody else is sent the token, or led to.
+
+    Raises
+    ------
+    HostError
+        When it is another's, or none.
+    """
+    whole, own = httpx.URL(host).join(address), httpx.URL(host)
+    if not address or (whole.scheme, whole.host, whole.port) != (own.scheme, own.host, own.port):
+        raise HostError(
+            f"{host} answers with an address that is not its own: ‘{address[:80]}’. Nothing was sent there."
+        )
+    return str(whole)
+
+
+def _offset(answer: httpx.Response, host: str) -> int:
+    """How far an upload has come, as a host says."""
+    try:
+        return int(answer.headers["upload-offset"])
+    except (KeyError, ValueError) as error:
+        raise HostError(f"{host} does not say how far the upload has come: it does not speak tus {TUS}.") from error
 
 
 def _known(client: httpx.Client, state: Path, size: int) -> str | None:

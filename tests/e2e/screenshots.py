@@ -83,6 +83,7 @@ def take(folder: Path, data: Path) -> None:
         light.get_by_role("button", name="Undo").click()
         light.get_by_role("button", name="Find an order").click()
         light.get_by_role("button", name=re.compile("Find (orders|again)")).click()
+        light.wait_for_timeout(1000)  # what was found at another time goes first
         expect(light.get_by_role("article", name="As it is")).to_be_visible(timeout=60_000)
         expect(light.get_by_role("button", name="Find again")).to_be_visible(timeout=60_000)
         shot(light, "orders")

@@ -94,4 +94,8 @@ li {
   padding: 3px 0;
   border-bottom: 1px solid var(--line);
 }
+
+.gap {
+  flex: 1;
+}
 </style>

@@ -82,8 +82,7 @@ def unforeseen(error: Exception, house: House) -> JSONResponse:
     if is_full(error, house.folders.root):
         status, title = STATUS[DiskFullError]
         return problem(status, title, str(full("what was asked for was not done")))
-    detail = f"Something went wrong that should not have: {type(error).__name__}. Try again."
-    return problem(500, "Unforeseen", detail)
+    return problem(500, "Unforeseen", "A fault in Fernbrook: what happened is told in the terminal that it runs in.")
 
 
 async def _known(_: Request, error: Exception) -> JSONResponse:

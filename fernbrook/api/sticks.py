@@ -15,6 +15,7 @@ from fernbrook.api.schemas.library import Made
 from fernbrook.api.schemas.shape import Shape
 from fernbrook.core.track.marks import MarkFacet
 from fernbrook.formats.stick import MUSIC
+from fernbrook.service.jobs import Job
 from fernbrook.service.leaving.stick_reading import StickRead
 from fernbrook.service.leaving.sticks import Action, StickPlan
 
@@ -31,7 +32,7 @@ class StickWish(Shape):
 
 
 class PlannedFileOut(Shape):
-    """A track as it comes to lie on a stick, and why it is converted, where it is."""
+    """A track as it comes to lie on a stick, and why it is converted or left out, where it is."""
 
     track_id: str
     title: str
@@ -53,6 +54,7 @@ class StickPlanOut(Shape):
     needs: int
     free: int
     problem: str
+    notes: list[str]
 
     @classmethod
     def of(cls, plan: StickPlan) -> StickPlanOut:
@@ -66,15 +68,33 @@ class StickPlanOut(Shape):
             needs=plan.needs,
             free=plan.free,
             problem=plan.problem,
+            notes=list(plan.notes),
         )
 
 
-class FillingOut(Shape):
-    """The filling that is under way, or was last: how many files were written, and how many were there."""
+class NotPut(Shape):
+    """A track that could not be put on a stick, and why."""
 
-    job: JobOut | None
-    written: int | None
-    kept: int | None
+    title: str
+    reason: str
+
+
+class FillingOut(Shape):
+    """The filling that is under way, or was last: how many files were written, how many were there, and which could not
+    be put on it."""
+
+    job: JobOut | None = None
+    written: int | None = None
+    kept: int | None = None
+    failed: list[NotPut] = Field(default_factory=list)
+
+    @classmethod
+    def of(cls, job: Job | None) -> FillingOut:
+        """The shape of a filling."""
+        if job is None:
+            return cls()
+        said = {name: job.result[name] for name in ("written", "kept", "failed") if name in job.result}
+        return cls(job=JobOut.of(job), **said)
 
 
 class ChangedOut(Shape):
@@ -101,6 +121,7 @@ class StickReadOut(Shape):
     exported_at: datetime | None
     changed: list[ChangedOut]
     played: list[PlayedOut]
+    notes: list[str]
 
     @classmethod
     def of(cls, read: StickRead) -> StickReadOut:
@@ -110,7 +131,7 @@ class StickReadOut(Shape):
             for c in read.changed
         ]
         played = [PlayedOut(**x.__dict__) for x in read.played]
-        return cls(exported_at=read.exported_at, changed=changed, played=played)
+        return cls(exported_at=read.exported_at, changed=changed, played=played, notes=list(read.notes))
 
 
 class TakeFromStick(Shape):
@@ -149,17 +170,13 @@ def plan_stick(house: HouseDep, wish: StickWish) -> StickPlanOut:
 @router.post("/fill", status_code=202)
 def fill_stick(house: HouseDep, wish: StickWish) -> FillingOut:
     """Fill a stick."""
-    job = house.sticks.start(wish.path, wish.lists, wish.mixes)
-    return FillingOut(job=JobOut.of(job), written=None, kept=None)
+    return FillingOut.of(house.sticks.start(wish.path, wish.lists, wish.mixes))
 
 
 @router.get("/filling")
 def get_filling(house: HouseDep) -> FillingOut:
     """The filling that is under way, or was last."""
-    job = house.sticks.last()
-    if job is None:
-        return FillingOut(job=None, written=None, kept=None)
-    return FillingOut(job=JobOut.of(job), written=job.result.get("written"), kept=job.result.get("kept"))
+    return FillingOut.of(house.sticks.last())
 
 
 @router.get("/read")

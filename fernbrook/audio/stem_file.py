@@ -9,25 +9,20 @@ import soundfile
 from numpy.typing import NDArray
 
 from fernbrook.audio.source import Source
-from fernbrook.disk import writing
+from fernbrook.whole import appearing
 
 QUIETER = 0.25
 AT_ONCE = 1 << 16
 
 
 def write_stem(path: Path, sound: NDArray[np.float32], rate: int) -> None:
-    """Write a stem, shape (n, 2), wholly or not at all; raises DiskFullError where there is no room."""
-    partial = path.with_name(f".{path.name}.part")
-    try:
-        with (
-            writing(f"‘{path.name}’ was not written", path),
-            soundfile.SoundFile(partial, "w", rate, 2, "PCM_24", format="FLAC") as file,
-        ):
-            for begin in range(0, len(sound), AT_ONCE):
-                file.write(sound[begin : begin + AT_ONCE] * np.float32(QUIETER))
-        partial.replace(path)
-    finally:
-        partial.unlink(missing_ok=True)
+    """Write a stem, shape (n, 2), all of it or nothing; raises DiskFullError where there is no room."""
+    with (
+        appearing(path) as partial,
+        soundfile.SoundFile(partial, "w", rate, 2, "PCM_24", format="FLAC") as file,
+    ):
+        for begin in range(0, len(sound), AT_ONCE):
+            file.write(sound[begin : begin + AT_ONCE] * np.float32(QUIETER))
 
 
 class StemSource(Source):

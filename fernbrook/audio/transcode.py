@@ -61,7 +61,9 @@ def to_flac(source: Path, target: Path) -> None:
                     out.write(np.clip(block, -1.0, 1.0))
     except soundfile.SoundFileError as error:
         target.unlink(missing_ok=True)
-        raise AudioFileError(f"‘{source.name}’ cannot be decoded: {error}.") from error
+        raise AudioFileError(
+            f"‘{source.name}’ cannot be decoded: it is damaged. Copy it again from where it came from."
+        ) from error
 
 
 def _decoded(container: av.container.InputContainer, stream: av.AudioStream) -> Iterator[NDArray[np.float32]]:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from pathlib import Path
@@ -13,8 +12,9 @@ from numpy.typing import NDArray
 
 from fernbrook.audio.encoder import Chapter, Pictures, encoding
 from fernbrook.audio.output import OutputFormat
-from fernbrook.disk import is_full, writing
+from fernbrook.disk import is_full
 from fernbrook.errors import AudioFileError
+from fernbrook.whole import appearing
 
 
 @dataclass(frozen=True)
@@ -47,24 +47,19 @@ def write_audio(
         When its encoder fails.
     """
     dressing = dressing or Dressing()
-    partial = path.with_name(f".{path.name}.part")
     written = 0
-    try:
-        with writing(f"‘{path.name}’ was not written", path):
-            try:
-                with encoding(partial, output, frames, rate, dressing.chapters, dressing.pictures) as write:
-                    for block in blocks:
-                        write(block)
-                        written += len(block)
-            except av.FFmpegError as error:
-                if is_full(error, path):
-                    raise
-                raise AudioFileError(f"‘{path.name}’ could not be encoded as {output.spec.label}: {error}.") from error
-            if dressing.finish is not None:
-                dressing.finish(partial)
-            with partial.open("rb+") as done:
-                os.fsync(done.fileno())
-            partial.replace(path)
-    finally:
-        partial.unlink(missing_ok=True)
+    with appearing(path) as partial:
+        try:
+            with encoding(partial, output, frames, rate, dressing.chapters, dressing.pictures) as write:
+                for block in blocks:
+                    write(block)
+                    written += len(block)
+        except av.FFmpegError as error:
+            if is_full(error, path):
+                raise
+            raise AudioFileError(
+                f"‘{path.name}’ could not be encoded as {output.spec.label}. Choose another kind of file."
+            ) from error
+        if dressing.finish is not None:
+            dressing.finish(partial)
     return written

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import time
 from pathlib import Path
 from typing import Annotated
@@ -11,8 +12,12 @@ import typer
 from fernbrook.cli.data_option import DataOption
 from fernbrook.cli.keeping import backup, bundle, open_bundle, restore
 from fernbrook.cli.outside import host, player
+from fernbrook.cli.plainly import Plainly
+
+log = logging.getLogger(__name__)
 
 app = typer.Typer(
+    cls=Plainly,
     help="Prepare and render a continuous mix: cues, transitions, tempo ramps, EQ and volume fades.",
     no_args_is_help=True,
     add_completion=False,
@@ -31,31 +36,18 @@ def serve(
 ) -> None:
     """Start the application; then open the page in a browser."""
     from fernbrook.cli.desk import folders_of
-    from fernbrook.cli.screen import complain
     from fernbrook.cli.serving import serve_folder
-    from fernbrook.errors import FernbrookError
 
-    try:
-        served = serve_folder(folders_of(data), port, demo, open_page)
-    except FernbrookError as error:
-        complain(str(error))
-        raise typer.Exit(1) from None
-    raise typer.Exit(0 if served else 1)
+    raise typer.Exit(0 if serve_folder(folders_of(data), port, demo, open_page) else 1)
 
 
 @app.command()
 def demo(data: DataOption = None) -> None:
     """Make the demo material ‘Glasshouse Late’ and put it into the library, if that is empty."""
     from fernbrook.cli.desk import folders_of
-    from fernbrook.cli.screen import complain
     from fernbrook.cli.serving import install_demo
-    from fernbrook.errors import FernbrookError
 
-    try:
-        install_demo(folders_of(data))
-    except FernbrookError as error:
-        complain(str(error))
-        raise typer.Exit(1) from None
+    install_demo(folders_of(data))
 
 
 @app.command(name="import")
@@ -84,9 +76,10 @@ def import_files(
             except FernbrookError as error:
                 failed += 1
                 complain(str(error))
-            except Exception as error:  # one file never stops the rest
+            except Exception:  # one file never stops the rest
                 failed += 1
-                complain(f"‘{path.name}’ could not be imported: {error!r}")
+                log.exception("%s", path)
+                complain(f"‘{path.name}’ could not be imported: a fault in Fernbrook, told above.")
             else:
                 brought.append(taken.track_id)
                 say(f"{'put back' if taken.restored else 'had already' if taken.known else 'imported'}  {taken.title}")
@@ -154,7 +147,6 @@ def render(
     from fernbrook.audio.output import output_named
     from fernbrook.cli.desk import desk, one_named
     from fernbrook.cli.screen import complain, progress, say
-    from fernbrook.errors import FernbrookError, NotFoundError
     from fernbrook.service.work.wish import RenderWish, What
 
     if what not in list(What):
@@ -170,20 +162,10 @@ def render(
         )
         raise typer.Exit(2)
     wish = RenderWish(output=output, what=made, by_stem=stems, curves=curves)
-    try:
-        with desk(data, "fernbrook render") as here:
-            found = one_named(here.mixes(), mix)
-            with progress(f"Rendering ‘{found.name}’") as report:
-                seconds = here.render(found, out, wish, report)
-    except NotFoundError as error:
-        complain(str(error))
-        raise typer.Exit(2) from None
-    except FernbrookError as error:
-        complain(str(error))
-        raise typer.Exit(1) from None
-    except OSError as error:
-        complain(f"‘{out}’ cannot be written: {error.strerror or error}.")
-        raise typer.Exit(1) from None
+    with desk(data, "fernbrook render") as here:
+        found = one_named(here.mixes(), mix)
+        with progress(f"Rendering ‘{found.name}’") as report:
+            seconds = here.render(found, out, wish, report)
     say(f"{out}: {seconds / 60:.1f} minutes")
 
 

@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Protocol
 
 from fernbrook.cli.screen import say
+from fernbrook.enclosed import open_regular
 from fernbrook.errors import FernbrookError, NotFoundError
 from fernbrook.formats.bundle import BundleAudio
 from fernbrook.service.jobs import Job
@@ -19,6 +20,7 @@ from fernbrook.service.work.wish import RenderWish
 from fernbrook.store.folders import Folders
 from fernbrook.store.jobs import JobState
 from fernbrook.store.ownership import FolderInUseError
+from fernbrook.whole import appearing
 
 if TYPE_CHECKING:
     from fernbrook.service.house import House
@@ -153,15 +155,14 @@ class _Local:
         made = bundles.start(mix.id, audio, with_history=history).job
         try:
             _waited(lambda: next(b.job for b in bundles.made_of(mix.id) if b.job.id == made.id), report)
-            partial = out.with_name(f".{out.name}.part")
-            shutil.copyfile(bundles.file(made.id)[0], partial)
-            partial.replace(out)
+            with appearing(out) as partial:
+                shutil.copyfile(bundles.file(made.id)[0], partial)
         finally:
             bundles.delete(made.id)
 
     def open_bundle(self, file: Path, theirs: bool, report: Report) -> list[str]:
         opening = self._house.bundle_opening
-        with file.open("rb") as stream:
+        with open_regular(file) as stream:
             arrived = opening.bring(stream, file.name)
         differing = [t.id for t in arrived.tracks if t.arrival is Arrival.DIFFERS]
         opening.open(arrived.id, differing if theirs else ())

@@ -18,19 +18,14 @@ def backup(
     """Back up the whole library to one file, also while an application runs on it."""
     from fernbrook.cli.desk import folders_of
     from fernbrook.cli.screen import complain, progress, say
-    from fernbrook.errors import FernbrookError
     from fernbrook.service.leaving.backup import write_backup
 
     folders = folders_of(data)
     if not folders.database.is_file():
         complain(f"There is no library in {folders.root}.")
         raise typer.Exit(2)
-    try:
-        with progress("Backing up") as report:
-            made = write_backup(folders, out.resolve(), with_audio=audio, report=report)
-    except (FernbrookError, OSError) as error:
-        complain(f"{error}")
-        raise typer.Exit(1) from None
+    with progress("Backing up") as report:
+        made = write_backup(folders, out.resolve(), with_audio=audio, report=report)
     say(f"{out}: {len(made.files)} files, {made.bytes / 1e6:.1f} MB")
 
 
@@ -40,25 +35,20 @@ def restore(
 ) -> None:
     """Bring a backup back. All of it is checked first; what was there before is put aside in the data folder."""
     from fernbrook.cli.desk import folders_of
-    from fernbrook.cli.screen import complain, progress, say
-    from fernbrook.errors import FernbrookError
+    from fernbrook.cli.screen import progress, say
     from fernbrook.service.leaving.backup import restore as bring_back
     from fernbrook.store.ownership import Ownership
 
     folders = folders_of(data)
+    ownership = Ownership(folders.root, "fernbrook restore")
     try:
-        ownership = Ownership(folders.root, "fernbrook restore")
-        try:
-            with progress("Restoring") as report:
-                said = bring_back(file, folders, report)
-        finally:
-            ownership.release()
-    except (FernbrookError, OSError) as error:
-        complain(f"{error}")
-        raise typer.Exit(1) from None
+        with progress("Restoring") as report:
+            back = bring_back(file, folders, report)
+    finally:
+        ownership.release()
     say(
-        f"{folders.root} is as it was on {said.said['made_at']}. "
-        f"What was there before lies in {folders.root / '.before-restore'}."
+        f"{folders.root} is as it was on {back.archive.said['made_at']}. "
+        f"What was there before lies in {back.before}: delete that when you need it no more."
     )
 
 
@@ -72,23 +62,15 @@ def bundle(
     """Pack a mix into one file that opens on another machine, with its markup and its music."""
     from fernbrook.cli.desk import desk, one_named
     from fernbrook.cli.screen import complain, progress, say
-    from fernbrook.errors import FernbrookError, NotFoundError
     from fernbrook.formats.bundle import BundleAudio
 
     if audio not in list(BundleAudio):
         complain(f"The music cannot go along as ‘{audio}’. Choose one of {', '.join(BundleAudio)}.")
         raise typer.Exit(2)
-    try:
-        with desk(data, "fernbrook bundle") as here:
-            found = one_named(here.mixes(), mix)
-            with progress(f"Packing ‘{found.name}’") as report:
-                here.bundle(found, out, BundleAudio(audio), history, report)
-    except NotFoundError as error:
-        complain(str(error))
-        raise typer.Exit(2) from None
-    except (FernbrookError, OSError) as error:
-        complain(f"{error}")
-        raise typer.Exit(1) from None
+    with desk(data, "fernbrook bundle") as here:
+        found = one_named(here.mixes(), mix)
+        with progress(f"Packing ‘{found.name}’") as report:
+            here.bundle(found, out, BundleAudio(audio), history, report)
     say(f"{out}: {out.stat().st_size / 1e6:.1f} MB")
 
 
@@ -101,14 +83,9 @@ def open_bundle(
 ) -> None:
     """Open a bundle: its mix, its tracks, its markup. What is here already is recognised, nothing is overwritten."""
     from fernbrook.cli.desk import desk
-    from fernbrook.cli.screen import complain, progress, say
-    from fernbrook.errors import FernbrookError
+    from fernbrook.cli.screen import progress, say
 
-    try:
-        with desk(data, "fernbrook open") as here, progress(f"Opening ‘{file.name}’") as report:
-            lines = here.open_bundle(file, theirs, report)
-    except (FernbrookError, OSError) as error:
-        complain(f"{error}")
-        raise typer.Exit(1) from None
+    with desk(data, "fernbrook open") as here, progress(f"Opening ‘{file.name}’") as report:
+        lines = here.open_bundle(file, theirs, report)
     for line in lines:
         say(line)

@@ -10,11 +10,12 @@ from typing import Any
 import httpx
 
 from fernbrook.cli.desk import LOOK_EVERY_S, NamedMix, Report, Taken, opened_lines
-from fernbrook.disk import writing
+from fernbrook.enclosed import open_regular
 from fernbrook.errors import AudioFileError, FernbrookError
 from fernbrook.formats.bundle import BundleAudio
 from fernbrook.service.work.wish import RenderWish
 from fernbrook.store.ownership import Owner
+from fernbrook.whole import appearing
 
 STARTING_S = 30.0
 """How long a server that has just taken the folder may take before it answers."""
@@ -52,7 +53,7 @@ class RemoteDesk:
             answer = self._ask("POST", "/tracks/in-place", json={"path": str(path.resolve())}, headers=headers)
         else:
             try:
-                with path.open("rb") as file:
+                with open_regular(path) as file:
                     answer = self._ask("POST", "/tracks", files={"file": (_plain(path.name), file)})
             except OSError as error:
                 raise AudioFileError(f"‘{_plain(path.name)}’ cannot be opened: {error.strerror or error}.") from error
@@ -93,7 +94,7 @@ class RemoteDesk:
 
     def open_bundle(self, file: Path, theirs: bool, report: Report) -> list[str]:
         """Have the server open a bundle."""
-        with file.open("rb") as stream:
+        with open_regular(file) as stream:
             arrived = self._ask("POST", "/arrived-bundles", files={"file": (_plain(file.name), stream)})
         at = f"/arrived-bundles/{arrived['id']}"
         differing = [t["id"] for t in arrived["tracks"] if t["arrival"] == "differs"]
@@ -115,24 +116,21 @@ class RemoteDesk:
 
     def _fetch(self, address: str, out: Path) -> None:
         """Write a file of the server's to a place of the caller's, whole or not at all."""
-        partial = out.with_name(f".{out.name}.part")
-        try:
-            with (
-                writing(f"‘{out.name}’ was not written", out),
-                self._client.stream("GET", address) as answer,
-                partial.open("wb") as file,
-            ):
-                for piece in answer.raise_for_status().iter_bytes():
-                    file.write(piece)
-            partial.replace(out)
-        finally:
-            partial.unlink(missing_ok=True)
+        with (
+            appearing(out) as partial,
+            self._client.stream("GET", address) as answer,
+            partial.open("wb") as file,
+        ):
+            for piece in answer.raise_for_status().iter_bytes():
+                file.write(piece)
 
     def _ask(self, method: str, path: str, **what: Any) -> Any:
         try:
             answer = self._client.request(method, path, **what)
         except httpx.TransportError as error:
-            raise FernbrookError(f"The Fernbrook at port {self._owner.port} stopped answering: {error}") from error
+            raise FernbrookError(
+                f"The Fernbrook at port {self._owner.port} stopped answering. Start it, then try again."
+            ) from error
         if answer.is_success:
             return answer.json() if answer.content else None
         problem = answer.json() if "json" in answer.headers.get("content-type", "") else {}

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from datetime import UTC, datetime
 from typing import Annotated, Any, Self
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationError
 
 MOST_BEATS = 1e6
 """Four hours at 400 BPM are a tenth of this."""
@@ -15,6 +16,20 @@ Beat = Annotated[float, Field(ge=-MOST_BEATS, le=MOST_BEATS)]
 """A place in beats. What lies beyond is no place in any music, and arithmetic with it would lose the beats."""
 Seconds = Annotated[float, Field(ge=-MOST_SECONDS, le=MOST_SECONDS)]
 """A moment or a length in seconds; a little over a day at most."""
+
+
+FIRST_YEAR, LAST_YEAR = 1970, 2999
+
+
+def _when(moment: datetime) -> datetime:
+    """A moment with its zone, UTC where none is said, that can be reckoned with in any other."""
+    if not FIRST_YEAR <= moment.year <= LAST_YEAR:
+        raise ValueError(f"the year {moment.year} is no year of a mix")
+    return moment if moment.tzinfo else moment.replace(tzinfo=UTC)
+
+
+When = Annotated[datetime, AfterValidator(_when)]
+"""A moment of the calendar that comes from elsewhere."""
 
 
 class Value(BaseModel):
@@ -39,6 +54,18 @@ class Value(BaseModel):
 
     def __hash__(self) -> int:
         return hash((type(self), *(getattr(self, name) for name in type(self).model_fields)))
+
+
+def what_is_wrong(error: ValidationError) -> str:
+    """What is wrong with a value that came from elsewhere, in one sentence without its end: the words of our own rules,
+    else the place of what is missing or cannot be."""
+    first = error.errors()[0]
+    if first["type"] == "value_error":
+        return str(first["msg"]).removeprefix("Value error, ")
+    if first["type"] == "json_invalid":
+        return "it is no whole JSON"
+    place = " ".join(str(part) for part in first["loc"])[:80] or "it"
+    return f"‘{place}’ is missing" if first["type"] == "missing" else f"‘{place}’ is not what it should be"
 
 
 def _names_its_kind(schema: dict[str, Any]) -> None:

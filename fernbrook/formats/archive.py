@@ -8,18 +8,17 @@ from __future__ import annotations
 
 import hashlib
 import json
-import os
 import zipfile
 import zlib
 from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import dataclass
-from pathlib import Path, PurePosixPath
-from tempfile import TemporaryDirectory
+from pathlib import Path
 from typing import Any
 
-from fernbrook.disk import writing
+from fernbrook.enclosed import is_plain
 from fernbrook.errors import RefusedError
+from fernbrook.whole import appearing
 
 MANIFEST = "manifest.json"
 LARGEST_MANIFEST = 64 << 20
@@ -117,23 +116,11 @@ def archive_at(target: Path) -> Iterator[ArchiveWriter]:
     DiskFullError
         When there is no room for it; nothing of it is left.
     """
-    partial = target.with_name(f".{target.name}.part")
-    try:
-        with writing(f"‘{target.name}’ was not written", target):
-            with zipfile.ZipFile(partial, "w", allowZip64=True, compresslevel=FAST) as archive:
-                yield ArchiveWriter(archive)
-            with partial.open("rb+") as whole:
-                os.fsync(whole.fileno())
-            partial.replace(target)
-    finally:
-        partial.unlink(missing_ok=True)
-
-
-@contextmanager
-def under_way(target: Path) -> Iterator[Path]:
-    """A folder beside an archive for what is to go into it; it goes when the context is left, or at the next start."""
-    with TemporaryDirectory(dir=target.parent, prefix=f".{target.name}-", suffix=".part") as folder:
-        yield Path(folder)
+    with (
+        appearing(target) as partial,
+        zipfile.ZipFile(partial, "w", allowZip64=True, compresslevel=FAST) as archive,
+    ):
+        yield ArchiveWriter(archive)
 
 
 def read_archive(path: Path, kind: ArchiveKind) -> Archive:
@@ -153,7 +140,9 @@ def read_archive(path: Path, kind: ArchiveKind) -> Archive:
     except FileNotFoundError:
         raise ArchiveError(f"There is no file at {path}.") from None
     except (*UNREADABLE, OSError) as error:
-        raise ArchiveError(f"‘{path.name}’ is no whole {kind.word}: {error}. Use another one.") from error
+        raise ArchiveError(
+            f"‘{path.name}’ is no whole {kind.word}: it is damaged, or cut off. Use another one."
+        ) from error
     return _checked(path.name, kind, said, sizes)
 
 
@@ -175,7 +164,7 @@ def take_out(path: Path, archive: Archive, names: Mapping[str, Path], report: Ca
                 done += archive.files[name][0]
                 report(done / total)
     except UNREADABLE as error:
-        raise ArchiveError(f"‘{path.name}’ is damaged: {error}. Nothing was touched.") from error
+        raise ArchiveError(f"‘{path.name}’ is damaged. Nothing was touched; use another one.") from error
 
 
 def _take_one(opened: zipfile.ZipFile, file_name: str, name: str, target: Path, meant: tuple[int, str]) -> None:
@@ -201,7 +190,7 @@ def _checked(file_name: str, kind: ArchiveKind, said: object, sizes: dict[str, i
     try:
         files = {str(n): (int(f["bytes"]), str(f["sha256"])) for n, f in said["files"].items()}
     except (KeyError, TypeError, ValueError, AttributeError) as error:
-        raise ArchiveError(f"The manifest of ‘{file_name}’ is damaged: {error}.") from error
+        raise ArchiveError(f"The manifest of ‘{file_name}’ is damaged. Use another one.") from error
     for name, (size, _) in files.items():
         if not (is_plain(name) and kind.holds(name)):
             raise ArchiveError(
@@ -210,14 +199,3 @@ def _checked(file_name: str, kind: ArchiveKind, said: object, sizes: dict[str, i
         if sizes.get(name) != size:
             raise ArchiveError(f"‘{name}’ in ‘{file_name}’ is missing or cut off. Use another one.")
     return Archive(version, {k: v for k, v in said.items() if k not in ("format", "version", "files")}, files)
-
-
-def is_plain(name: str) -> bool:
-    """Whether a name lies within a folder wherever it is unpacked: relative, and by no way out of it.
-
-    >>> is_plain("audio/a.flac"), is_plain("audio/../../a"), is_plain("/etc/a"), is_plain("c:a")
-    (True, False, False, False)
-    """
-    path = PurePosixPath(name)
-    odd = any(c in name for c in "\\:\0")
-    return bool(name) and not odd and ".." not in path.parts and not path.is_absolute()

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from datetime import datetime
 from enum import StrEnum
 from typing import Any
 
@@ -10,7 +9,7 @@ from pydantic import Field
 
 from fernbrook.core.track.facts import Doubt
 from fernbrook.core.track.stems import StemsFact
-from fernbrook.core.value import Value
+from fernbrook.core.value import Value, When
 from fernbrook.formats.archive import ArchiveKind
 
 MIX, TRACKS = "mix.json", "tracks.json"
@@ -41,7 +40,7 @@ class BundledState(Value):
     parent: int | None = None
     label: str = Field(max_length=500)
     name: str = Field(default="", max_length=200)
-    created_at: datetime
+    created_at: When
     state: dict[str, Any]
     counted_by: dict[str, int] = Field(default_factory=dict)
 

@@ -67,14 +67,14 @@ def write_fields(path: Path, values: Mapping[Field, str | None]) -> None:
             put(field, value)
         file.save()
     except (mutagen.MutagenError, ValueError, TypeError) as error:
-        raise AudioFileError(f"The tags of ‘{path.name}’ cannot be written: {error}") from error
+        raise AudioFileError(f"The tags of ‘{path.name}’ cannot be written: the file is damaged.") from error
 
 
 def _open(path: Path) -> Any:
     try:
         file = mutagen.File(path)
     except Exception as error:  # mutagen raises almost anything on broken tags
-        raise AudioFileError(f"The tags of ‘{path.name}’ cannot be read: {error}") from error
+        raise AudioFileError(f"The tags of ‘{path.name}’ cannot be read: they are damaged.") from error
     if file is None:
         raise AudioFileError(f"‘{path.name}’ is of a kind that holds no tags.")
     return file

@@ -14,6 +14,7 @@ from pydantic import ValidationError
 from fernbrook.core.track.cue import CueRole
 from fernbrook.core.track.key import Key
 from fernbrook.core.track.marks import MOST_BEATS, Marks, Moment, Span, Tick
+from fernbrook.core.value import what_is_wrong
 from fernbrook.errors import RefusedError
 from fernbrook.formats.track_document import TrackDocument
 
@@ -199,4 +200,5 @@ def _words(value: Any) -> str:
 
 
 def _short(error: Exception) -> str:
-    return str(error).splitlines()[0][:160]
+    """What is wrong, where one of our own rules says so."""
+    return what_is_wrong(error) if isinstance(error, ValidationError) else "it is damaged"

@@ -13,6 +13,7 @@ from pydantic import ValidationError
 
 from fernbrook.core.track.marks import Marks, Moment, Span, Tick
 from fernbrook.core.track.markup import Markup
+from fernbrook.core.value import what_is_wrong
 from fernbrook.errors import RefusedError
 from fernbrook.formats.jams_file import read_jams
 from fernbrook.formats.midi_map import read_midi_map
@@ -39,8 +40,7 @@ def read_marks(name: str, content: bytes) -> Marks:
     try:
         marks = read(content)
     except ValidationError as error:
-        told = error.errors()[0]
-        raise RefusedError(f"‘{name[:80]}’ says what cannot be: {told['msg']}.") from error
+        raise RefusedError(f"‘{name[:80]}’ says what cannot be: {what_is_wrong(error)}.") from error
     if not marks.facets:
         raise RefusedError(f"‘{name[:80]}’ says nothing of a track: no beats, sections, cues or key.")
     return marks

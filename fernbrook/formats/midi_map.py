@@ -100,7 +100,7 @@ def read_midi_map(content: bytes) -> MidiMap:
     try:
         file = mido.MidiFile(file=io.BytesIO(content), charset="utf-8")
     except (OSError, EOFError, ValueError, KeyError, IndexError, LookupError) as error:
-        raise RefusedError(f"That is no standard MIDI file: {error or 'it ends too early'}.") from error
+        raise RefusedError("That is no whole standard MIDI file: it is damaged, or cut off.") from error
     if file.ticks_per_beat <= 0 or file.ticks_per_beat >= 1 << 15:
         raise RefusedError("That MIDI file counts by time code and not by beats: it has no tempo map.")
     events: list[tuple[int, mido.MetaMessage]] = []

@@ -80,7 +80,7 @@ def _xspf(content: bytes, name: str) -> list[PlaylistEntry]:
     try:
         root = ET.fromstring(content)
     except ET.ParseError as error:
-        raise RefusedError(f"‘{name}’ is no whole XSPF file: {error}.") from error
+        raise RefusedError(f"‘{name}’ is no whole XSPF file: line {error.position[0]} breaks it.") from error
     entries = []
     for track in root.iter(f"{XSPF}track"):
         where = (track.findtext(f"{XSPF}location") or "").strip()

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from datetime import datetime
 from typing import Literal
 
 from pydantic import Field, ValidationError
 
 from fernbrook.core.track.markup import Markup
-from fernbrook.core.value import Value
+from fernbrook.core.value import Value, When
 
 LONGEST = 4_000_000
 
@@ -22,7 +21,7 @@ class TrackDocument(Value):
 
     fernbrook: Literal["track"] = "track"
     version: Literal[1] = 1
-    changed_at: datetime
+    changed_at: When
     of: str = Field(default="", max_length=64)
     duration_s: float = Field(ge=0.0)
     key: str | None = Field(default=None, max_length=8)

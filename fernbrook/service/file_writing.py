@@ -20,7 +20,6 @@ from sqlalchemy.orm import Session
 from fernbrook.core.mix.entry import suggested_gain
 from fernbrook.core.mix.mix import DEFAULT_TARGET_LUFS
 from fernbrook.core.track.key import Key
-from fernbrook.disk import writing
 from fernbrook.errors import AudioFileError, NotFoundError, RefusedError
 from fernbrook.formats.file_fields import Field, read_fields, write_fields
 from fernbrook.formats.track_document import TrackDocument, document_text, read_document
@@ -28,6 +27,7 @@ from fernbrook.service.events import Events
 from fernbrook.service.sound_files import SoundFiles, content_hash, note_kept
 from fernbrook.store import markup as kept
 from fernbrook.store.database import Database
+from fernbrook.store.folders import Folders
 from fernbrook.store.tables import FileFieldsRow, TrackRow
 
 Fields = Mapping[Field, str | None]
@@ -59,7 +59,8 @@ class Change:
 class FileWriting:
     """All use cases that concern what stands in the files of tracks."""
 
-    def __init__(self, database: Database, events: Events, files: SoundFiles) -> None:
+    def __init__(self, folders: Folders, database: Database, events: Events, files: SoundFiles) -> None:
+        self._folders = folders
         self._database = database
         self._events = events
         self._files = files
@@ -115,7 +116,7 @@ class FileWriting:
                 if before is not None:
                     _note_before(session, track_id, before)
 
-        replace_fields(path, values, expect)
+        replace_fields(path, values, self._folders, expect)
         with self._database.write() as session:
             note_kept(session, _row(session, track_id), path)
             if before is None:
@@ -133,29 +134,26 @@ def _note_before(session: Session, track_id: str, before: Fields) -> None:
         row.before = named | row.before
 
 
-def replace_fields(path: Path, values: Fields, expect: Callable[[str], None] = lambda _: None) -> None:
+def replace_fields(
+    path: Path, values: Fields, folders: Folders, expect: Callable[[str], None] = lambda _: None
+) -> None:
     """Write fields into a copy of a file, and put it in the file's place when its sound is the same.
 
-    ``expect`` is told the content hash of what the file is about to become.
+    ``expect`` is told the content hash of what the file is about to become. Where the file is a link, what it leads to
+    is replaced, and the link stays.
 
     Raises
     ------
     AudioFileError
         When the sound would not be the same. The file is as it was.
     """
-    copy = path.with_name(f".{path.stem}.part{path.suffix}")
-    try:
-        with writing(f"the tags of ‘{path.name}’ were not written", copy):
-            shutil.copy2(path, copy)
-            write_fields(copy, values)
-            if not _same_sound(path, copy):
-                raise AudioFileError(f"Writing into ‘{path.name}’ would change its sound. It was left as it is.")
-            with copy.open("rb+") as file:
-                os.fsync(file.fileno())
+    path = path.resolve()
+    with folders.appearing_elsewhere(path, f"the tags of ‘{path.name}’ were not written") as copy:
+        shutil.copy2(path, copy)
+        write_fields(copy, values)
+        if not _same_sound(path, copy):
+            raise AudioFileError(f"Writing into ‘{path.name}’ would change its sound. It was left as it is.")
         expect(content_hash(copy))
-        copy.replace(path)
-    finally:
-        copy.unlink(missing_ok=True)
 
 
 def document_in(path: Path) -> TrackDocument | None:
@@ -240,7 +238,7 @@ def _blocks(path: Path) -> Iterator[np.ndarray]:
     try:
         yield from soundfile.blocks(os.fsencode(path), BLOCK, dtype="float64", always_2d=True)
     except soundfile.SoundFileError as error:
-        raise AudioFileError(f"‘{path.name}’ cannot be decoded: {error}") from error
+        raise AudioFileError(f"‘{path.name}’ cannot be decoded: it is damaged.") from error
 
 
 def _row(session: Session, track_id: str) -> TrackRow:

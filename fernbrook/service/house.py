@@ -72,7 +72,7 @@ class House:
         self.library = Library(folders, database, events, self.jobs, files)
         self.catalogue = Catalogue(folders, database, events, self.jobs, ANALYSE)
         self.collection = Collection(database, events)
-        self.file_writing = FileWriting(database, events, files)
+        self.file_writing = FileWriting(folders, database, events, files)
         self.marking = Marking(folders, database, events, files)
         self.mixes = Mixes(database, events)
         self.hand_overs = HandOvers(database, events, self.mixes)

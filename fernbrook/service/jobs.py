@@ -15,6 +15,7 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from multiprocessing import get_context
 from multiprocessing.sharedctypes import RawArray
+from pathlib import Path
 from threading import Event as Flag
 from threading import RLock, Thread
 from typing import Any
@@ -35,6 +36,13 @@ from fernbrook.store.stored import Stored
 from fernbrook.store.tables import JobRow, now
 
 LOOK_EVERY_S = 0.2
+CLEARED_AFTER_S = 6.0
+"""A worker that is told to end has gone by then, and nothing more of its work appears."""
+WAITS = "The disk is full: the result waits in memory. Make room on it."
+FAULT = (
+    "A fault in Fernbrook ended this. What was there before is untouched, and what happened is told in the terminal "
+    "that Fernbrook runs in. Try again."
+)
 AGAIN_AFTER_S = 2.0
 """How long to wait before what could not be noted is tried again."""
 SHOWN_STEP = 0.005
@@ -100,11 +108,12 @@ class _Running:
 
 @dataclass(frozen=True)
 class _Outcome:
-    """What a job came to, until it is noted."""
+    """What a job came to, until it is noted; ``held_up`` where that was tried and the disk was full."""
 
     state: JobState
     error: str | None = None
     result: Result | None = None
+    held_up: bool = False
 
 
 class Jobs:
@@ -118,6 +127,7 @@ class Jobs:
         self._kinds: dict[str, JobKind] = {}
         self._running: dict[str, _Running] = {}
         self._outcomes: dict[str, _Outcome] = {}
+        self._leftovers: dict[str, float] = {}
         self._lock = RLock()
         self._board = RawArray("d", self._workers)
         self._pool: ProcessPool | None = None
@@ -166,7 +176,7 @@ class Jobs:
             finished_at=row.finished_at,
         )
         if outcome and outcome.state is JobState.DONE:
-            return replace(job, progress=1.0, error="The disk is full: the result waits in memory. Make room on it.")
+            return replace(job, progress=1.0, error=WAITS if outcome.held_up else None)
         if outcome:
             return replace(job, state=outcome.state, error=outcome.error)
         return replace(job, progress=self._board[running.slot]) if running else job
@@ -221,7 +231,7 @@ class Jobs:
                     raise RefusedError(f"‘{job.title}’ has already ended.")
             running = self._running.pop(job_id, None)
             if running:
-                running.future.cancel()
+                self._end_work(job_id, running)
             self._outcomes[job_id] = _Outcome(JobState.CANCELLED)
             self._note(job_id)
         self.wake()
@@ -236,8 +246,13 @@ class Jobs:
                 self._outcomes.pop(job_id, None)
                 running = self._running.pop(job_id, None)
                 if running:
-                    running.future.cancel()
+                    self._end_work(job_id, running)
         self.wake()
+
+    def _end_work(self, job_id: str, running: _Running) -> None:
+        """End the work on a job; what it has begun to write goes once its process has."""
+        running.future.cancel()
+        self._leftovers[job_id] = time.monotonic() + CLEARED_AFTER_S
 
     def retry(self, job_id: str) -> None:
         """Queue a job that did not end well once more."""
@@ -261,7 +276,7 @@ class Jobs:
                     except Exception:  # of no job in particular: say it, and look again later
                         log.exception("the queue could not be looked at")
                         held_up = True
-                busy = bool(self._running)
+                busy = bool(self._running or self._leftovers)
             self._wake.wait(AGAIN_AFTER_S if held_up else LOOK_EVERY_S if busy else None)
             self._wake.clear()
 
@@ -297,7 +312,7 @@ class Jobs:
         order = kind.order.from_json(job.order)
         slot = next(s for s in range(self._workers) if s not in {r.slot for r in self._running.values()})
         self._board[slot] = 0.0
-        arguments = [kind.run, order, self._folders.root, slot]
+        arguments = [kind.run, order, self._folders.root, slot, job.id]
         try:
             future = self._started_pool().schedule(worker.do, args=arguments)
         except RuntimeError:  # the pool itself has broken: a new one
@@ -321,13 +336,19 @@ class Jobs:
         for job_id, running in list(self._running.items()):
             if running.future.done():
                 del self._running[job_id]
-                self._outcomes[job_id] = _outcome_of(running.future)
+                self._outcomes[job_id] = outcome = _outcome_of(running.future)
+                if outcome.state is not JobState.DONE:
+                    self._leftovers[job_id] = time.monotonic()
             elif abs(self._board[running.slot] - running.shown) >= SHOWN_STEP:
                 running.shown = self._board[running.slot]
                 with self._database.read() as session:
                     self._tell(_get(session, job_id))
         for job_id in list(self._outcomes):
             self._note(job_id)
+        for job_id, until in list(self._leftovers.items()):
+            self._folders.clear_after(job_id)
+            if time.monotonic() > until:
+                del self._leftovers[job_id]
         return bool(self._outcomes)
 
     def _note(self, job_id: str) -> None:
@@ -336,6 +357,7 @@ class Jobs:
             self._end(job_id, self._outcomes[job_id])
         except DiskFullError as error:
             log.warning("job %s: %s", job_id, error)
+            self._outcomes[job_id] = replace(self._outcomes[job_id], held_up=True)
             return
         except NotFoundError:  # it was deleted in the meantime
             del self._outcomes[job_id]
@@ -380,9 +402,13 @@ def _failure(error: Exception) -> _Outcome:
     elif isinstance(error, ProcessExpired):
         words = "The worker process ended unexpectedly. Try again; if it happens again, memory may be short."
     elif isinstance(error, OSError):
-        words = f"{error.strerror or error}: {error.filename or 'a file'} could not be read or written."
+        name = f"‘{Path(str(error.filename)).name}’" if error.filename else "A file"
+        words = f"{name} could not be read or written: {error.strerror or 'the disk does not answer'}. Try again."
+    elif isinstance(error, MemoryError):
+        words = "There was not enough memory for it. Close other programs, then try again."
     else:
-        words = f"Something unforeseen went wrong: {error!r}"
+        log.error("a job failed", exc_info=error)
+        words = FAULT
     return _Outcome(JobState.FAILED, error=words)
 
 

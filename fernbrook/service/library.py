@@ -20,6 +20,7 @@ from fernbrook.core.track.facts import TrackFacts
 from fernbrook.core.track.markup import analysed_again
 from fernbrook.core.track.stems import KEPT
 from fernbrook.disk import writing
+from fernbrook.enclosed import open_regular
 from fernbrook.errors import AudioFileError, InUseError, NotFoundError, RefusedError
 from fernbrook.formats.track_document import TrackDocument, document_text, read_document
 from fernbrook.service.events import Events
@@ -136,7 +137,7 @@ class Library:
         try:
             if in_place:
                 return self._take(path.resolve(), name, in_place=True)
-            with path.open("rb") as file:
+            with open_regular(path) as file:
                 return self.bring_in(file, path.name)
         except OSError as error:
             raise AudioFileError(f"‘{name}’ cannot be opened: {error.strerror or error}.") from error
@@ -357,9 +358,8 @@ class Library:
 
     def _delete_files(self, track: TrackRow) -> None:
         """Delete what the library keeps of a track; a file that stayed in its own place is not ours."""
-        path = self._folders.audio_file(track.path)
-        if path.is_relative_to(self._folders.audio):
-            path.unlink(missing_ok=True)
+        if self._folders.is_ours(track.path):
+            self._folders.audio_file(track.path).unlink(missing_ok=True)
         for bucket in BUCKETS:
             self._folders.peaks_file(track.content_hash, bucket).unlink(missing_ok=True)
         self._folders.features_file(track.content_hash).unlink(missing_ok=True)

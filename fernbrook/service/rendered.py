@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from glob import escape
 from pathlib import Path
 
 from sqlalchemy.orm import Session
@@ -78,12 +79,12 @@ class RenderedFiles:
                 raise RefusedError("It is being made. Cancel it first.")
             session.delete(row)
         path = self._path(row)
-        for beside in path.parent.glob(f"{path.stem}.*"):
+        for beside in path.parent.glob(f"{escape(path.stem)}.*"):
             beside.unlink(missing_ok=True)
         self._events.tell({"type": "job", "id": row.id, "kind": row.kind, "subject": row.subject, "state": "deleted"})
 
     def _path(self, row: JobRow) -> Path:
-        return self._folders.root / str(self._jobs.order_of(row).target)
+        return self._folders.ours(str(self._jobs.order_of(row).target), self._folders.renders)
 
     def _get(self, session: Session, job_id: str) -> JobRow:
         row = session.get(JobRow, job_id)

@@ -13,6 +13,7 @@ from pathlib import Path
 
 from sqlalchemy.orm import Session
 
+from fernbrook.enclosed import OutsideError, open_regular
 from fernbrook.errors import AudioFileError, DiskFullError, NotFoundError
 from fernbrook.store.database import Database
 from fernbrook.store.folders import Folders
@@ -75,12 +76,27 @@ class SoundFiles:
         AudioFileError
             When one is missing or was changed or replaced; it is named.
         """
+        found, wrong = self.checked_each(track_ids)
+        for error in wrong.values():
+            raise error
+        return found
+
+    def checked_each(self, track_ids: Iterable[str]) -> tuple[dict[str, Path], dict[str, AudioFileError]]:
+        """As ``checked``, but what is wrong with a file is told beside the files of the others."""
         with self._database.read() as session:
             tracks = [t for t in (session.get(TrackRow, i) for i in dict.fromkeys(track_ids)) if t is not None]
-        seen = [t for t in tracks if self._has_new_times(t)]
+        found: dict[str, Path] = {}
+        wrong: dict[str, AudioFileError] = {}
+        seen = []
+        for track in tracks:
+            try:
+                seen += [track] if self._has_new_times(track) else []
+                found[track.id] = self._path(track)
+            except AudioFileError as error:
+                wrong[track.id] = error
         if seen:
             self._note(seen)
-        return {t.id: self._path(t) for t in tracks}
+        return found, wrong
 
     def is_there(self, track: TrackRow) -> bool:
         """Whether the file of a track is there and is the one that was analysed."""
@@ -91,7 +107,10 @@ class SoundFiles:
         return True
 
     def _path(self, track: TrackRow) -> Path:
-        return self._folders.audio_file(track.path)
+        try:
+            return self._folders.audio_file(track.path)
+        except OutsideError as error:
+            raise AudioFileError(f"The file of ‘{track.title}’ cannot be used: {error}") from error
 
     def _has_new_times(self, track: TrackRow) -> bool:
         """Whether size or time of a file are not those noted, though its content is; raises where that differs too."""
@@ -145,7 +164,7 @@ def _copy_kept(source: TrackRow, target: TrackRow) -> None:
 def content_hash(path: Path) -> str:
     """The SHA-256 of a file's content, in hexadecimal."""
     try:
-        with path.open("rb") as file:
+        with open_regular(path) as file:
             return hashlib.file_digest(file, "sha256").hexdigest()
     except OSError as error:
         raise AudioFileError(f"‘{path.name}’ cannot be opened: {error.strerror}.") from error

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import json
-import os
 from contextlib import suppress
 from pathlib import Path
 
 import keyring
 from keyring.errors import KeyringError
+
+from fernbrook.whole import appearing
 
 SERVICE = "fernbrook"
 FILE = "tokens.json"
@@ -57,9 +58,5 @@ class Tokens:
         if not tokens:
             self._path.unlink(missing_ok=True)
             return
-        partial = self._path.with_name(f".{FILE}.part")
-        partial.unlink(missing_ok=True)
-        descriptor = os.open(partial, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
-        with os.fdopen(descriptor, "w") as file:
-            json.dump(tokens, file)
-        partial.replace(self._path)
+        with appearing(self._path, mode=0o600) as partial:
+            partial.write_text(json.dumps(tokens))

@@ -1,19 +1,26 @@
-"""The data folder, and how files come to lie in it: whole or not at all."""
+"""The data folder: what is where in it, and that what is noted of it leads nowhere else."""
 
 from __future__ import annotations
 
 import os
-import shutil
+import re
+import secrets
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from pathlib import Path
 from urllib.parse import quote, unquote_to_bytes
 
 from platformdirs import user_data_path
 
-from fernbrook.disk import writing
+from fernbrook.enclosed import OutsideError, is_plain, open_regular
+from fernbrook.whole import appearing, beside, clear, delete, is_unfinished, write_whole
 
 AS_URI = "file://"
 DATABASE = "fernbrook.db"
+PRIVATE = 0o700
+ELSEWHERE = ".elsewhere"
+"""What the name of a note ends in that says where an unfinished file lies, beside one outside the data folder."""
 
 
 @dataclass(frozen=True)
@@ -72,44 +79,101 @@ class Folders:
         """Files on their way in; what lies here at a start was cut off and is thrown away."""
         return self.root / "incoming"
 
+    @property
+    def _written(self) -> tuple[Path, ...]:
+        """Folders in which files appear when they are whole."""
+        return (self.peaks, self.covers, self.renders, self.stems, self.backups, self.bundles)
+
     def prepare(self) -> None:
-        """Make all folders, and clear away what an interrupted import or render left."""
-        written = (self.renders, self.stems, self.backups, self.bundles)
-        for folder in (self.audio, self.peaks, self.covers, self.incoming, *written):
-            folder.mkdir(parents=True, exist_ok=True)
-        unfinished = [p for f in written for p in f.glob(".*.part")]
+        """Make all folders, for this user's eyes only, and clear away what interrupted work left: in them, and beside
+        files elsewhere that were being written."""
+        self.root.mkdir(parents=True, exist_ok=True)
+        with suppress(OSError):  # a disk without permissions, or a folder of somebody else's
+            self.root.chmod(PRIVATE)
+        for folder in (self.audio, self.incoming, *self._written):
+            folder.mkdir(exist_ok=True)
+        for note in self.incoming.glob(f"*{ELSEWHERE}"):
+            _clear_noted(note)
+        shelves = (d for d in self.audio.iterdir() if d.is_dir())
+        unfinished = [p for f in (self.root, *self._written, *shelves) for p in f.glob(".*.part*")]
         for leftover in (*self.incoming.iterdir(), *unfinished):
-            if leftover.is_dir():
-                shutil.rmtree(leftover, ignore_errors=True)
-            else:
-                leftover.unlink(missing_ok=True)
+            delete(leftover)
+
+    def clear_after(self, owner: str) -> None:
+        """Clear away what one owner, a job that has ended, did not finish."""
+        for folder in self._written:
+            clear(folder, owner)
+
+    @contextmanager
+    def appearing_elsewhere(self, target: Path, what: str) -> Iterator[Path]:
+        """As ``appearing``, for a file that need not lie in the data folder: its unfinished copy is noted, so that it
+        goes at the next start if this process is killed."""
+        partial = beside(target.absolute())
+        note = self.incoming / f"{secrets.token_hex(6)}{ELSEWHERE}"
+        write_whole(note, os.fsencode(partial), what)
+        try:
+            with appearing(target, what, partial=partial):
+                yield partial
+        finally:
+            note.unlink(missing_ok=True)
+
+    def ours(self, noted: str, folder: Path | None = None) -> Path:
+        """A file of the data folder, or of one folder in it, by how it is noted: relative.
+
+        Raises
+        ------
+        OutsideError
+            When it lies elsewhere. Databases and orders may come from another machine.
+        """
+        path = self.root / noted
+        if not is_plain(noted) or not path.is_relative_to(folder or self.root):
+            raise OutsideError(f"‘{noted[:80]}’ is no file of this library. It was left alone.")
+        return path
+
+    def pictures_of(self, content_hash: str) -> list[Path]:
+        """All that is drawn of a file, as far as it is there."""
+        return sorted(self.peaks.glob(f"{_hash(content_hash)}.*"))
 
     def peaks_file(self, content_hash: str, bucket: int) -> Path:
         """The peaks of a file at one resolution."""
-        return self.peaks / f"{content_hash}.{bucket}.bin"
+        return self.peaks / f"{_hash(content_hash)}.{bucket}.bin"
 
     def features_file(self, content_hash: str) -> Path:
         """What the analysis kept of a file's sound."""
-        return self.peaks / f"{content_hash}.features.npz"
+        return self.peaks / f"{_hash(content_hash)}.features.npz"
 
     def onsets_file(self, content_hash: str) -> Path:
         """The onset strengths of a file, to draw."""
-        return self.peaks / f"{content_hash}.onsets.bin"
+        return self.peaks / f"{_hash(content_hash)}.onsets.bin"
 
     def true_peaks_file(self, content_hash: str) -> Path:
         """The largest true peak of each 100 ms of a file."""
-        return self.peaks / f"{content_hash}.true-peaks.bin"
+        return self.peaks / f"{_hash(content_hash)}.true-peaks.bin"
 
     def stem_file(self, content_hash: str, stem: str) -> Path:
         """A stem of a file."""
-        return self.stems / f"{content_hash}.{stem}.flac"
+        return self.ours(f"{self.stems.name}/{_hash(content_hash)}.{stem}.flac", self.stems)
 
     def audio_file(self, stored: str) -> Path:
-        """The audio file of a track: relative paths lie in the data folder, others stayed in their own place."""
+        """The audio file of a track: relative paths lie in the data folder, others stayed in their own place.
+
+        Raises
+        ------
+        OutsideError
+            When a relative one leads out of it.
+        """
         if stored.startswith(AS_URI):
             return Path(os.fsdecode(unquote_to_bytes(stored.removeprefix(AS_URI))))
         path = Path(stored)
-        return path if path.is_absolute() else self.root / path
+        return path if path.is_absolute() else self.ours(stored)
+
+    def is_ours(self, stored: str) -> bool:
+        """Whether the audio file of a track lies in the data folder, to be deleted with the track."""
+        try:
+            self.ours(stored, self.audio)
+        except OutsideError:
+            return False
+        return True
 
     def stored(self, path: Path) -> str:
         """How a file is noted in the database; the inverse of ``audio_file``.
@@ -128,14 +192,16 @@ class Folders:
         return f"{self.renders.name}/{name}"
 
 
-def write_atomically(path: Path, content: bytes) -> None:
-    """Write a file so that it is either wholly there or as it was; raises DiskFullError where there is no room."""
-    partial = path.with_name(f".{path.name}.part")
-    try:
-        with writing(f"‘{path.name}’ was not written", path), partial.open("wb") as file:
-            file.write(content)
-            file.flush()
-            os.fsync(file.fileno())
-        partial.replace(path)
-    finally:
-        partial.unlink(missing_ok=True)
+def _hash(content_hash: str) -> str:
+    """A hash as part of a name, which it is only if it is one."""
+    if not re.fullmatch(r"[0-9a-f]{64}", content_hash):
+        raise OutsideError(f"‘{content_hash[:80]}’ is no hash of a file. Import the track again.")
+    return content_hash
+
+
+def _clear_noted(note: Path) -> None:
+    """Delete the unfinished file that a note names. A file of any other name is none of ours."""
+    with suppress(OSError), open_regular(note, follow=False) as file:
+        path = Path(os.fsdecode(file.read(1 << 16)))
+        if path.is_absolute() and is_unfinished(path) and path.is_file() and not path.is_symlink():
+            path.unlink(missing_ok=True)

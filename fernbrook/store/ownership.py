@@ -11,6 +11,7 @@ from pathlib import Path
 from filelock import FileLock, Timeout
 
 from fernbrook.errors import FernbrookError
+from fernbrook.whole import appearing
 
 
 @dataclass(frozen=True)
@@ -74,11 +75,8 @@ class Ownership:
 
     def _write(self) -> None:
         """Note the owner, for the eyes of this user only: the token opens more than a page may do."""
-        partial = _owner_file(self._root).with_suffix(".part")
-        descriptor = os.open(partial, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600)
-        with os.fdopen(descriptor, "w") as file:
-            json.dump(asdict(self.owner), file)
-        partial.replace(_owner_file(self._root))
+        with appearing(_owner_file(self._root), mode=0o600) as partial:
+            partial.write_text(json.dumps(asdict(self.owner)))
 
 
 def owner_of(root: Path) -> Owner | None:

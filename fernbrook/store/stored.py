@@ -15,12 +15,14 @@ from typing import Any, Generic, TypeVar
 
 from pydantic import BaseModel
 
+from fernbrook.errors import FernbrookError
+
 Json = dict[str, Any]
 Upgrade = Callable[[Json], Json]
 M = TypeVar("M", bound=BaseModel)
 
 
-class NewerStateError(RuntimeError):
+class NewerStateError(FernbrookError):
     """The state was written by a newer Fernbrook."""
 
 

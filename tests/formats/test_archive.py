@@ -11,16 +11,16 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from fernbrook.enclosed import is_plain
 from fernbrook.formats.archive import (
     MANIFEST,
     ArchiveError,
     ArchiveKind,
     archive_at,
-    is_plain,
     read_archive,
     take_out,
-    under_way,
 )
+from fernbrook.whole import under_way
 
 KIND = ArchiveKind("fernbrook-test", "parcel", 2, lambda name: name == "a.txt" or name.startswith("audio/"))
 SOUND = bytes(range(256)) * 400

@@ -212,7 +212,7 @@ def test_what_is_read_twice_is_there_once_and_what_is_not_wanted_stays_out() -> 
         ("x.txt", b"inf\tinf\tfar\n", "ends before it starts"),
         ("x.txt", b"", "says nothing"),
         ("x.cue", b"TRACK 01 AUDIO\nINDEX 01 soon\n", "no time"),
-        ("x.mid", b"ferns", "no standard MIDI file"),
+        ("x.mid", b"ferns", "no whole standard MIDI file"),
         ("x.json", b"ferns", "no JAMS file"),
     ],
 )

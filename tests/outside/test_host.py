@@ -59,19 +59,20 @@ def address(shelf: Shelf, tmp_path: Path) -> Iterator[str]:
 def order(address: str, shelf: Shelf, tmp_path: Path) -> PublishOrder:
     """A file in a data folder that has the host's token."""
     content = np.random.default_rng(3).integers(0, 256, SIZE, dtype=np.uint8).tobytes()
-    (tmp_path / "mix.mp3").write_bytes(content)
-    (tmp_path / "cover.png").write_bytes(b"\x89PNG picture")
+    (tmp_path / "renders").mkdir(exist_ok=True)
+    (tmp_path / "renders/mix.mp3").write_bytes(content)
+    (tmp_path / "renders/cover.png").write_bytes(b"\x89PNG picture")
     Tokens(tmp_path).put(address, shelf.token())
     return PublishOrder(
-        file="mix.mp3",
+        file="renders/mix.mp3",
         name="Glasshouse Late.mp3",
         host=address,
         title="Glasshouse Late",
         tags=("downtempo",),
         tracks=(PublishedTrack(start_s=0.0, title="Moss"), PublishedTrack(start_s=212.4, title="Fern", artist="Ines")),
-        picture="cover.png",
+        picture="renders/cover.png",
         private=True,
-        state="upload.json",
+        state="renders/upload.json",
     )
 
 
@@ -79,7 +80,7 @@ def arrived(shelf: Shelf, tmp_path: Path) -> dict:
     """What the host says of its only mix, whose sound is what was sent."""
     ((mix, said),) = shelf.all_mixes()
     _, sound = shelf.mix(mix)
-    digests = [hashlib.sha256(p.read_bytes()).hexdigest() for p in (sound, tmp_path / "mix.mp3")]
+    digests = [hashlib.sha256(p.read_bytes()).hexdigest() for p in (sound, tmp_path / "renders/mix.mp3")]
     assert digests[0] == digests[1]
     return said
 
@@ -97,7 +98,7 @@ def test_it_arrives_with_all_that_is_said_of_it(order: PublishOrder, shelf: Shel
     assert shares == sorted(shares)
     assert shares[-1] == 1.0
     assert "Glasshouse Late" in httpx.get(result["url"]).text
-    assert not (tmp_path / "upload.json").exists()
+    assert not (tmp_path / "renders/upload.json").exists()
 
 
 def test_ten_broken_connections_cost_nothing(order: PublishOrder, shelf: Shelf, tmp_path: Path) -> None:
@@ -121,7 +122,7 @@ def test_what_was_cut_off_goes_on_where_it_was(order: PublishOrder, shelf: Shelf
 
     with pytest.raises(StoppedError):
         publish(order, tmp_path, stop)
-    upload = json.loads((tmp_path / "upload.json").read_text())["upload"]
+    upload = json.loads((tmp_path / "renders/upload.json").read_text())["upload"]
     here, _ = shelf.said(upload.rsplit("/", 1)[-1])
     assert here >= 8 << 20
     shares: list[float] = []
@@ -178,7 +179,7 @@ def test_a_host_that_leads_elsewhere_is_not_followed(order: PublishOrder, tmp_pa
         with pytest.raises(HostError, match="not its own"):
             publish(order.model_copy(update={"host": host}), tmp_path, lambda _: None)
     assert asked == ["Bearer secret"]
-    assert not (tmp_path / "upload.json").exists()
+    assert not (tmp_path / "renders/upload.json").exists()
 
 
 def test_the_host_speaks_the_protocol_with_a_client_that_is_not_ours(

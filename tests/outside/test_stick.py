@@ -20,6 +20,7 @@ import pytest
 import soundfile
 from fastapi.testclient import TestClient
 
+from fernbrook import whole
 from fernbrook.audio.output import OutputFormat
 from fernbrook.core.mix.commands import AddTracks
 from fernbrook.core.track.commands import PutCues, PutGrid, PutLoops, ScaleTempo
@@ -32,7 +33,7 @@ from fernbrook.outside.player.app import create_player
 from fernbrook.outside.player.stick import StickError as PlayerError
 from fernbrook.service.house import House
 from fernbrook.service.leaving.conversion import target_of
-from fernbrook.service.leaving.sticks import Action
+from fernbrook.service.leaving.sticks import Action, OnTheStick
 from fernbrook.service.work import stick as filling
 from fernbrook.service.work.stick import StickError, StickOrder, fill_stick
 from fernbrook.store.folders import Folders
@@ -95,7 +96,7 @@ def digests(root: Path) -> dict[str, str]:
 def test_the_player_finds_tracks_lists_grids_cues_and_loops(
     house: House, stick: Path, first: Made, second: Made
 ) -> None:
-    assert fill(house, stick) == {"written": 2, "kept": 0, "gone": 0}
+    assert fill(house, stick) == {"written": 2, "kept": 0, "gone": 0, "failed": []}
     with TestClient(create_player(stick)) as player:
         said = player.get("/stick").json()
         by_title = {t["title"]: t for t in said["tracks"]}
@@ -227,7 +228,7 @@ def test_only_what_changed_is_written_and_what_is_no_longer_chosen_goes(house: H
     fill(house, stick)
     before = digests(stick)
     times = {p: (stick / p).stat().st_mtime_ns for p in before if p.startswith("music/")}
-    assert fill(house, stick) == {"written": 0, "kept": 2, "gone": 0}
+    assert fill(house, stick) == {"written": 0, "kept": 2, "gone": 0, "failed": []}
     assert digests(stick) == before
     assert times == {p: (stick / p).stat().st_mtime_ns for p in times}
     lists, _ = chosen(house)
@@ -286,7 +287,7 @@ def test_a_stick_that_is_too_small_gone_or_write_protected_is_told_and_what_was_
     house: House, stick: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     fill(house, stick)
-    order, *_ = house.sticks._order(stick, *chosen(house))
+    order, *_ = house.sticks._order(OnTheStick.of(stick), *chosen(house))
     before = digests(stick)
     again = zip(order.items, paths(house, order), strict=True)
     emptied = order.model_copy(update={"items": tuple(i.model_copy(update={"path": p}) for i, p in again)})
@@ -298,12 +299,12 @@ def test_a_stick_that_is_too_small_gone_or_write_protected_is_told_and_what_was_
         (stick / "player.json").unlink()
     for number, words in ((errno.EROFS, "write-protected"), (errno.EIO, "not there any more")):
         with monkeypatch.context() as patched:
-            patched.setattr(filling.os, "fsync", failing(number))
+            patched.setattr(whole.os, "fsync", failing(number))
             with pytest.raises(StickError, match=words):
                 fill_stick(emptied, house.folders.root, lambda _: None)
         assert digests(stick) == before
     with monkeypatch.context() as patched:
-        patched.setattr(filling.os, "fsync", failing(errno.ENOSPC))
+        patched.setattr(whole.os, "fsync", failing(errno.ENOSPC))
         with pytest.raises(DiskFullError, match="not put on the stick"):
             fill_stick(emptied, house.folders.root, lambda _: None)
     assert digests(stick) == before
@@ -372,7 +373,7 @@ fill_stick(order, Path(sys.argv[2]), lambda _: None)
 
 def test_killed_in_the_middle_every_list_names_files_that_are_whole(house: House, stick: Path, tmp_path: Path) -> None:
     rng = np.random.default_rng(5)
-    order, *_ = house.sticks._order(stick, *chosen(house))
+    order, *_ = house.sticks._order(OnTheStick.of(stick), *chosen(house))
     (tmp_path / "order.json").write_text(order.model_dump_json())
     (tmp_path / "fill.py").write_text(FILL)
     for _ in range(4):

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import os
 import shutil
+import sqlite3
 import zipfile
 from collections.abc import Callable
 from contextlib import suppress
@@ -13,13 +14,23 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from sqlalchemy import text
 
+from fernbrook.audio.output import OutputFormat
 from fernbrook.core.mix.commands import AddTracks, RenameMix
+from fernbrook.core.mix.mix import Mix
+from fernbrook.enclosed import OutsideError
 from fernbrook.errors import RefusedError
-from fernbrook.formats.archive import MANIFEST, ArchiveError
+from fernbrook.formats.archive import MANIFEST, ArchiveError, archive_at
 from fernbrook.service.house import House
 from fernbrook.service.leaving import backup as b
 from fernbrook.service.leaving.backups import Schedule
+from fernbrook.service.work.back_up import BackupOrder
+from fernbrook.service.work.bundle import PackOrder
+from fernbrook.service.work.publish import PublishOrder
+from fernbrook.service.work.render import RenderOrder
+from fernbrook.service.work.separate import SeparateOrder
+from fernbrook.service.work.wish import RenderWish
 from fernbrook.store.folders import Folders
 from tests.conftest import Made
 from tests.service.conftest import until
@@ -62,13 +73,13 @@ def test_a_library_is_backed_up_while_it_is_used_and_comes_back_as_it_was(
     house.stop()
     folders = house.folders
     shutil.rmtree(folders.audio)
-    b.restore(target, folders)
+    back = b.restore(target, folders)
     again = House(folders, workers=1)
     try:
         assert again.mixes.open(filled).plan.mix.name == "Night"
         assert names(folders.root) == kept
         assert np.array_equal(heard(again, filled), sound)
-        assert (folders.root / b.BEFORE / folders.database.name).is_file()
+        assert (back.before / folders.database.name).is_file()
     finally:
         again.stop()
 
@@ -195,7 +206,7 @@ def test_a_restore_that_is_cut_off_at_any_step_leaves_the_old_or_the_new(
 
     with monkeypatch.context() as patched:
         patched.setattr(Path, "replace", counted(Path.replace))
-        patched.setattr(Path, "write_text", counted(Path.write_text))
+        patched.setattr(Path, "write_bytes", counted(Path.write_bytes))
         patched.setattr(shutil, "rmtree", counted(shutil.rmtree))
         with suppress(CutOffError):
             b.restore(target, house.folders)
@@ -249,3 +260,145 @@ def test_backups_are_made_as_jobs_by_hand_and_by_themselves(house: House) -> Non
     newest = house.backups.list()[0].job.id
     house.backups.delete(newest)
     assert os.listdir(house.folders.backups) == []
+
+
+def remade(house: House, tmp_path: Path, change: Callable[[sqlite3.Connection], None] | bytes) -> Path:
+    """A backup with right sums whose database was changed, or is something else."""
+    target, spoiled, database = tmp_path / "kept.zip", tmp_path / "spoiled.zip", tmp_path / "changed.db"
+    b.write_backup(house.folders, target, with_audio=True)
+    with zipfile.ZipFile(target) as old:
+        database.write_bytes(old.read("fernbrook.db") if callable(change) else change)
+        if callable(change):
+            with sqlite3.connect(database) as connection:
+                change(connection)
+            connection.close()
+        with archive_at(spoiled) as new:
+            for name in old.namelist():
+                if name == "fernbrook.db":
+                    new.add(name, database)
+                elif name != MANIFEST:
+                    new.add_bytes(name, old.read(name))
+            new.finish(b.BACKUP, {"made_at": "2026-11-30", "with_audio": True})
+    return spoiled
+
+
+SPOILED: dict[str, tuple[bytes | list[str], str]] = {
+    "text": (b"milk, bread, ferns", "is damaged"),
+    "nothing": (b"", "is no library"),
+    "another program's": (["DROP TABLE alembic_version"], "is no library"),
+    "newer": (["UPDATE alembic_version SET version_num = '9999'"], "newer Fernbrook"),
+    "a table lost": (["DROP TABLE pairings"], "‘pairings’ has no"),
+    "a table more": (["CREATE TABLE trojans (a)"], "a table ‘trojans’"),
+    "a trigger": (["CREATE TRIGGER t AFTER INSERT ON jobs BEGIN DELETE FROM tracks; END"], "a trigger"),
+    "a view": (["CREATE VIEW v AS SELECT 1"], "a view"),
+    "what is not there": (["PRAGMA foreign_keys=OFF", "DELETE FROM mixes"], "refers to what is not"),
+    "no JSON": (["UPDATE tracks SET tags = '{' "], "‘tracks’ cannot be read"),
+}
+
+
+@pytest.mark.parametrize("how", SPOILED)
+@pytest.mark.usefixtures("filled")
+def test_a_backup_whose_database_is_no_whole_library_is_refused(house: House, tmp_path: Path, how: str) -> None:
+    change, words = SPOILED[how]
+
+    def changed(connection: sqlite3.Connection) -> None:
+        for line in change if isinstance(change, list) else ():
+            connection.execute(line)
+
+    spoiled = remade(house, tmp_path, change if isinstance(change, bytes) else changed)
+    house.stop()
+    before = house.folders.database.read_bytes()
+    with pytest.raises(ArchiveError, match=words):
+        b.restore(spoiled, house.folders)
+    assert house.folders.database.read_bytes() == before
+    assert not (house.folders.root / b.STAGE).exists()
+
+
+def test_work_that_waits_in_a_backup_does_not_begin(house: House, filled: str, tmp_path: Path) -> None:
+    theirs = tmp_path / "thesis.txt"
+    theirs.write_text("years of work")
+    order = {
+        "version": 1,
+        "state": {"root": str(tmp_path), "items": [], "lists": [], "texts": {}, "gone": [theirs.name]},
+    }
+
+    def with_work(connection: sqlite3.Connection) -> None:
+        for n, state in enumerate(("waiting", "running")):
+            connection.execute(
+                'INSERT INTO jobs (id, kind, subject, title, "order", state, progress, created_at) '
+                "VALUES (?, 'stick', 'stick', 'Stick', ?, ?, 0.0, '2026-11-30 10:00:00')",
+                (f"job{n}", json.dumps(order), state),
+            )
+
+    spoiled = remade(house, tmp_path, with_work)
+    house.stop()
+    b.restore(spoiled, house.folders)
+    again = House(house.folders, workers=1)
+    try:
+        again.start()
+        assert again.mixes.open(filled)
+        assert again.sticks.last().state == "interrupted"
+        again.jobs.retry("job0")
+        until(lambda: not again.sticks.last().is_open)
+        assert again.sticks.last().state == "failed", "asked for by hand, its order is looked at again"
+        assert theirs.read_text() == "years of work"
+    finally:
+        again.stop()
+
+
+@pytest.mark.parametrize(
+    ("kind", "field"),
+    [
+        ("render", "target"),
+        ("backup", "target"),
+        ("bundle", "target"),
+        ("publish", "file"),
+        ("separate", "content_hash"),
+    ],
+)
+def test_orders_that_lead_out_of_the_folder_are_refused_when_they_run(
+    house: House, first: Made, kind: str, field: str
+) -> None:
+    """Such orders come with a library from another machine; nothing outside is written, read or sent."""
+    known = house.jobs._kinds[kind]
+    made = {
+        "render": lambda: RenderOrder(
+            mix=Mix(name="x"), tracks=(), paths={}, target="", wish=RenderWish(output=OutputFormat.WAV_16)
+        ),
+        "backup": lambda: BackupOrder(target="", with_audio=False),
+        "bundle": lambda: PackOrder(target="", said={}, texts={}, files=()),
+        "publish": lambda: PublishOrder(
+            file="", name="x", host="http://127.0.0.1:9", title="x", state="renders/s.json"
+        ),
+        "separate": lambda: SeparateOrder(track=first.facts, path=str(first.path), content_hash=""),
+    }[kind]()
+    for hostile in ("../thesis.txt", "renders/../../thesis.txt", "/tmp/thesis.txt", "owner.json"):
+        with pytest.raises(OutsideError):
+            known.run(made.model_copy(update={field: hostile}), house.folders.root, lambda _: None)
+    assert not (house.folders.root.parent / "thesis.txt").exists()
+
+
+def test_what_was_put_aside_by_each_restore_opens_by_itself(house: House, filled: str, tmp_path: Path) -> None:
+    target = tmp_path / "kept.zip"
+    b.write_backup(house.folders, target, with_audio=True)
+    aside = []
+    for turn, name in enumerate(("One", "Two")):
+        opened = house.mixes.open(filled)
+        house.mixes.change(filled, opened.version, RenameMix(name=name))
+        with house._database.read() as held:  # as after a kill: the log of the database is still there
+            held.execute(text("SELECT 1"))
+            if turn == 0:
+                shutil.copytree(house.folders.root, tmp_path / "killed")
+        house.stop()
+        if turn == 0:
+            shutil.rmtree(house.folders.root)
+            (tmp_path / "killed").rename(house.folders.root)
+            assert (house.folders.root / "fernbrook.db-wal").is_file()
+        aside.append(b.restore(target, house.folders).before)
+        house = House(house.folders, workers=1)
+    house.stop()
+    for folder, name in zip(aside, ("One", "Two"), strict=True):
+        with sqlite3.connect(folder / "fernbrook.db") as connection:
+            assert connection.execute("PRAGMA integrity_check").fetchone() == ("ok",)
+            assert connection.execute("SELECT name FROM mixes").fetchone() == (name,)
+        connection.close()

@@ -161,7 +161,9 @@ def test_a_pattern_that_cannot_be_filled_in_is_named(house: House, tmp_path: Pat
             house.file_writing.preview(track, Wanted(title=pattern))
 
 
-def test_a_write_that_would_change_the_sound_is_refused(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_write_that_would_change_the_sound_is_refused(
+    house: House, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     path = sound_file(tmp_path, "wav")
     before = path.read_bytes()
 
@@ -171,9 +173,9 @@ def test_a_write_that_would_change_the_sound_is_refused(tmp_path: Path, monkeypa
 
     monkeypatch.setattr("fernbrook.service.file_writing.write_fields", spoil)
     with pytest.raises(AudioFileError, match="would change its sound"):
-        replace_fields(path, {Field.BPM: "120"})
+        replace_fields(path, {Field.BPM: "120"}, house.folders)
     assert path.read_bytes() == before
-    assert [p.name for p in tmp_path.iterdir()] == [path.name]
+    assert [p.name for p in tmp_path.iterdir() if p.name != "data"] == [path.name]
 
 
 def test_killed_before_it_was_noted_a_written_file_is_still_the_track(
@@ -194,7 +196,8 @@ def test_killed_before_it_was_noted_a_written_file_is_still_the_track(
 
 
 @pytest.mark.slow
-def test_killed_in_the_middle_a_file_is_old_or_new(tmp_path: Path) -> None:
+def test_killed_in_the_middle_a_file_is_old_or_new(folders: Folders, tmp_path: Path) -> None:
+    folders.prepare()
     path = sound_file(tmp_path, "flac", seconds=40.0)
     sound = soundfile.read(path)[0]
     code = textwrap.dedent(
@@ -202,11 +205,13 @@ def test_killed_in_the_middle_a_file_is_old_or_new(tmp_path: Path) -> None:
         from pathlib import Path
         from fernbrook.formats.file_fields import Field
         from fernbrook.service.file_writing import replace_fields
+        from fernbrook.store.folders import Folders
+        folders = Folders(Path({str(folders.root)!r}))
         print("ready", flush=True)
         n = 0
         while True:
             n += 1
-            replace_fields(Path({str(path)!r}), {{Field.COMMENT: "x" * (n * 997 % 60_000)}})
+            replace_fields(Path({str(path)!r}), {{Field.COMMENT: "x" * (n * 997 % 60_000)}}, folders)
             print(n, flush=True)
         """
     )
@@ -223,4 +228,6 @@ def test_killed_in_the_middle_a_file_is_old_or_new(tmp_path: Path) -> None:
         assert comment is not None
         assert set(comment) <= {"x"}
         assert np.array_equal(soundfile.read(path)[0], sound)
+        folders.prepare()
+        assert [p.name for p in tmp_path.iterdir() if p.is_file()] == [path.name], "what it was at goes at a start"
     assert seen

@@ -13,7 +13,7 @@ from pydantic import BaseModel
 from fernbrook.errors import DiskFullError, NotFoundError, RefusedError
 from fernbrook.service import jobs as jobs_module
 from fernbrook.service.house import House
-from fernbrook.service.jobs import Job, JobKind, nothing_more
+from fernbrook.service.jobs import FAULT, Job, JobKind, nothing_more
 from fernbrook.service.work.worker import Report
 from fernbrook.store.database import Database
 from fernbrook.store.folders import Folders
@@ -82,7 +82,7 @@ def queue(house: House) -> Queue:
 def test_a_result_that_cannot_be_used_fails_its_job_and_the_next_is_done(queue: Queue) -> None:
     bad, good = queue.add(says="explode"), queue.add()
     failed = queue.ends(bad)
-    assert (failed.state, "of no use" in (failed.error or "")) == ("failed", True)
+    assert (failed.state, failed.error) == ("failed", FAULT)
     assert queue.ends(good).state == "done"
     assert queue.finished == [good]
 
@@ -90,7 +90,7 @@ def test_a_result_that_cannot_be_used_fails_its_job_and_the_next_is_done(queue: 
 def test_work_that_raises_anything_says_so(queue: Queue) -> None:
     ended = queue.ends(queue.add(fails=True, says="a strange thing"))
     assert ended.state == "failed"
-    assert "a strange thing" in (ended.error or "")
+    assert ended.error == FAULT
 
 
 def test_only_what_did_not_end_well_is_tried_again(queue: Queue) -> None:
@@ -126,7 +126,7 @@ class _Threads:
         self._board = initargs[0]
 
     def schedule(self, _: Any, args: list[Any]) -> Future[Any]:
-        run, order, root, slot = args
+        run, order, root, slot, _ = args
 
         def report(share: float) -> None:
             self._board[slot] = share

@@ -46,13 +46,13 @@ class SeparationModel:
             When the file cannot be read, is no ONNX model, or does not keep to the contract.
         """
         self.name = path.stem
-        if not path.is_file():
-            raise ModelError(f"There is no file at {path}. Give the whole path of an ONNX model.")
+        if not _is_file(path):
+            raise ModelError(f"There is no file at {str(path)[:200]}. Give the whole path of an ONNX model.")
         self._session = _session(path)
         described = self._session.get_modelmeta().custom_metadata_map
-        said = int(described.get(RATE_KEY, rate)) if str(described.get(RATE_KEY, rate)).isdigit() else 0
-        if said != rate:
-            raise ModelError(f"‘{self.name}’ is made for {described[RATE_KEY]} samples a second, not {rate}.")
+        said = str(described.get(RATE_KEY, rate))
+        if said != str(rate):
+            raise ModelError(f"‘{self.name}’ is made for {said[:20]} samples a second, not {rate}.")
         self.stems = _stems(self.name, described)
         self._input, self._output, length = _shapes(self.name, self._session, len(self.stems))
         self.chunk = length or round(CHUNK_S * rate)
@@ -83,10 +83,17 @@ class SeparationModel:
         try:
             (given,) = self._session.run([self._output], {self._input: np.ascontiguousarray(padded.T[None])})
         except Exception as error:
-            raise ModelError(f"‘{self.name}’ failed: {_first_line(error)}") from error
+            raise ModelError(f"‘{self.name}’ failed at this track. Use another model, or none.") from error
         if given.shape != (1, len(self.stems), CHANNELS, self.chunk) or not np.isfinite(given).all():
             raise ModelError(f"‘{self.name}’ gave what is no sound: {given.shape}, see docs/stems.md.")
         return np.asarray(given[0].transpose(0, 2, 1)[:, : len(heard)], dtype=np.float32)
+
+
+def _is_file(path: Path) -> bool:
+    try:
+        return path.is_file()
+    except (OSError, ValueError):  # a name that no system takes
+        return False
 
 
 def _session(path: Path) -> Any:
@@ -98,7 +105,7 @@ def _session(path: Path) -> Any:
     try:
         return onnxruntime.InferenceSession(str(path), options, providers=["CPUExecutionProvider"])
     except Exception as error:
-        raise ModelError(f"‘{path.name}’ is no ONNX model that can be run: {_first_line(error)}") from error
+        raise ModelError(f"‘{path.name}’ is no ONNX model that can be run here. See docs/stems.md.") from error
 
 
 def _stems(name: str, described: Mapping[str, str]) -> tuple[Stem, ...]:
@@ -139,7 +146,3 @@ def _weight(frames: int, overlap: int, *, first: bool, last: bool) -> NDArray[np
     if not last:
         weight[frames - len(ramp) :] *= ramp[::-1]
     return weight
-
-
-def _first_line(error: Exception) -> str:
-    return (str(error).strip().splitlines() or [type(error).__name__])[0][:200]

@@ -11,7 +11,7 @@ from fernbrook.core.mix.changing import CommandError, Id, Tracks, index_of
 from fernbrook.core.mix.mix import Mix
 from fernbrook.core.mix.placing import Placed, Span, placed, spans_of
 from fernbrook.core.mix.transition import Transition
-from fernbrook.core.value import Command
+from fernbrook.core.value import Command, what_is_wrong
 
 PARTED = "Those two entries are not neighbours any more: the order has changed."
 
@@ -67,5 +67,5 @@ def refused() -> Iterator[None]:
 
 def _plain(error: ValueError) -> str:
     """The first message of a validation error, without its framing."""
-    text = str(error.errors()[0]["msg"]) if isinstance(error, ValidationError) else str(error)
-    return text.removeprefix("Value error, ").capitalize() + "."
+    text = what_is_wrong(error) if isinstance(error, ValidationError) else str(error)
+    return text[:1].upper() + text[1:] + "."

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, ValidationError
 
 from fernbrook.core.track import grid_edits
 from fernbrook.core.track.cue import MOST_CUES, Cue, with_cues, without_cues
@@ -13,7 +13,7 @@ from fernbrook.core.track.grid import MAX_BPM, MIN_BPM, Grid
 from fernbrook.core.track.loop import MOST_LOOPS, Loop, with_loops, without_loops
 from fernbrook.core.track.markup import MOST_TRIM_DB, Markup, MarkupError, with_grid
 from fernbrook.core.track.section import Section, VoiceSpan, check_apart
-from fernbrook.core.value import Beat, Seconds, Value
+from fernbrook.core.value import Beat, Seconds, Value, what_is_wrong
 from fernbrook.core.value import Command as CommandValue
 
 
@@ -233,7 +233,8 @@ def apply(markup: Markup, command: MarkupCommand) -> Markup:
                     raise MarkupError("There is no grid yet. Tap along, or set a tempo, first.")
                 return with_grid(markup, edited(markup.grid, command))
     except ValueError as error:
-        raise MarkupError(str(error)) from error
+        words = what_is_wrong(error) if isinstance(error, ValidationError) else str(error)
+        raise MarkupError(words) from error
 
 
 def _few_enough(markup: Markup) -> Markup:

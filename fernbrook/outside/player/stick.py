@@ -12,6 +12,8 @@ from typing import Any
 
 import mutagen
 
+from fernbrook.whole import write_whole
+
 PLAYER, PLAYED, MANIFEST = "player.json", "played.json", "stick.json"
 TAKES = {"kinds": ["wav", "flac", "mp3"], "rates": [44_100, 48_000], "bits": [16, 24]}
 NAME = "Fernbrook's player stand-in"
@@ -150,11 +152,8 @@ class Stick:
         return said if isinstance(said, dict) else None
 
     def _write(self, name: str, content: dict[str, Any]) -> None:
-        path = self._root / name
-        partial = path.with_name(f".{path.name}.part")
         try:
-            partial.write_text(json.dumps(content, ensure_ascii=False, indent=1), "utf-8")
-            partial.replace(path)
+            write_whole(self._root / name, json.dumps(content, ensure_ascii=False, indent=1).encode())
         except OSError as error:
             raise StickError(f"The stick cannot be written to: {error.strerror}.") from error
 

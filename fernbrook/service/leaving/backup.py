@@ -7,19 +7,24 @@ folder's old content is put aside and the new put in its place, which goes on at
 
 from __future__ import annotations
 
+import secrets
 import shutil
 import sqlite3
 from collections.abc import Callable, Iterator
+from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
 
 from fernbrook.disk import full, writing
 from fernbrook.formats.archive import Archive, ArchiveError, ArchiveKind, archive_at, read_archive, take_out
 from fernbrook.store.folders import DATABASE, Folders
+from fernbrook.store.foreign import ForeignError, examine
+from fernbrook.whole import under_way, write_whole
 
 KEPT = ("audio", "peaks", "stems", "covers")
 """Folders that are part of a backup. Renders can be made again."""
 STAGE, READY, BEFORE = ".restoring", "ready", ".before-restore"
+"""Where a backup is taken out to, what says that it is whole and where the old goes, and how that place begins."""
 
 Report = Callable[[float], None]
 
@@ -41,8 +46,8 @@ def write_backup(folders: Folders, target: Path, *, with_audio: bool, report: Re
     DiskFullError
         When there is no room for it.
     """
-    copied = target.with_name(f".{target.name}.db.part")
-    try:
+    with under_way(target) as folder:
+        copied = folder / DATABASE
         with archive_at(target) as archive:
             _copy_database(folders.database, copied)
             files = [(folders.database.name, copied), *_files(folders, with_audio)]
@@ -54,8 +59,6 @@ def write_backup(folders: Folders, target: Path, *, with_audio: bool, report: Re
                 done += archive.add(name, path, pack=not is_sound, report=_of_whole(report, done, total))[0]
             made_at = datetime.now(UTC).isoformat(timespec="seconds")
             return archive.finish(BACKUP, {"made_at": made_at, "with_audio": with_audio})
-    finally:
-        copied.unlink(missing_ok=True)
 
 
 def read_backup(path: Path) -> Archive:
@@ -72,13 +75,22 @@ def read_backup(path: Path) -> Archive:
     return said
 
 
-def restore(path: Path, folders: Folders, report: Report = lambda _: None) -> Archive:
-    """Bring a backup back into a data folder that nobody uses; what was there before is put aside.
+@dataclass(frozen=True)
+class Restored:
+    """A backup that was brought back, and the folder in which lies what was there before."""
+
+    archive: Archive
+    before: Path
+
+
+def restore(path: Path, folders: Folders, report: Report = lambda _: None) -> Restored:
+    """Bring a backup back into a data folder that nobody uses; what was there before is put aside, each time in a
+    folder of its own.
 
     Raises
     ------
     ArchiveError
-        When anything in it is not as it says. Nothing was touched.
+        When anything in it is not as it says, or its database is no whole library. Nothing was touched.
     DiskFullError
         When there is no room beside what is there now. Nothing was touched.
     """
@@ -92,33 +104,37 @@ def restore(path: Path, folders: Folders, report: Report = lambda _: None) -> Ar
         with writing("nothing was restored", root):
             stage.mkdir(parents=True)
             take_out(path, said, {name: stage / name for name in said.files}, report)
+            examine(stage / DATABASE)
+    except ForeignError as error:
+        shutil.rmtree(stage, ignore_errors=True)
+        raise ArchiveError(f"‘{path.name}’ cannot be brought back: {error}. Nothing was touched.") from error
     except BaseException:
         shutil.rmtree(stage, ignore_errors=True)
         raise
-    (stage / READY).write_text("whole")
+    before = root / f"{BEFORE}-{datetime.now(UTC):%Y-%m-%d-%H%M%S}-{secrets.token_hex(2)}"
+    write_whole(stage / READY, before.name.encode())
     go_on(folders)
-    return said
+    return Restored(said, before)
 
 
 def go_on(folders: Folders) -> bool:
     """Finish a restore that was cut off, or throw away one that had not got so far; whether there was one to finish.
 
-    What has been checked wholly is put in its place, name by name; each step can be done again.
+    What has been checked is put in its place, name by name; each step can be done again.
     """
-    stage, before = folders.root / STAGE, folders.root / BEFORE
+    stage = folders.root / STAGE
     if not stage.is_dir():
         return False
     if not (stage / READY).is_file():
         shutil.rmtree(stage, ignore_errors=True)
         return False
+    before = folders.root / (stage / READY).read_text()
     before.mkdir(exist_ok=True)
     database = folders.database.name
     for name in (f"{database}-wal", f"{database}-shm", database, *KEPT):
         new, here, old = stage / name, folders.root / name, before / name
         is_new = new.exists()
         if here.exists() and (is_new or name.startswith(f"{database}-")):
-            if old.is_dir():
-                shutil.rmtree(old)
             here.replace(old)
         if is_new:
             new.replace(here)

@@ -137,7 +137,7 @@ class Backups:
         return MadeBackup(self._jobs.view(row), bool(result.get("with_audio")), result.get("bytes"))
 
     def _path(self, row: JobRow) -> Path:
-        return self._folders.root / str(self._jobs.order_of(row).target)
+        return self._folders.ours(str(self._jobs.order_of(row).target), self._folders.backups)
 
     @staticmethod
     def _get(session: Session, job_id: str) -> JobRow:

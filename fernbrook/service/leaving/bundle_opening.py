@@ -201,7 +201,7 @@ class BundleOpening:
         What it was taken from stays until that is through: where the disk is full, it is tried again.
         """
         order: UnpackOrder = self._jobs.order_of(row)
-        path, stage = self._folders.root / order.source, self._folders.root / order.stage
+        path, stage = order.places(self._folders)
         _, mix, tracks = read_bundle(path)
         ids: dict[str, str] = {}
         states: dict[str, Mapping[int, int]] = {}

@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from contextlib import suppress
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from glob import escape
 from pathlib import Path
 
 from sqlalchemy.orm import Session
 
 from fernbrook.core.track.stems import KEPT
-from fernbrook.errors import AudioFileError, NotFoundError, RefusedError
+from fernbrook.errors import NotFoundError, RefusedError
 from fernbrook.formats.bundle import MIX, TRACKS, BundleAudio, BundledMix, BundledTrack, BundledTracks
 from fernbrook.service.file_names import file_name
 from fernbrook.service.ids import new_id
@@ -20,11 +20,12 @@ from fernbrook.service.leaving.bundled import bundled_mix, bundled_tracks
 from fernbrook.service.sound_files import SoundFiles
 from fernbrook.service.work.bundle import PackedFile, PackOrder, pack_bundle
 from fernbrook.store.database import Database
-from fernbrook.store.folders import Folders, write_atomically
+from fernbrook.store.folders import Folders
 from fernbrook.store.jobs import JobState, jobs_of_kind
 from fernbrook.store.mixes import MIX as MIX_STATE
 from fernbrook.store.stored import Stored
 from fernbrook.store.tables import JobRow, MixRow
+from fernbrook.whole import write_whole
 
 PACK = "bundle"
 
@@ -77,7 +78,7 @@ class Bundles:
         kept = {}
         for each, text in texts.items():
             path = self._folders.bundles / f"{job_id}.{each}"
-            write_atomically(path, text.encode())
+            write_whole(path, text.encode())
             kept[each] = self._folders.stored(path)
         made_at = datetime.now(UTC).isoformat(timespec="seconds")
         order = PackOrder(
@@ -97,11 +98,7 @@ class Bundles:
         head = next(s for s in mix.revisions if s.id == mix.head)
         needed = MIX_STATE.from_json(head.state).track_ids
         paths = self._files.checked(needed)
-        for track in tracks:
-            if track.id not in needed:
-                with suppress(AudioFileError):
-                    paths |= self._files.checked([track.id])
-        return paths
+        return paths | self._files.checked_each(t.id for t in tracks if t.id not in needed)[0]
 
     def file(self, job_id: str) -> tuple[Path, str]:
         """A bundle that is done, and the name to give it."""
@@ -120,7 +117,7 @@ class Bundles:
                 raise RefusedError("It is being made. Cancel it first.")
             path = self._path(row)
             session.delete(row)
-        for beside in path.parent.glob(f"{path.stem}.*"):
+        for beside in path.parent.glob(f"{escape(path.stem)}.*"):
             beside.unlink(missing_ok=True)
 
     def delete_all(self, mix_id: str) -> None:
@@ -142,7 +139,7 @@ class Bundles:
         name = f"audio/{number:03} {file_name(track.columns.title)}{suffix}"
         files.append(PackedFile(name=name, path=self._folders.stored(path), as_flac=as_flac))
         beside = {
-            "peaks": sorted(self._folders.peaks.glob(f"{content}.*")),
+            "peaks": self._folders.pictures_of(content),
             "stems": [p for stem in KEPT if (p := self._folders.stem_file(content, stem.value)).is_file()],
         }
         named = {folder: tuple(f"{folder}/{p.name}" for p in found) for folder, found in beside.items()}
@@ -151,7 +148,7 @@ class Bundles:
         return track.model_copy(update={"audio": name, **named})
 
     def _path(self, row: JobRow) -> Path:
-        return self._folders.root / str(self._jobs.order_of(row).target)
+        return self._folders.ours(str(self._jobs.order_of(row).target), self._folders.bundles)
 
     def _view(self, row: JobRow) -> MadeBundle:
         result = row.result or {}

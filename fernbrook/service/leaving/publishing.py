@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from glob import escape
 from urllib.parse import urlsplit
 
 from pydantic import Field
@@ -17,10 +18,11 @@ from fernbrook.service.settings import Settings
 from fernbrook.service.tokens import Tokens
 from fernbrook.service.work.publish import PublishedTrack, PublishOrder, publish
 from fernbrook.store.database import Database
-from fernbrook.store.folders import Folders, write_atomically
+from fernbrook.store.folders import Folders
 from fernbrook.store.jobs import jobs_of_kind
 from fernbrook.store.stored import Stored
 from fernbrook.store.tables import JobRow
+from fernbrook.whole import write_whole
 
 PUBLISH, SETTING = "publish", "publish_host"
 
@@ -100,9 +102,10 @@ class Publishing:
         self._settings.put(SETTING, host)
         job_id = new_id()
         picture = None
-        if sleeve is not None and sleeve.cover is not None and (self._folders.root / sleeve.cover).is_file():
+        cover = self._folders.ours(sleeve.cover, self._folders.renders) if sleeve and sleeve.cover else None
+        if cover is not None and cover.is_file():
             copy = self._folders.renders / f"{job_id}.picture.png"
-            write_atomically(copy, (self._folders.root / sleeve.cover).read_bytes())
+            write_whole(copy, cover.read_bytes())
             picture = self._folders.stored(copy)
         order = PublishOrder(
             file=self._folders.stored(path),
@@ -128,7 +131,7 @@ class Publishing:
             if self._jobs.view(row).is_open:
                 raise RefusedError("It is being sent. Cancel it first.")
             session.delete(row)
-        for beside in self._folders.renders.glob(f"{job_id}.*"):
+        for beside in self._folders.renders.glob(f"{escape(job_id)}.*"):
             beside.unlink(missing_ok=True)
 
     def _view(self, row: JobRow) -> Published:

@@ -34,10 +34,11 @@ from fernbrook.service.sound_files import SoundFiles
 from fernbrook.service.work.render import RenderOrder, SleeveOrder, render_mix, render_wish
 from fernbrook.service.work.wish import RenderWish, What
 from fernbrook.store.database import Database
-from fernbrook.store.folders import Folders, write_atomically
+from fernbrook.store.folders import Folders
 from fernbrook.store.jobs import JobState, jobs_of_kind
 from fernbrook.store.stored import Stored
 from fernbrook.store.upgrades import as_it_was, render_order_1_to_2, render_order_6_to_7
+from fernbrook.whole import write_whole
 
 EMPTY = "The mix is empty. Add tracks to its running order first."
 SHORTEST_S = 0.1
@@ -103,7 +104,7 @@ class Renders(RenderedFiles):
         paths = self._files.checked_all(sources)
         job_id = new_id()
         picture = self._folders.renders / f"{job_id}.cover.png"
-        write_atomically(picture, self.cover(mix_id))
+        write_whole(picture, self.cover(mix_id))
         title = plan.mix.name if wish.what is What.MIX else f"{plan.mix.name} {wish.what}"
         said = self._said(plan, wish, f"{file_name(title)}{wish.suffix}")
         order = RenderOrder(
@@ -115,7 +116,7 @@ class Renders(RenderedFiles):
             sleeve=_sleeve(said, wish).model_copy(update={"cover": self._folders.stored(picture)}),
             course=self._film(mix_id, plan, job_id) if wish.output.spec.video else None,
         )
-        write_atomically(self._folders.renders / f"{job_id}.txt", written(said, ListFormat.TEXT).encode())
+        write_whole(self._folders.renders / f"{job_id}.txt", written(said, ListFormat.TEXT).encode())
         expected = {
             "duration_s": wish.rendering(plan).frames(plan) / RATE,
             "output": wish.output.value,
@@ -131,10 +132,10 @@ class Renders(RenderedFiles):
         """Render a mix here and now to any file, and return how many seconds it lasts; raises as ``start`` does."""
         plan = self._plan(mix_id, wish)
         paths = self._files.checked_all(self._sources(plan, wish))
-        sleeve = _sleeve(self._said(plan, wish, target.name), wish).read(self._folders.root)
+        sleeve = _sleeve(self._said(plan, wish, target.name), wish).read(self._folders)
         if not wish.output.spec.video:
             return render_wish(plan, paths, target, wish, sleeve, report)
-        course = self._folders.root / self._film(mix_id, plan, new_id())
+        course = self._folders.ours(self._film(mix_id, plan, new_id()))
         try:
             return render_wish(plan, paths, target, wish, sleeve, report, course)
         finally:
@@ -159,7 +160,7 @@ class Renders(RenderedFiles):
         if picture is None:
             self._cover_file(mix_id).unlink(missing_ok=True)
         else:
-            write_atomically(self._cover_file(mix_id), cover_of(picture))
+            write_whole(self._cover_file(mix_id), cover_of(picture))
 
     def has_own_cover(self, mix_id: str) -> bool:
         """Whether a picture was chosen for a mix."""
@@ -192,7 +193,7 @@ class Renders(RenderedFiles):
         out = io.BytesIO()
         np.savez_compressed(out, **arrays_of(bands))  # type: ignore[arg-type]
         path = self._folders.renders / f"{job_id}.course.npz"
-        write_atomically(path, out.getvalue())
+        write_whole(path, out.getvalue())
         return self._folders.stored(path)
 
     @staticmethod

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import datetime
-from pathlib import Path
 
 from sqlalchemy.orm import Session
 
@@ -16,7 +15,7 @@ from fernbrook.formats.track_document import document_text
 from fernbrook.service.collection import Collection
 from fernbrook.service.file_writing import document_of
 from fernbrook.service.leaving.mark_files import FacetRead
-from fernbrook.service.leaving.sticks import MARKED, stick_at
+from fernbrook.service.leaving.sticks import MARKED, OnTheStick, stick_at
 from fernbrook.service.marking import Marking
 from fernbrook.service.work.stick import put_text, stick_error
 from fernbrook.store.database import Database
@@ -47,11 +46,12 @@ class Heard:
 
 @dataclass(frozen=True)
 class StickRead:
-    """What a stick says: when it was filled, what was changed on it, and what was played."""
+    """What a stick says: when it was filled, what was changed on it, what was played, and what cannot be read."""
 
     exported_at: datetime | None
     changed: tuple[Changed, ...]
     played: tuple[Heard, ...]
+    notes: tuple[str, ...] = ()
 
 
 class StickReading:
@@ -68,22 +68,28 @@ class StickReading:
         Raises
         ------
         RefusedError
-            When the stick is not there, or what is on it cannot be read.
+            When the stick is not there, or what was put on it cannot be told.
         """
         root = stick_at(path)
         manifest = read_manifest(root)
         if manifest is None:
             return StickRead(None, (), ())
+        there = OnTheStick.of(root)
+        try:
+            noted = read_played(root)
+        except RefusedError as error:
+            noted = ()
+            there.notes.append(str(error))
         with self._database.read() as session:
-            changed = [c for t in manifest.tracks if (c := self._changed(session, root, t)) is not None]
+            changed = [c for t in manifest.tracks if (c := self._changed(session, there, t)) is not None]
             by_file = {t.file: t for t in manifest.tracks}
             played = []
-            for x in read_played(root):
+            for x in noted:
                 track = by_file.get(x.file)
                 row = by_hash(session, track.of) if track else None
                 name = f"{row.artist} – {row.title}" if row and row.artist else row.title if row else x.file
                 played.append(Heard(row.id if row else None, name, x.at, x.seconds))
-        return StickRead(manifest.exported_at, tuple(changed), tuple(played))
+        return StickRead(manifest.exported_at, tuple(changed), tuple(played), tuple(there.notes))
 
     def take(self, path: str, track_id: str, facets: Iterable[MarkFacet]) -> None:
         """Take what a player changed on a track, as one change that can be undone.
@@ -127,8 +133,8 @@ class StickReading:
             raise RefusedError(f"‘{row.title}’ is not on that stick.")
         tracks = tuple(t.model_copy(update={"document": document}) if t is track else t for t in manifest.tracks)
         try:
-            put_text(root / MANIFEST, manifest.model_copy(update={"tracks": tracks}).model_dump_json(indent=1))
-            put_text(root / track.markup, document_text(document))
+            put_text(root, MANIFEST, manifest.model_copy(update={"tracks": tracks}).model_dump_json(indent=1))
+            put_text(root, track.markup, document_text(document))
         except OSError as error:
             raise stick_error(root, error) from error
 
@@ -148,8 +154,8 @@ class StickReading:
         return self._collection.make_list(name, list(dict.fromkeys(ids)))
 
     @staticmethod
-    def _changed(session: Session, root: Path, track: StickTrack) -> Changed | None:
-        theirs = read_document(root, track.markup)
+    def _changed(session: Session, there: OnTheStick, track: StickTrack) -> Changed | None:
+        theirs = there.document(track)
         row = by_hash(session, track.of)
         if theirs is None or row is None or theirs.markup == track.document.markup:
             return None

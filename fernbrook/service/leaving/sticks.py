@@ -14,15 +14,17 @@ from sqlalchemy.orm import Session
 
 from fernbrook.core.track.marks import MarkFacet, with_changes
 from fernbrook.disk import full
+from fernbrook.enclosed import OutsideError, inside, open_regular
 from fernbrook.errors import AudioFileError, NotFoundError, RefusedError
 from fernbrook.formats.stick import (
     LISTS,
     MARKUP,
     MUSIC,
+    PlayerSaid,
     StickList,
-    StickManifest,
     StickTrack,
     Takes,
+    files_of,
     read_document,
     read_manifest,
     read_player,
@@ -30,7 +32,7 @@ from fernbrook.formats.stick import (
 from fernbrook.formats.track_document import TrackDocument
 from fernbrook.formats.track_list import Line, ListFormat, TrackList, written
 from fernbrook.service.collection import Collection
-from fernbrook.service.file_names import file_name
+from fernbrook.service.file_names import file_name, same_name
 from fernbrook.service.file_writing import document_of
 from fernbrook.service.jobs import Job, JobKind, Jobs, nothing_more
 from fernbrook.service.leaving.conversion import target_of
@@ -47,7 +49,6 @@ from fernbrook.store.tracks import by_hash
 
 FILL, SUBJECT, SETTING = "stick", "stick", "stick_path"
 BITS = {"PCM_U8": 8, "PCM_S8": 8, "PCM_16": 16, "PCM_24": 24, "PCM_32": 32, "FLOAT": 32, "DOUBLE": 64}
-MARKED = (MarkFacet.GRID, MarkFacet.SECTIONS, MarkFacet.VOICE, MarkFacet.CUES, MarkFacet.LOOPS)
 MOUNTS = ("/media/*/*", "/media/*", "/run/media/*/*", "/Volumes/*", "/mnt/*")
 MARKED = (MarkFacet.GRID, MarkFacet.SECTIONS, MarkFacet.VOICE, MarkFacet.CUES, MarkFacet.LOOPS)
 """What a player may change."""
@@ -56,16 +57,17 @@ LITTLE = 1 << 20
 
 
 class Action(StrEnum):
-    """What is done with a track: copied, converted, or left where it is."""
+    """What is done with a track: copied, converted, left where it is, or left out because it cannot be put there."""
 
     COPY = "copy"
     CONVERT = "convert"
     KEEP = "keep"
+    SKIP = "skip"
 
 
 @dataclass(frozen=True)
 class PlannedFile:
-    """A track as it comes to lie on a stick, and why it is converted, where it is."""
+    """A track as it comes to lie on a stick, and why it is converted or left out, where it is."""
 
     track_id: str
     title: str
@@ -78,7 +80,8 @@ class PlannedFile:
 
 @dataclass(frozen=True)
 class StickPlan:
-    """What filling a stick would do. ``problem`` says why it cannot be, else it is empty."""
+    """What filling a stick would do. ``problem`` says why it cannot be, else it is empty; ``notes`` are what was found
+    on the stick that cannot be read."""
 
     player: str
     takes: Takes
@@ -88,6 +91,57 @@ class StickPlan:
     needs: int
     free: int
     problem: str
+    notes: tuple[str, ...]
+
+
+@dataclass
+class OnTheStick:
+    """What lies on a stick already, what its player says of itself, and what of it cannot be read."""
+
+    root: Path
+    player: PlayerSaid
+    known: dict[str, StickTrack]
+    files: set[str]
+    notes: list[str]
+
+    @classmethod
+    def of(cls, root: Path) -> OnTheStick:
+        """Look at a stick.
+
+        Raises
+        ------
+        RefusedError
+            When its manifest cannot be read: what Fernbrook put there could not be told from what others did.
+        """
+        manifest = read_manifest(root)
+        tracks = {t.of: t for t in manifest.tracks} if manifest else {}
+        found = cls(root, PlayerSaid(), tracks, files_of(root), [])
+        try:
+            found.player = read_player(root)
+        except RefusedError as error:
+            found.notes.append(f"{error} Until then it is filled for what most players take.")
+        return found
+
+    @property
+    def names(self) -> set[str]:
+        """The names that music has on it which no other may take, without suffixes: that of known tracks, and of
+        others than Fernbrook."""
+        ours = {Path(t.file).stem for t in self.known.values()}
+        try:
+            there = [p.name for p in inside(self.root, f"{MUSIC}/any").parent.iterdir()]
+        except (OSError, OutsideError):
+            there = []
+        theirs = {Path(name).stem for name in there if f"{MUSIC}/{name}" not in self.files}
+        return {same_name(stem) for stem in ours | theirs}
+
+    def document(self, track: StickTrack) -> TrackDocument | None:
+        """What it says of a track; None where that cannot be read, which is noted."""
+        try:
+            return read_document(self.root, track.markup)
+        except RefusedError as error:
+            if str(error) not in self.notes:
+                self.notes.append(str(error))
+            return None
 
 
 class Sticks:
@@ -125,16 +179,15 @@ class Sticks:
         Raises
         ------
         RefusedError
-            When there is no folder at that path.
-        AudioFileError
-            When a file of the library is missing or was changed.
+            When there is no folder at that path, or what Fernbrook put there cannot be told.
         """
         return self._planned(stick_at(path), list_ids, mix_ids)[0]
 
     def _planned(self, root: Path, list_ids: Iterable[str], mix_ids: Iterable[str]) -> tuple[StickPlan, StickOrder]:
         """What filling a stick would do, and the order to do it."""
-        order, takes, files, untaken = self._order(root, list_ids, mix_ids)
-        needs = sum(f.bytes for f in files if f.action is not Action.KEEP)
+        there = OnTheStick.of(root)
+        order, files, untaken = self._order(there, list_ids, mix_ids)
+        needs = sum(f.bytes for f in files if f.action in (Action.COPY, Action.CONVERT))
         free = shutil.disk_usage(root).free
         problem = ""
         if not os.access(root, os.W_OK):
@@ -144,14 +197,15 @@ class Sticks:
         elif needs + LITTLE > free:
             problem = f"It takes {needs / 1e6:.0f} MB, and {free / 1e6:.0f} MB are free."
         plan = StickPlan(
-            player=read_player(root).name,
-            takes=takes,
+            player=there.player.name,
+            takes=there.player.takes,
             files=tuple(files),
             lists=tuple(x.name for x in order.lists),
             gone=order.gone,
             needs=needs,
             free=free,
             problem=problem,
+            notes=tuple(there.notes),
         )
         return plan, order
 
@@ -186,38 +240,41 @@ class Sticks:
         return self._jobs.view(row) if row else None
 
     def _order(
-        self, root: Path, list_ids: Iterable[str], mix_ids: Iterable[str]
-    ) -> tuple[StickOrder, Takes, list[PlannedFile], str]:
-        """What is put on a stick, what its player takes, what that means for each track, and the title of one that
-        goes with changes which nobody has taken."""
-        takes, before = read_player(root).takes, read_manifest(root)
+        self, there: OnTheStick, list_ids: Iterable[str], mix_ids: Iterable[str]
+    ) -> tuple[StickOrder, list[PlannedFile], str]:
+        """What is put on a stick, what that means for each track, and the title of one that goes with changes which
+        nobody has taken."""
         chosen = self._chosen(list_ids, mix_ids)
         ids = list(dict.fromkeys(i for _, tracks in chosen for i in tracks))
-        paths = self._files.checked(ids)
-        known = {t.of: t for t in before.tracks} if before else {}
-        names = {Path(t.file).stem.casefold() for t in known.values()}
+        paths, wrong = self._files.checked_each(ids)
+        known = there.known
+        names = there.names
         items: dict[str, StickItem] = {}
         planned: list[PlannedFile] = []
         with self._database.read() as session:
             rows = {i: session.get(TrackRow, i) for i in ids}
             for track_id, row in rows.items():
-                if row is None or track_id not in paths:
+                if row is None:
                     continue
-                item, file = self._item(session, row, paths[track_id], takes, known.get(row.content_hash), names, root)
-                items[track_id] = item
+                try:
+                    if track_id in wrong:
+                        raise wrong[track_id]
+                    items[track_id], file = self._item(session, row, paths[track_id], there, names)
+                except (AudioFileError, RefusedError) as error:
+                    file = PlannedFile(row.id, row.title, row.artist, "", Action.SKIP, str(error), 0)
                 planned.append(file)
             going = [t for t in known.values() if t.of not in {x.track.of for x in items.values()}]
-            untaken = next((t.title for t in going if _is_untaken(session, root, t)), "")
+            untaken = next((t.title for t in going if _is_untaken(session, there, t)), "")
         lists, texts = _lists(chosen, items, {i: r for i, r in rows.items() if r is not None})
         kept = {x.track.file for x in items.values()} | {x.track.markup for x in items.values()} | set(texts)
         order = StickOrder(
-            root=str(root),
+            root=str(there.root),
             items=tuple(items.values()),
             lists=tuple(lists),
             texts=texts,
-            gone=tuple(sorted(_files_of(before) - kept)),
+            gone=tuple(sorted(there.files - kept)),
         )
-        return order, takes, planned, untaken
+        return order, planned, untaken
 
     def _chosen(self, list_ids: Iterable[str], mix_ids: Iterable[str]) -> list[tuple[str, list[str]]]:
         """The names of what was chosen, and the tracks of each in order."""
@@ -237,22 +294,21 @@ class Sticks:
         session: Session,
         row: TrackRow,
         path: Path,
-        takes: Takes,
-        before: StickTrack | None,
+        there: OnTheStick,
         names: set[str],
-        root: Path,
     ) -> tuple[StickItem, PlannedFile]:
+        root, takes, before = there.root, there.player.takes, there.known.get(row.content_hash)
         try:
             info = soundfile.info(os.fsencode(path))
         except soundfile.SoundFileError as error:
-            raise AudioFileError(f"The file of ‘{row.title}’ cannot be read: {error}.") from error
+            raise AudioFileError(f"The file of ‘{row.title}’ cannot be read: it is damaged.") from error
         target = target_of(path.suffix.lstrip(".").lower(), info.samplerate, BITS.get(info.subtype), takes)
         suffix = path.suffix.lower() if target is None else target[0].suffix
         how = "copy" if target is None else f"{target[0].value}@{target[1]}"
         made_from = f"{row.kept_hash or row.content_hash}:{how}"
         is_there = before is not None and before.made_from == made_from and _is_whole(root, before)
         stem = Path(before.file).stem if before is not None else _free(row, names)
-        names.add(stem.casefold())
+        names.add(same_name(stem))
         document = document_of(session, row)
         size = float(path.stat().st_size) if target is None else target[0].spec.expected_bytes(info.duration, target[1])
         track = StickTrack(
@@ -273,7 +329,7 @@ class Sticks:
             output=None if target is None else target[0],
             rate=info.samplerate if target is None else target[1],
             source_rate=info.samplerate,
-            pending=_pending(root, before, document),
+            pending=_pending(there, before, document),
         )
         action = Action.KEEP if is_there else Action.COPY if target is None else Action.CONVERT
         reason = "" if target is None else f"{target[2]}: it becomes {target[0].spec.label}, {target[1] / 1000:g} kHz"
@@ -287,7 +343,7 @@ def _lists(
     lists: list[StickList] = []
     texts: dict[str, str] = {}
     for name, ids in chosen:
-        file = f"{LISTS}/{_numbered(file_name(name), {Path(t).stem.casefold() for t in texts})}.m3u8"
+        file = f"{LISTS}/{_numbered(file_name(name), {same_name(Path(t).stem) for t in texts})}.m3u8"
         lines = tuple(
             Line(number, 0.0, rows[i].title, rows[i].artist, rows[i].duration_s, path=f"../{items[i].track.file}")
             for number, i in enumerate((i for i in ids if i in items), 1)
@@ -303,16 +359,16 @@ def _free(row: TrackRow, names: set[str]) -> str:
 
 
 def _numbered(name: str, taken: set[str]) -> str:
-    """A name, with a number where it is taken; a stick thinks little of capitals."""
+    """A name, with a number where it is taken."""
     n = 1
-    while (numbered := f"{name} ({n})" if n > 1 else name).casefold() in taken:
+    while same_name(numbered := f"{name} ({n})" if n > 1 else name) in taken:
         n += 1
     return numbered
 
 
-def _pending(root: Path, before: StickTrack | None, document: TrackDocument) -> TrackDocument | None:
+def _pending(there: OnTheStick, before: StickTrack | None, document: TrackDocument) -> TrackDocument | None:
     """What a player changed on a track and nobody has taken yet, with what the library has: it stays on the stick."""
-    theirs = read_document(root, before.markup) if before is not None else None
+    theirs = there.document(before) if before is not None else None
     if before is None or theirs is None:
         return None
     merged = with_changes(document.markup, before.document.markup, theirs.markup, MARKED)
@@ -321,22 +377,16 @@ def _pending(root: Path, before: StickTrack | None, document: TrackDocument) -> 
 
 def _is_whole(root: Path, track: StickTrack) -> bool:
     try:
-        return (root / track.file).stat().st_size == track.bytes
-    except OSError:
+        with open_regular(inside(root, track.file), follow=False) as file:
+            return os.fstat(file.fileno()).st_size == track.bytes
+    except (OSError, OutsideError):
         return False
 
 
-def _is_untaken(session: Session, root: Path, track: StickTrack) -> bool:
+def _is_untaken(session: Session, there: OnTheStick, track: StickTrack) -> bool:
     """Whether a player changed something on a track that the library still could take."""
     row = by_hash(session, track.of)
-    return row is not None and _pending(root, track, document_of(session, row)) is not None
-
-
-def _files_of(manifest: StickManifest | None) -> set[str]:
-    """All files that were put on a stick, within the folders that are Fernbrook's on it."""
-    if manifest is None:
-        return set()
-    return {n for t in manifest.tracks for n in (t.file, t.markup)} | {x.file for x in manifest.lists}
+    return row is not None and _pending(there, track, document_of(session, row)) is not None
 
 
 def stick_at(path: str) -> Path:

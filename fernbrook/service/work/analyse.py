@@ -9,7 +9,8 @@ from fernbrook.analysis.beat.grid_search import DEFAULT_RANGE
 from fernbrook.core.track.markup import Markup
 from fernbrook.core.value import Value
 from fernbrook.service.work.worker import Report, Result
-from fernbrook.store.folders import Folders, write_atomically
+from fernbrook.store.folders import Folders
+from fernbrook.whole import write_whole
 
 
 class AnalyseOrder(Value):
@@ -25,11 +26,11 @@ def analyse_track(order: AnalyseOrder, root: Path, report: Report) -> Result:
     """Analyse a file, write its peaks and features, and return what its row is to hold."""
     folders = Folders(root)
     found = analyse(folders.audio_file(order.path), report, order.name, order.tempo_range or DEFAULT_RANGE)
-    write_atomically(folders.features_file(order.content_hash), found.features.to_bytes())
-    write_atomically(folders.onsets_file(order.content_hash), found.features.picture().tobytes())
-    write_atomically(folders.true_peaks_file(order.content_hash), found.true_peaks.astype("<f2").tobytes())
+    write_whole(folders.features_file(order.content_hash), found.features.to_bytes())
+    write_whole(folders.onsets_file(order.content_hash), found.features.picture().tobytes())
+    write_whole(folders.true_peaks_file(order.content_hash), found.true_peaks.astype("<f2").tobytes())
     for bucket, peaks in found.peaks.items():
-        write_atomically(folders.peaks_file(order.content_hash, bucket), peaks.tobytes())
+        write_whole(folders.peaks_file(order.content_hash, bucket), peaks.tobytes())
     return columns_of(found)
 
 

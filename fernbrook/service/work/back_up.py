@@ -19,6 +19,7 @@ class BackupOrder(Value):
 
 def back_up(order: BackupOrder, root: Path, report: Report) -> Result:
     """Write a backup and return what it is."""
-    target = root / order.target
-    made = write_backup(Folders(root), target, with_audio=order.with_audio, report=report)
+    folders = Folders(root)
+    target = folders.ours(order.target, folders.backups)
+    made = write_backup(folders, target, with_audio=order.with_audio, report=report)
     return {"bytes": target.stat().st_size, "files": len(made.files), "with_audio": order.with_audio}

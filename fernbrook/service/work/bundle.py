@@ -6,10 +6,11 @@ from pathlib import Path
 
 from fernbrook.audio.transcode import to_flac
 from fernbrook.core.value import Value
-from fernbrook.formats.archive import archive_at, read_archive, take_out, under_way
+from fernbrook.formats.archive import archive_at, read_archive, take_out
 from fernbrook.formats.bundle import BUNDLE
 from fernbrook.service.work.worker import Report, Result
 from fernbrook.store.folders import Folders
+from fernbrook.whole import under_way
 
 
 class PackedFile(Value):
@@ -34,7 +35,9 @@ class PackOrder(Value):
 
 def pack_bundle(order: PackOrder, root: Path, report: Report) -> Result:
     """Write a bundle and return what it is."""
-    folders, target = Folders(root), root / order.target
+    folders = Folders(root)
+    target = folders.ours(order.target, folders.bundles)
+    texts = {name: folders.ours(path, folders.bundles) for name, path in order.texts.items()}
     with under_way(target) as folder, archive_at(target) as archive:
         for n, file in enumerate(order.files):
             source = folders.audio_file(file.path)
@@ -44,11 +47,11 @@ def pack_bundle(order: PackOrder, root: Path, report: Report) -> Result:
                 source = made
             archive.add(file.name, source)
             report((n + 1) / (len(order.files) + 1))
-        for name, path in order.texts.items():
-            archive.add_bytes(name, (root / path).read_bytes())
+        for name, path in texts.items():
+            archive.add_bytes(name, path.read_bytes())
         archive.finish(BUNDLE, order.said)
-    for path in order.texts.values():
-        (root / path).unlink(missing_ok=True)
+    for path in texts.values():
+        path.unlink(missing_ok=True)
     return {"bytes": target.stat().st_size}
 
 
@@ -63,10 +66,14 @@ class UnpackOrder(Value):
     stage: str
     take: tuple[str, ...] = ()
 
+    def places(self, folders: Folders) -> tuple[Path, Path]:
+        """Where the bundle lies, and where its files are taken out to; raises OutsideError as ``Folders.ours`` does."""
+        return folders.ours(self.source, folders.bundles), folders.ours(self.stage, folders.bundles)
+
 
 def unpack_bundle(order: UnpackOrder, root: Path, report: Report) -> Result:
     """Take the wanted files out, each checked."""
-    source, stage = root / order.source, root / order.stage
+    source, stage = order.places(Folders(root))
     archive = read_archive(source, BUNDLE)
     take_out(source, archive, {name: stage / name for name in order.names}, report)
     return {}

@@ -15,7 +15,7 @@ from fernbrook.audio.writer import Dressing, write_audio
 from fernbrook.core.plan.markers import markers
 from fernbrook.core.plan.plan import Plan
 from fernbrook.core.plan.rate import RATE
-from fernbrook.formats.archive import archive_at, under_way
+from fernbrook.formats.archive import archive_at
 from fernbrook.formats.marker_list import MarkerLine, marker_list
 from fernbrook.formats.midi_map import write_midi_map
 from fernbrook.formats.sleeve import Mark, write_cues
@@ -25,6 +25,7 @@ from fernbrook.render.lanes import Lane, lane_blocks, lanes_of
 from fernbrook.render.to_file import Report
 from fernbrook.service.file_names import file_name
 from fernbrook.service.work.wish import RenderWish
+from fernbrook.whole import under_way
 
 HEADROOM_DB = 6.0
 """Files that cannot hold more than full scale are so much quieter: a track alone may be louder than the limited mix."""

@@ -14,7 +14,8 @@ from fernbrook.core.value import Value
 from fernbrook.errors import FernbrookError
 from fernbrook.service.tokens import Tokens
 from fernbrook.service.work.worker import Report, Result
-from fernbrook.store.folders import write_atomically
+from fernbrook.store.folders import Folders
+from fernbrook.whole import write_whole
 
 TUS = "1.0.0"
 PART = 8 << 20
@@ -55,23 +56,26 @@ class PublishOrder(Value):
 
 def publish(order: PublishOrder, root: Path, report: Report) -> Result:
     """Send a file to a host and return where the mix is."""
+    folders = Folders(root)
+    file, state = (folders.ours(noted, folders.renders) for noted in (order.file, order.state))
+    picture = folders.ours(order.picture, folders.renders).read_bytes() if order.picture else b""
     token = Tokens(root).get(order.host)
     if token is None:
         raise HostError(f"No token for {order.host} is kept here. Give it once more.")
     headers = {"authorization": f"Bearer {token}", "tus-resumable": TUS}
     timeout = httpx.Timeout(30.0, connect=10.0)
     with httpx.Client(base_url=order.host, headers=headers, timeout=timeout, trust_env=False) as client:
-        upload = _sent(client, order, root, report)
+        upload = _sent(client, order, file, state, report)
         body = {
             "upload": upload.rsplit("/", 1)[-1],
             "title": order.title,
             "tags": order.tags,
             "tracks": [t.model_dump() for t in order.tracks],
-            "picture": base64.b64encode((root / order.picture).read_bytes()).decode() if order.picture else "",
+            "picture": base64.b64encode(picture).decode(),
             "private": order.private,
         }
         answer = _asked(client, "POST", "/mixes", json=body)
-    (root / order.state).unlink(missing_ok=True)
+    state.unlink(missing_ok=True)
     report(1.0)
     return {"url": _published_at(order.host, answer)}
 
@@ -84,11 +88,10 @@ def _published_at(host: str, answer: httpx.Response) -> str:
         return host
 
 
-def _sent(client: httpx.Client, order: PublishOrder, root: Path, report: Report) -> str:
+def _sent(client: httpx.Client, order: PublishOrder, path: Path, state: Path, report: Report) -> str:
     """Send the file, from where it was broken off; the address of the upload."""
-    path = root / order.file
     size = path.stat().st_size
-    upload = _known(client, root / order.state, size) or _begun(client, order, root / order.state, size)
+    upload = _known(client, state, size) or _begun(client, order, state, size)
     failures, here = 0, -1
     while True:
         try:
@@ -103,7 +106,7 @@ def _sent(client: httpx.Client, order: PublishOrder, root: Path, report: Report)
             failures += 1
             if failures > MOST_FAILURES:
                 raise HostError(
-                    f"{order.host} does not answer any more: {error}. What has come through is kept there: try again."
+                    f"{order.host} does not answer any more. What has come through is kept there: try again."
                 ) from error
         if failures:
             time.sleep(min(WAIT_S * 2.0**failures, LONGEST_WAIT_S))
@@ -115,7 +118,7 @@ def _begun(client: httpx.Client, order: PublishOrder, state: Path, size: int) ->
         client, "POST", "/uploads", headers={"upload-length": str(size), "upload-metadata": f"filename {name}"}
     )
     address = _own_address(order.host, answer.headers.get("location", ""))
-    write_atomically(state, json.dumps({"upload": address, "bytes": size}).encode())
+    write_whole(state, json.dumps({"upload": address, "bytes": size}).encode())
     return str(address)
 
 
@@ -182,7 +185,9 @@ def _asked(client: httpx.Client, method: str, path: str, **what: object) -> http
             answer = client.request(method, path, **what)  # type: ignore[arg-type]
         except httpx.TransportError as error:
             if turn == MOST_FAILURES:
-                raise HostError(f"{client.base_url} does not answer: {error}. Is the address right?") from error
+                raise HostError(
+                    f"{client.base_url} does not answer. Is the address right, and are you online?"
+                ) from error
         else:
             if answer.status_code not in BUSY or turn == MOST_FAILURES:
                 return _check(answer)

@@ -36,9 +36,9 @@ class SleeveOrder(Value):
     chapters: tuple[tuple[float, str], ...] = ()
     cover: str | None = None
 
-    def read(self, root: Path) -> Sleeve:
+    def read(self, folders: Folders) -> Sleeve:
         """The same with its picture."""
-        path = None if self.cover is None else root / self.cover
+        path = None if self.cover is None else folders.ours(self.cover, folders.renders)
         picture = path.read_bytes() if path and path.is_file() else None
         marks = tuple(Mark(start_s, title) for start_s, title in self.chapters)
         return Sleeve(self.title, self.artist, self.comment, self.date, marks, picture)
@@ -64,11 +64,10 @@ def render_mix(order: RenderOrder, root: Path, report: Report) -> Result:
     folders = Folders(root)
     resolved = plan(order.mix, {f.id: f for f in order.tracks})
     paths = {track: folders.audio_file(path) for track, path in order.paths.items()}
-    target = root / order.target
-    sleeve = order.sleeve.read(root) if order.sleeve else None
-    seconds = render_wish(
-        resolved, paths, target, order.wish, sleeve, report, root / order.course if order.course else None
-    )
+    target = folders.ours(order.target, folders.renders)
+    sleeve = order.sleeve.read(folders) if order.sleeve else None
+    course = folders.ours(order.course, folders.renders) if order.course else None
+    seconds = render_wish(resolved, paths, target, order.wish, sleeve, report, course)
     return {"bytes": target.stat().st_size, "duration_s": seconds}
 
 

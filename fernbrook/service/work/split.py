@@ -12,12 +12,13 @@ from fernbrook.audio.writer import Dressing, write_audio
 from fernbrook.core.plan.listing import TimesAt, listed
 from fernbrook.core.plan.plan import Plan
 from fernbrook.core.plan.rate import RATE
-from fernbrook.formats.archive import archive_at, under_way
+from fernbrook.formats.archive import archive_at
 from fernbrook.formats.sleeve import Sleeve, write_sleeve
 from fernbrook.formats.track_list import Line, ListFormat, TrackList, written
 from fernbrook.render.to_file import Report, sound
 from fernbrook.service.file_names import file_name
 from fernbrook.service.work.wish import RenderWish
+from fernbrook.whole import under_way
 
 
 def write_tracks(

@@ -1,10 +1,13 @@
-"""Filling a stick: only what changed, each file whole or not at all, and looked at again after it was written."""
+"""Filling a stick: only what changed, each file whole or not at all, and looked at again after it was written.
+
+What lies on a stick is not ours: nothing on it is followed that leads elsewhere. One track that cannot be put on it is
+said, and the others are.
+"""
 
 from __future__ import annotations
 
 import errno
 import hashlib
-import os
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime
@@ -16,16 +19,31 @@ from fernbrook.audio.output import OutputFormat
 from fernbrook.audio.source import Source
 from fernbrook.audio.writer import Dressing, write_audio
 from fernbrook.core.value import Value
-from fernbrook.disk import writing
-from fernbrook.errors import FernbrookError
+from fernbrook.enclosed import folder_inside, inside, open_regular
+from fernbrook.errors import AudioFileError, DiskFullError, FernbrookError, RefusedError
 from fernbrook.formats.sleeve import Sleeve, write_sleeve
-from fernbrook.formats.stick import LISTS, MANIFEST, MARKUP, MUSIC, StickList, StickManifest, StickTrack
+from fernbrook.formats.stick import (
+    FILLING,
+    LISTS,
+    MANIFEST,
+    MARKUP,
+    MUSIC,
+    Filling,
+    OnStick,
+    StickList,
+    StickManifest,
+    StickTrack,
+    files_of,
+)
 from fernbrook.formats.track_document import TrackDocument, document_text
 from fernbrook.service.work.worker import Report, Result
 from fernbrook.store.folders import Folders
+from fernbrook.whole import appearing, clear, write_whole
 
 PART = 1 << 20
 BLOCK = 1 << 16
+OF_ONE_FILE = {errno.ENAMETOOLONG, errno.EINVAL, errno.EILSEQ, errno.EISDIR, errno.ENOTDIR, errno.EFBIG}
+"""What a stick says of one file, when the others may well go onto it."""
 
 
 class StickError(FernbrookError):
@@ -50,51 +68,70 @@ class StickOrder(Value):
     root: str
     items: tuple[StickItem, ...]
     lists: tuple[StickList, ...]
-    texts: dict[str, str]
-    gone: tuple[str, ...]
+    texts: dict[OnStick, str]
+    gone: tuple[OnStick, ...]
 
 
 def fill_stick(order: StickOrder, folder: Path, report: Report) -> Result:
-    """Fill a stick and return how many files were written.
+    """Fill a stick; returns how many files were written, kept and taken off, and which tracks could not be put on it.
 
     What was there is whole at every moment: new files come first, then markup and lists, then the manifest; what goes,
-    goes last.
+    goes last. Only what Fernbrook put there itself goes, whatever the order says.
     """
     root, folders = Path(order.root), Folders(folder)
     with _stick(root):
         for name in (MUSIC, MARKUP, LISTS):
-            (root / name).mkdir(exist_ok=True)
+            clear(folder_inside(root, name))
+        clear(root)
+        there = files_of(root)
+        coming = {n for x in order.items for n in (x.track.file, x.track.markup)} | set(order.texts)
+        put_text(root, FILLING, Filling(files=tuple(sorted(there | coming))).model_dump_json())
         total = sum(x.track.bytes for x in order.items if x.path is not None) or 1
-        tracks, done, written = [], 0, 0
+        tracks: list[StickTrack] = []
+        failed: list[dict[str, str]] = []
+        done = written = 0
         for item in order.items:
-            track = item.track
-            if item.path is not None:
-                track = _put(item, folders.audio_file(item.path), root, _told(report, done, total))
-                done += item.track.bytes
-                written += 1
-            put_text(root / track.markup, document_text(item.pending or track.document))
-            tracks.append(track)
+            try:
+                tracks.append(_on(item, folders, root, _told(report, done, total)))
+                written += item.path is not None
+            except (OSError, FernbrookError) as error:
+                if not _is_of_one_file(root, error):
+                    raise
+                failed.append({"title": item.track.title, "reason": _reason(error)})
+            done += item.track.bytes if item.path is not None else 0
+        put = {t.file for t in tracks}
+        missing = {f"../{x.track.file}" for x in order.items if x.track.file not in put}
         for name, text in order.texts.items():
-            put_text(root / name, text)
+            put_text(root, name, _without(text, missing))
         manifest = StickManifest(exported_at=datetime.now(UTC), tracks=tuple(tracks), lists=order.lists)
-        put_text(root / MANIFEST, manifest.model_dump_json(indent=1))
-        for name in order.gone:
-            (root / name).unlink(missing_ok=True)
+        put_text(root, MANIFEST, manifest.model_dump_json(indent=1))
+        gone = set(order.gone) & there - manifest.files
+        for name in gone:
+            inside(root, name).unlink(missing_ok=True)
+        inside(root, FILLING).unlink(missing_ok=True)
     report(1.0)
-    return {"written": written, "kept": len(tracks) - written, "gone": len(order.gone)}
+    return {"written": written, "kept": len(tracks) - written, "gone": len(gone), "failed": failed}
 
 
-def put_text(path: Path, text: str) -> None:
-    """Write a text, whole or not at all."""
-    partial = path.with_name(f".{path.name}.part")
-    try:
-        with writing(f"‘{path.name}’ was not put on the stick", path.parent), partial.open("wb") as file:
-            file.write(text.encode())
-            file.flush()
-            os.fsync(file.fileno())
-        partial.replace(path)
-    finally:
-        partial.unlink(missing_ok=True)
+def _on(item: StickItem, folders: Folders, root: Path, report: Callable[[float], None]) -> StickTrack:
+    """Put a track on a stick: its file where that is not there yet, and its markup."""
+    track = item.track
+    if item.path is not None:
+        track = _put(item, folders.audio_file(item.path), root, report)
+    put_text(root, track.markup, document_text(item.pending or track.document))
+    return track
+
+
+def _without(text: str, missing: set[str]) -> str:
+    """A list without the files that are not there: each has a line of its own after the one that says what it is."""
+    lines = text.split("\n")
+    gone = {n for n, line in enumerate(lines) if line in missing}
+    return "\n".join(line for n, line in enumerate(lines) if n not in gone and n + 1 not in gone)
+
+
+def put_text(root: Path, name: str, text: str) -> None:
+    """Write a text on a stick, all of it or nothing."""
+    write_whole(inside(root, name), text.encode(), _not_put(name))
 
 
 @contextmanager
@@ -121,18 +158,34 @@ def stick_error(root: Path, error: OSError) -> StickError:
     return StickError(f"The stick at {root} could not be filled: {error.strerror or error}.")
 
 
+def _is_of_one_file(root: Path, error: Exception) -> bool:
+    """Whether the other tracks can still be put on a stick after one could not."""
+    if isinstance(error, OSError):
+        return root.is_dir() and error.errno in OF_ONE_FILE
+    return isinstance(error, AudioFileError | RefusedError) and not isinstance(error, DiskFullError)
+
+
+def _reason(error: Exception) -> str:
+    if isinstance(error, OSError):
+        return f"The stick does not take its file: {error.strerror or error}. Give the track a shorter, plainer title."
+    return str(error)
+
+
 def _told(report: Report, done: int, total: int) -> Callable[[float], None]:
     return lambda size: report(min((done + size) / total, 1.0))
 
 
+def _not_put(name: str) -> str:
+    return f"‘{name.rsplit('/', 1)[-1]}’ was not put on the stick"
+
+
 def _put(item: StickItem, source: Path, root: Path, report: Callable[[float], None]) -> StickTrack:
     """Write a track's file, read it again, and return the track with its size and hash."""
-    target = root / item.track.file
+    target = inside(root, item.track.file)
     if item.output is None:
-        meant = _copy(source, target, report)
+        meant = _copy(source, target, item.track.title, report)
     else:
-        with writing(f"‘{target.name}’ was not put on the stick", root):
-            _convert(item, item.output, source, target, report)
+        _convert(item, item.output, source, target, report)
         meant = None
     found = _digest(target)
     if meant is not None and found != meant:
@@ -142,26 +195,19 @@ def _put(item: StickItem, source: Path, root: Path, report: Callable[[float], No
     return item.track.model_copy(update={"bytes": target.stat().st_size, "sha256": found})
 
 
-def _copy(source: Path, target: Path, report: Callable[[float], None]) -> str:
+def _copy(source: Path, target: Path, title: str, report: Callable[[float], None]) -> str:
     """Copy a file and return the SHA-256 of what was read."""
-    partial, digest, size = target.with_name(f".{target.name}.part"), hashlib.sha256(), 0
+    digest, size = hashlib.sha256(), 0
     try:
-        with (
-            writing(f"‘{target.name}’ was not put on the stick", target.parent),
-            source.open("rb") as read,
-            partial.open("wb") as file,
-        ):
-            while part := read.read(PART):
-                file.write(part)
-                digest.update(part)
-                size += len(part)
-                report(size)
-            file.flush()
-            os.fsync(file.fileno())
-        partial.replace(target)
-    finally:
-        if target.parent.is_dir():
-            partial.unlink(missing_ok=True)
+        read = open_regular(source)
+    except OSError as error:
+        raise AudioFileError(f"The file of ‘{title}’ cannot be read: {error.strerror or error}.") from error
+    with read, appearing(target, _not_put(target.name)) as partial, partial.open("wb") as file:
+        while part := read.read(PART):
+            file.write(part)
+            digest.update(part)
+            size += len(part)
+            report(size)
     return digest.hexdigest()
 
 
@@ -190,5 +236,5 @@ def _blocks(sound: Source) -> Iterator[Block]:
 
 
 def _digest(path: Path) -> str:
-    with path.open("rb") as file:
+    with open_regular(path, follow=False) as file:
         return hashlib.file_digest(file, "sha256").hexdigest()

@@ -30,8 +30,9 @@ class StraightenOrder(Value):
 def straighten_track(order: StraightenOrder, root: Path, report: Report) -> Result:
     """Render a track to a tagged file and return what it is."""
     resolved = straight_plan(order.track, order.bpm)
-    paths = {order.track.id: Folders(root).audio_file(order.path)}
-    target = root / order.target
+    folders = Folders(root)
+    paths = {order.track.id: folders.audio_file(order.path)}
+    target = folders.ours(order.target, folders.renders)
     title = f"{order.track.title} ({order.bpm:g} BPM)"
     tags = Tags(title=title, artist=order.track.artist, bpm=order.bpm, key=order.key)
     dressing = Dressing(finish=lambda path: write_tags(path, order.output.spec.container, tags))

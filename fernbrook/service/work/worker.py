@@ -18,6 +18,8 @@ from typing import Any
 
 from pydantic import BaseModel
 
+from fernbrook.whole import work_for
+
 Report = Callable[[float], None]
 Result = dict[str, Any]
 Run = Callable[[Any, Path, Report], Result]
@@ -37,8 +39,9 @@ def begin(board: SynchronizedArray[c_double]) -> None:
     Thread(target=_end_with_parent, name="end-with-parent", daemon=True).start()
 
 
-def do(run: Run, order: BaseModel, root: Path, slot: int) -> Result:
+def do(run: Run, order: BaseModel, root: Path, slot: int, job_id: str) -> Result:
     """Do one piece of work. When the process is told to end, unfinished files are cleared away on the way out."""
+    work_for(job_id)
 
     def report(share: float) -> None:
         _board[slot] = share

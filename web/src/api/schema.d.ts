@@ -2467,10 +2467,10 @@ export interface components {
     schemas: {
         /**
          * Action
-         * @description What is done with a track: copied, converted, or left where it is.
+         * @description What is done with a track: copied, converted, left where it is, or left out because it cannot be put there.
          * @enum {string}
          */
-        Action: "copy" | "convert" | "keep";
+        Action: "copy" | "convert" | "keep" | "skip";
         /**
          * AddAnchor
          * @description Hold the line of a beat where it is.
@@ -3669,9 +3669,12 @@ export interface components {
         };
         /**
          * FillingOut
-         * @description The filling that is under way, or was last: how many files were written, and how many were there.
+         * @description The filling that is under way, or was last: how many files were written, how many were there, and which could not
+         *     be put on it.
          */
         FillingOut: {
+            /** Failed */
+            failed: components["schemas"]["NotPut"][];
             job: components["schemas"]["JobOut"] | null;
             /** Kept */
             kept: number | null;
@@ -4979,6 +4982,16 @@ export interface components {
             second: string;
         };
         /**
+         * NotPut
+         * @description A track that could not be put on a stick, and why.
+         */
+        NotPut: {
+            /** Reason */
+            reason: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * OfTrack
          * @description A span of a track, or of a stem of it, in beats of its grid; ``count`` beats of the mix are one of them.
          *
@@ -5433,7 +5446,7 @@ export interface components {
         };
         /**
          * PlannedFileOut
-         * @description A track as it comes to lie on a stick, and why it is converted, where it is.
+         * @description A track as it comes to lie on a stick, and why it is converted or left out, where it is.
          */
         PlannedFileOut: {
             action: components["schemas"]["Action"];
@@ -7192,6 +7205,8 @@ export interface components {
             lists: string[];
             /** Needs */
             needs: number;
+            /** Notes */
+            notes: string[];
             /** Player */
             player: string;
             /** Problem */
@@ -7206,6 +7221,8 @@ export interface components {
             changed: components["schemas"]["ChangedOut"][];
             /** Exported At */
             exported_at: string | null;
+            /** Notes */
+            notes: string[];
             /** Played */
             played: components["schemas"]["PlayedOut"][];
         };

@@ -82,6 +82,14 @@ const done = computed(() => last.value?.job?.state === 'done' && last.value)
               whole.</span
             >
           </div>
+          <template v-if="done && done.failed.length">
+            <p class="bad" role="alert">These tracks could not be put on it:</p>
+            <ul>
+              <li v-for="f in done.failed" :key="f.title">
+                <strong>{{ f.title }}</strong> {{ f.reason }}
+              </li>
+            </ul>
+          </template>
           <p v-if="last?.job?.error" class="bad" role="alert">{{ last.job.error }}</p>
         </template>
       </section>

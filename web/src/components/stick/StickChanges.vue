@@ -25,6 +25,7 @@ const all = () => props.came.changed.forEach((c) => emit('take', c.track_id, c.p
   <p v-if="!came.exported_at" class="soft">Nothing was put on it yet.</p>
   <template v-else>
     <p class="soft">Filled on {{ when.format(new Date(came.exported_at)) }}.</p>
+    <p v-for="note in came.notes" :key="note" class="bad">{{ note }}</p>
     <p v-if="!came.changed.length" class="soft">Nothing was marked otherwise on it since.</p>
     <Button v-if="came.changed.length > 1" size="small" @click="all">Take all of it</Button>
     <article v-for="c in came.changed" :key="c.track_id">
@@ -97,5 +98,9 @@ li {
 
 .gap {
   flex: 1;
+}
+
+.bad {
+  color: var(--bad);
 }
 </style>

@@ -13,9 +13,11 @@ const sums = computed(() =>
     [count('convert'), 'converted'],
     [count('keep'), 'there already'],
     [props.plan.gone, 'taken off'],
+    [count('skip'), 'left out'],
   ].filter(([n]) => n),
 )
 const converted = computed(() => props.plan.files.filter((f) => f.action === 'convert'))
+const skipped = computed(() => props.plan.files.filter((f) => f.action === 'skip'))
 const full = computed(() => Math.min(1, props.plan.needs / Math.max(props.plan.free, 1)))
 </script>
 
@@ -36,6 +38,15 @@ const full = computed(() => Math.min(1, props.plan.needs / Math.max(props.plan.f
     </div>
     <p class="soft">{{ megabytes(plan.needs) }} to write, {{ megabytes(plan.free) }} free.</p>
     <p v-if="plan.problem" class="bad" role="alert">{{ plan.problem }}</p>
+    <p v-for="note in plan.notes" :key="note" class="bad">{{ note }}</p>
+    <template v-if="skipped.length">
+      <p>These tracks cannot go onto it:</p>
+      <ul>
+        <li v-for="f in skipped" :key="f.track_id">
+          <strong>{{ f.title }}</strong> {{ f.reason }}
+        </li>
+      </ul>
+    </template>
     <details v-if="converted.length">
       <summary>Why {{ converted.length === 1 ? 'one is' : `${converted.length} are` }} converted</summary>
       <ul>

@@ -18,7 +18,7 @@ _owner = "main"
 
 
 def work_for(owner: str) -> None:
-    """Have all that this process begins carry a name, by which ``clear`` finds it: a worker's that of its job."""
+    """Have all that this process begins carry a name, by which ``clear`` finds it: a worker's that of its task."""
     global _owner  # noqa: PLW0603  (a worker does one job at a time)
     _owner = owner
 

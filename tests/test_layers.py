@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 
 PACKAGE = Path(__file__).parents[1] / "fernbrook"
-GROUND = {"errors", "disk", "whole", "enclosed", "__version__"}
+GROUND = {"errors", "disk", "whole", "enclosed", "kept", "__version__"}
 """What every layer may use."""
 MAY_IMPORT = {
     "core": set(),

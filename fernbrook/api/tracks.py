@@ -7,7 +7,6 @@ import secrets
 from pathlib import Path
 from typing import Annotated
 
-from cachetools import LRUCache
 from fastapi import APIRouter, File, Form, Header, HTTPException, Query, Response, UploadFile
 from fastapi.responses import FileResponse, StreamingResponse
 from pydantic import Field
@@ -18,6 +17,7 @@ from fernbrook.api.schemas.shape import Shape
 from fernbrook.api.schemas.tracks import GridOut, ImportedOut, TrackOut, TrackTableOut, track_table
 from fernbrook.api.sound import RESPONSES, Sample, sound_response
 from fernbrook.core.track.grid import MAX_BPM, MIN_BPM
+from fernbrook.kept import KeptValues
 from fernbrook.service.file_manager import show_in_folder
 from fernbrook.service.library import TEMPO_RANGE
 from fernbrook.service.marking import Heard
@@ -25,7 +25,7 @@ from fernbrook.service.marking import Heard
 router = APIRouter(prefix="/tracks", tags=["tracks"])
 
 Tempo = Annotated[float, Form(ge=MIN_BPM, le=MAX_BPM, allow_inf_nan=False)]
-_tables: LRUCache[tuple[object, ...], bytes] = LRUCache(2)
+_tables: KeptValues[tuple[object, ...], bytes] = KeptValues(2)
 """What was last listed, for those who ask again."""
 IMMUTABLE = {"cache-control": "private, max-age=31536000, immutable"}
 
@@ -47,9 +47,7 @@ class InPlace(Shape):
 def list_tracks(house: HouseDep, if_none_match: Annotated[str | None, Header(max_length=200)] = None) -> Response:
     """All tracks, newest first; nothing new, where the caller names what it has."""
     version = (house.folders.root, house.catalogue.version())
-    table = _tables.get(version)
-    if table is None:
-        table = _tables[version] = track_table(house.catalogue.tracks())
+    table = _tables.value(version, lambda: track_table(house.catalogue.tracks()))
     tag = f'"{hashlib.blake2b(table, digest_size=12).hexdigest()}"'
     headers = {"etag": tag, "cache-control": "no-cache"}
     if if_none_match == tag:

@@ -10,14 +10,13 @@ from __future__ import annotations
 
 from collections.abc import Hashable
 from dataclasses import dataclass
-from threading import Lock
 
 import numpy as np
-from cachetools import LRUCache
 from numpy.typing import NDArray
 from scipy.signal import correlate
 
 from fernbrook.audio.source import Sounding
+from fernbrook.kept import KeptValues
 
 LENGTH_S = 0.02
 """The one goes over into the other in so long."""
@@ -69,16 +68,13 @@ def compared(leaving: NDArray[np.float32], arriving: NDArray[np.float32]) -> Spl
 def splice(source: Sounding, leaves_at: int, arrives_at: int) -> Splice:
     """The splice of two places of a source, in samples; kept, for a mix is listened to again and again."""
     key = (source.identity, leaves_at, arrives_at)
-    with _lock:
-        known = _kept.get(key)
-    if known is None:
+
+    def found() -> Splice:
         count, most = round(COMPARED_S * source.rate), round(MOST_S * source.rate)
         leaving = source.read(leaves_at - count, count)
-        known = compared(leaving, source.read(arrives_at - count - most, count + 2 * most))
-        with _lock:
-            _kept[key] = known
-    return known
+        return compared(leaving, source.read(arrives_at - count - most, count + 2 * most))
+
+    return _kept.value(key, found)
 
 
-_lock = Lock()
-_kept: LRUCache[tuple[Hashable, int, int], Splice] = LRUCache(20_000)
+_kept: KeptValues[tuple[Hashable, int, int], Splice] = KeptValues(20_000)

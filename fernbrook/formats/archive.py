@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+import struct
 import zipfile
 import zlib
 from collections.abc import Callable, Iterator, Mapping
@@ -16,12 +17,16 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from fernbrook.disk import is_full
 from fernbrook.enclosed import is_plain
 from fernbrook.errors import RefusedError
 from fernbrook.whole import appearing
 
 MANIFEST = "manifest.json"
 LARGEST_MANIFEST = 64 << 20
+ALWAYS_READ, MOST_PACKED = 16 << 20, 60
+"""A text of so many bytes is read whatever it came from; a larger one may be so many times as large as it was packed,
+which is several times what texts of ours are. More is a trap."""
 PART = 1 << 20
 FAST = 1
 """How hard what is packed is: silence gets small all the same, and music never does."""
@@ -35,6 +40,8 @@ UNREADABLE = (
     NotImplementedError,
     RecursionError,
     RuntimeError,
+    OverflowError,
+    struct.error,
 )
 """What reading a damaged archive may end in."""
 
@@ -133,9 +140,7 @@ def read_archive(path: Path, kind: ArchiveKind) -> Archive:
     """
     try:
         with zipfile.ZipFile(path) as archive:
-            if archive.getinfo(MANIFEST).file_size > LARGEST_MANIFEST:
-                raise ArchiveError(f"‘{path.name}’ has an impossibly large manifest. It is damaged, or no {kind.word}.")
-            said = json.loads(archive.read(MANIFEST))
+            said = json.loads(read_text(archive, path, MANIFEST, LARGEST_MANIFEST))
             sizes = {i.filename: i.file_size for i in archive.infolist()}
     except FileNotFoundError:
         raise ArchiveError(f"There is no file at {path}.") from None
@@ -144,6 +149,21 @@ def read_archive(path: Path, kind: ArchiveKind) -> Archive:
             f"‘{path.name}’ is no whole {kind.word}: it is damaged, or cut off. Use another one."
         ) from error
     return _checked(path.name, kind, said, sizes)
+
+
+def read_text(opened: zipfile.ZipFile, path: Path, name: str, most: int) -> bytes:
+    """A text of an archive.
+
+    Raises
+    ------
+    ArchiveError
+        When it would be larger unpacked than ``most``, or than what it is packed in lets one expect.
+    """
+    info = opened.getinfo(name)
+    packed = min(info.compress_size, path.stat().st_size)
+    if info.file_size > most or info.file_size > max(ALWAYS_READ, MOST_PACKED * packed):
+        raise ArchiveError(f"‘{name}’ in ‘{path.name}’ is impossibly large. Nothing was touched; use another one.")
+    return opened.read(name)
 
 
 def take_out(path: Path, archive: Archive, names: Mapping[str, Path], report: Callable[[float], None]) -> None:
@@ -165,6 +185,10 @@ def take_out(path: Path, archive: Archive, names: Mapping[str, Path], report: Ca
                 report(done / total)
     except UNREADABLE as error:
         raise ArchiveError(f"‘{path.name}’ is damaged. Nothing was touched; use another one.") from error
+    except OSError as error:
+        if is_full(error, path) or any(is_full(error, target.parent) for target in names.values()):
+            raise
+        raise ArchiveError(f"‘{path.name}’ cannot be read. Nothing was touched; use another one.") from error
 
 
 def _take_one(opened: zipfile.ZipFile, file_name: str, name: str, target: Path, meant: tuple[int, str]) -> None:

@@ -127,8 +127,8 @@ def read_manifest(root: Path) -> StickManifest | None:
         return _read(root, MANIFEST, StickManifest)
     except DamagedError as error:
         raise RefusedError(
-            f"‘{MANIFEST}’ on the stick is damaged, or was written by a newer Fernbrook. Delete it there, then fill the "
-            "stick again."
+            f"‘{MANIFEST}’ on the stick is damaged, or was written by a newer Fernbrook. Delete it there, then fill "
+            "the stick again."
         ) from error
 
 

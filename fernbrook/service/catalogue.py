@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import logging
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from threading import Lock
+from types import MappingProxyType
 from typing import Any
 
 from sqlalchemy.orm import Session
@@ -16,6 +18,7 @@ from fernbrook.core.library.fits import Fit, fits
 from fernbrook.core.library.order import ordered
 from fernbrook.core.library.search import parse
 from fernbrook.core.track.key import Key
+from fernbrook.enclosed import OutsideError
 from fernbrook.errors import NotFoundError
 from fernbrook.service.events import Events
 from fernbrook.service.jobs import Job, Jobs
@@ -31,7 +34,17 @@ SAME_LENGTH_S = 1.0
 """Recordings of equal title whose lengths differ by less are the same, if their keys and tempi agree too."""
 SAME_BPM = 0.2
 
+UNREADABLE = "Some of what is known of this track cannot be read. Analyse it again."
+BARE: Mapping[str, object] = MappingProxyType(
+    dict.fromkeys(
+        ("measures", "doubts", "tags", "cue_marks", "key", "bpm", "energy", "voice_share", "year", "bit_rate",
+         "clarity", "loudness_lufs", "true_peak_dbtp")
+    )
+)  # fmt: skip
+"""What a row is shown without, where it cannot be shown with it."""
+
 Columns = dict[str, Any]
+log = logging.getLogger(__name__)
 
 
 @dataclass(frozen=True)
@@ -125,13 +138,19 @@ class Catalogue:
             self._refresh(session)
         with self._lock:
             paths = {i: row["path"] for i, row in self._rows.items()}
-        missing = [i for i, path in paths.items() if not self._folders.audio_file(path).is_file()]
+        missing = [i for i, path in paths.items() if not self._is_there(path)]
         with self._lock:
             changed = self._missing != frozenset(missing)
             self._missing = frozenset(missing)
         if changed:
             self._events.tell({"type": "tracks"})
         return missing
+
+    def _is_there(self, stored: str) -> bool:
+        try:
+            return self._folders.audio_file(stored).is_file()
+        except (OutsideError, OSError, ValueError):  # what is noted is no path of any file
+            return False
 
     def _refresh(self, session: Session) -> None:
         """Take in what has changed since it was last looked at."""
@@ -186,6 +205,15 @@ class Catalogue:
             self._tracks.pop(track_id, None)
             self._doubts.pop(track_id, None)
             return
+        try:
+            self._show(track_id, row, twin)
+        except Exception:  # what came into a row from elsewhere takes no list down: the row says so itself
+            log.exception("track %s cannot be shown as it is", track_id)
+            self._show(track_id, {**row, **BARE}, twin, {FileDoubt.UNREADABLE: UNREADABLE})
+
+    def _show(
+        self, track_id: str, row: Columns, twin: str | None, more: Mapping[FileDoubt, str] = MappingProxyType({})
+    ) -> None:
         facts = FileFacts(
             kind=row["format"],
             rate=row["rate"],
@@ -198,7 +226,7 @@ class Catalogue:
             twin=twin,
         )
         measured = FileMeasures.model_validate_json(row["measures"]) if row["measures"] else FileMeasures()
-        doubts = self._doubts[track_id] = file_doubts(facts, measured)
+        doubts = self._doubts[track_id] = {**file_doubts(facts, measured), **more}
         lists, used_in = self._beside.lists.get(track_id, ()), self._beside.used_in.get(track_id, ())
         self._tracks[track_id] = Track.of(row, None, doubts, lists, used_in)
         self._cards[track_id] = Card(

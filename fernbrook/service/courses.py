@@ -6,13 +6,13 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
-from cachetools import LRUCache
 from numpy.typing import NDArray
 
 from fernbrook.core.plan.plan import Plan
 from fernbrook.core.plan.planned import PlannedEntry
 from fernbrook.core.plan.rate import RATE
 from fernbrook.core.plan.snag import Snag
+from fernbrook.kept import KeptValues
 from fernbrook.service.limiting import Limits
 from fernbrook.service.mixes import Mixes
 from fernbrook.store.database import Database
@@ -57,7 +57,7 @@ class Courses:
         self._database = database
         self._mixes = mixes
         self._limits = Limits(folders)
-        self._peaks: LRUCache[Path, Peaks] = LRUCache(KEPT)
+        self._peaks: KeptValues[Path, Peaks] = KeptValues(KEPT)
 
     def course(self, mix_id: str, columns: int) -> Course:
         """The course of a mix in so many columns of equal time."""
@@ -91,12 +91,10 @@ class Courses:
         return CourseEntry(first, last - first, _bytes(low), _bytes(full))
 
     def _read(self, file: Path) -> Peaks | None:
-        if file not in self._peaks:
-            try:
-                self._peaks[file] = np.frombuffer(file.read_bytes(), np.uint8).reshape(-1, 3)
-            except OSError:
-                return None
-        return self._peaks[file]
+        try:
+            return self._peaks.value(file, lambda: np.frombuffer(file.read_bytes(), np.uint8).reshape(-1, 3))
+        except (OSError, ValueError):  # not made yet, or damaged: there is no waveform
+            return None
 
 
 def _means(band: NDArray[np.uint8], places: NDArray[np.int64]) -> NDArray[np.float64]:

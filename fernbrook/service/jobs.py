@@ -25,6 +25,7 @@ from pydantic import BaseModel
 from sqlalchemy.orm import Session
 
 from fernbrook.errors import DiskFullError, FernbrookError, NotFoundError, RefusedError
+from fernbrook.kept import KeptValues
 from fernbrook.service.events import Events
 from fernbrook.service.ids import new_id
 from fernbrook.service.work import worker
@@ -43,6 +44,8 @@ FAULT = (
     "A fault in Fernbrook ended this. What was there before is untouched, and what happened is told in the terminal "
     "that Fernbrook runs in. Try again."
 )
+REMEMBERED = 1000
+"""Of so many jobs that did not end well it is known how they ended, whatever row somebody still has of them."""
 AGAIN_AFTER_S = 2.0
 """How long to wait before what could not be noted is tried again."""
 SHOWN_STEP = 0.005
@@ -99,10 +102,11 @@ class Job:
 
 @dataclass
 class _Running:
-    """A job that the pool has."""
+    """A job that the pool has; ``owner`` is what its unfinished files are called by, another one at each try."""
 
     future: Future[Result]
     slot: int
+    owner: str
     shown: float = -1.0
 
 
@@ -128,6 +132,7 @@ class Jobs:
         self._running: dict[str, _Running] = {}
         self._outcomes: dict[str, _Outcome] = {}
         self._leftovers: dict[str, float] = {}
+        self._ended: KeptValues[str, _Outcome] = KeptValues(REMEMBERED)
         self._lock = RLock()
         self._board = RawArray("d", self._workers)
         self._pool: ProcessPool | None = None
@@ -162,6 +167,8 @@ class Jobs:
     def view(self, row: JobRow) -> Job:
         """A job as it stands, what is not noted yet included."""
         running, outcome = self._running.get(row.id), self._outcomes.get(row.id)
+        if row.state in OPEN and outcome is None and running is None:
+            outcome = self._ended.get(row.id)  # the row was read before its end was noted
         job = Job(
             id=row.id,
             kind=row.kind,
@@ -231,7 +238,7 @@ class Jobs:
                     raise RefusedError(f"‘{job.title}’ has already ended.")
             running = self._running.pop(job_id, None)
             if running:
-                self._end_work(job_id, running)
+                self._end_work(running)
             self._outcomes[job_id] = _Outcome(JobState.CANCELLED)
             self._note(job_id)
         self.wake()
@@ -246,13 +253,13 @@ class Jobs:
                 self._outcomes.pop(job_id, None)
                 running = self._running.pop(job_id, None)
                 if running:
-                    self._end_work(job_id, running)
+                    self._end_work(running)
         self.wake()
 
-    def _end_work(self, job_id: str, running: _Running) -> None:
+    def _end_work(self, running: _Running) -> None:
         """End the work on a job; what it has begun to write goes once its process has."""
         running.future.cancel()
-        self._leftovers[job_id] = time.monotonic() + CLEARED_AFTER_S
+        self._leftovers[running.owner] = time.monotonic() + CLEARED_AFTER_S
 
     def retry(self, job_id: str) -> None:
         """Queue a job that did not end well once more."""
@@ -262,6 +269,7 @@ class Jobs:
                 raise RefusedError(f"‘{job.title}’ needs no second try.")
             job.state, job.error, job.progress = JobState.WAITING, None, 0.0
             job.started_at = job.finished_at = None
+            self._ended.drop(job_id)
         self._tell(job)
         self.wake()
 
@@ -312,14 +320,15 @@ class Jobs:
         order = kind.order.from_json(job.order)
         slot = next(s for s in range(self._workers) if s not in {r.slot for r in self._running.values()})
         self._board[slot] = 0.0
-        arguments = [kind.run, order, self._folders.root, slot, job.id]
+        owner = new_id()
+        arguments = [kind.run, order, self._folders.root, slot, owner]
         try:
             future = self._started_pool().schedule(worker.do, args=arguments)
         except RuntimeError:  # the pool itself has broken: a new one
             self._pool = None
             future = self._started_pool().schedule(worker.do, args=arguments)
         future.add_done_callback(lambda _: self._wake.set())
-        return _Running(future, slot)
+        return _Running(future, slot, owner)
 
     def _started_pool(self) -> ProcessPool:
         if self._pool is None:
@@ -338,17 +347,17 @@ class Jobs:
                 del self._running[job_id]
                 self._outcomes[job_id] = outcome = _outcome_of(running.future)
                 if outcome.state is not JobState.DONE:
-                    self._leftovers[job_id] = time.monotonic()
+                    self._leftovers[running.owner] = time.monotonic()
             elif abs(self._board[running.slot] - running.shown) >= SHOWN_STEP:
                 running.shown = self._board[running.slot]
                 with self._database.read() as session:
                     self._tell(_get(session, job_id))
         for job_id in list(self._outcomes):
             self._note(job_id)
-        for job_id, until in list(self._leftovers.items()):
-            self._folders.clear_after(job_id)
+        for owner, until in list(self._leftovers.items()):
+            self._folders.clear_after(owner)
             if time.monotonic() > until:
-                del self._leftovers[job_id]
+                del self._leftovers[owner]
         return bool(self._outcomes)
 
     def _note(self, job_id: str) -> None:
@@ -379,6 +388,8 @@ class Jobs:
             if outcome.result is not None:
                 job.progress, job.result = 1.0, (job.result or {}) | outcome.result
                 self._kinds[job.kind].finish(session, job, outcome.result)
+        if outcome.state is not JobState.DONE:
+            self._ended.put(job_id, outcome)
         self._tell(job)
 
     def _tell(self, job: JobRow) -> None:

@@ -11,7 +11,6 @@ from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
-from cachetools import LRUCache
 from numpy.typing import NDArray
 
 from fernbrook.audio.made_sounds import PEAK
@@ -22,6 +21,7 @@ from fernbrook.core.plan.plan import Plan
 from fernbrook.core.plan.rate import RATE
 from fernbrook.core.plan.snag import Snag, SnagKind
 from fernbrook.core.plan.time_map import source_at
+from fernbrook.kept import KeptValues
 from fernbrook.store.folders import Folders
 
 STEP_S = 0.1
@@ -52,7 +52,7 @@ class Limits:
 
     def __init__(self, folders: Folders) -> None:
         self._folders = folders
-        self._kept: LRUCache[Path, NDArray[np.float64]] = LRUCache(KEPT)
+        self._kept: KeptValues[Path, Floats] = KeptValues(KEPT)
 
     def foresee(self, plan: Plan, hashes: dict[str, str]) -> Limiting:
         """What the limiter will take in a plan; ``hashes`` are the contents of its tracks, by id."""
@@ -96,13 +96,15 @@ class Limits:
 
     def _read(self, file: Path, kind: str, columns: int) -> Floats:
         """A file of numbers; shape (n, columns), or (n,) of one column. Empty where an older analysis wrote none."""
-        if file not in self._kept:
-            try:
-                numbers = np.frombuffer(file.read_bytes(), kind).astype(np.float64)
-            except OSError:
-                return np.zeros(0)
-            self._kept[file] = numbers.reshape(-1, columns) if columns > 1 else numbers
-        return self._kept[file]
+
+        def read() -> Floats:
+            numbers = np.frombuffer(file.read_bytes(), kind).astype(np.float64)
+            return numbers.reshape(-1, columns) if columns > 1 else numbers
+
+        try:
+            return self._kept.value(file, read)
+        except (OSError, ValueError):  # not made yet, or damaged
+            return np.zeros(0)
 
 
 def _turned(automation: Automation, beats: Floats, bands: Floats) -> Floats:

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
+import logging
 from dataclasses import dataclass
 from datetime import datetime
 
-from cachetools import LRUCache
 from sqlalchemy.orm import Session
 
 from fernbrook.core.mix.commands import AddTracks, Command, PutPair, apply
@@ -17,25 +17,31 @@ from fernbrook.core.ordering.running import Running, running
 from fernbrook.core.plan.plan import Plan, plan
 from fernbrook.core.plan.planned import PlannedTransition
 from fernbrook.core.track.facts import TrackFacts
-from fernbrook.errors import NotFoundError, RefusedError
+from fernbrook.errors import DiskFullError, NotFoundError, RefusedError
+from fernbrook.kept import KeptValues
 from fernbrook.service.events import Events
 from fernbrook.service.ids import new_id
 from fernbrook.service.undoing import Steps, Undoing, steps
 from fernbrook.store.collections import pairings_between
 from fernbrook.store.database import Database
 from fernbrook.store.history import latest_of, line_of
-from fernbrook.store.mixes import add_mix, advance, all_mixes, head_of, mix_at, move_head, named_of
+from fernbrook.store.mixes import MIX, add_mix, advance, all_mixes, head_of, mix_at, move_head, named_of, planned_states
 from fernbrook.store.tables import MixRow, RevisionRow
 from fernbrook.store.tracks import facts_of
 
 PLANS_KEPT = 32
 TRIALS_KEPT = 24
+"""So many are at hand as they were planned; others are planned again."""
+TRIALS_KNOWN = 2000
 STEPS_SHOWN = 200
+UNREADABLE = "What is kept of it cannot be read. Bring back a backup, or delete it."
+
+log = logging.getLogger(__name__)
 
 
 @dataclass(frozen=True)
 class MixSummary:
-    """A mix in the list of mixes."""
+    """A mix in the list of mixes. ``problem`` says why it cannot be opened, where it cannot."""
 
     id: str
     name: str
@@ -43,6 +49,7 @@ class MixSummary:
     duration_s: float
     changed_at: datetime
     is_try: bool
+    problem: str = ""
 
 
 @dataclass(frozen=True)
@@ -90,14 +97,34 @@ class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
     def __init__(self, database: Database, events: Events) -> None:
         super().__init__(database)
         self._events = events
-        self._plans: LRUCache[tuple[object, ...], Plan] = LRUCache(PLANS_KEPT)
-        self._runnings: LRUCache[tuple[object, ...], Running] = LRUCache(PLANS_KEPT)
-        self._trials: LRUCache[str, Trial] = LRUCache(TRIALS_KEPT)
+        self._plans: KeptValues[tuple[object, ...], Plan] = KeptValues(PLANS_KEPT)
+        self._runnings: KeptValues[tuple[object, ...], Running] = KeptValues(PLANS_KEPT)
+        self._trials: KeptValues[str, Plan] = KeptValues(TRIALS_KEPT)
+        self._tried: KeptValues[str, bytes] = KeptValues(TRIALS_KNOWN)
 
     def list(self) -> list[MixSummary]:
-        """All mixes, the last changed first."""
+        """All mixes, the last changed first. Those are planned whose length is not known of what they are now."""
         with self._database.read() as session:
-            return [self._summary(session, row) for row in all_mixes(session)]
+            states = planned_states(session)
+            rows = all_mixes(session)
+            found = [self._summary(session, row, states.get(row.id, "")) for row in rows]
+            new = [row.id for row in rows if row.planned_of != states.get(row.id)]
+        if new:
+            self._note_lengths({s.id: s for s in found if s.id in new and not s.problem}, states)
+        return found
+
+    def _note_lengths(self, summaries: dict[str, MixSummary], states: dict[str, str]) -> None:
+        """Keep how long mixes are, for the next list."""
+        try:
+            with self._database.write() as session:
+                now = planned_states(session)
+                for mix_id, summary in summaries.items():
+                    row = session.get(MixRow, mix_id)
+                    if row is not None and now.get(mix_id) == states.get(mix_id):
+                        row.entries, row.duration_s = summary.entries, summary.duration_s
+                        row.planned_of = states[mix_id]
+        except DiskFullError:
+            log.warning("the disk is full: how long mixes are is not noted")
 
     def create(self, name: str) -> OpenMix:
         """Begin an empty mix."""
@@ -273,27 +300,40 @@ class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
     def _kept(self, session: Session, mix: Mix, tracks: dict[str, TrackFacts]) -> Trial:
         planned = plan(mix, tracks)
         made = Trial(new_id(), planned, running(planned, pairings_between(session, tracks)))
-        self._trials[made.id] = made
+        self._trials.put(made.id, planned)
+        self._tried.put(made.id, MIX.to_bytes(mix))
         return made
 
     def tried(self, trial_id: str) -> Plan:
         """The plan of a trial."""
-        made = self._trials.get(trial_id)
-        if made is None:
-            raise NotFoundError("That trial was let go in the meantime. Try it again.")
-        return made.plan
+        state = self._tried.get(trial_id)
+        if state is None:
+            raise NotFoundError("That trial is not at hand any more. Try it again.")
+        mix = MIX.from_bytes(state)
+
+        def planned() -> Plan:
+            with self._database.read() as session:
+                return plan(mix, self._facts(session, mix))
+
+        return self._trials.value(trial_id, planned)
 
     def _running(self, session: Session, row: MixRow, planned: Plan) -> Running:
         """What the running order shows; kept like plans, and made anew when pairings change."""
         pairings = pairings_between(session, {e.track.id for e in planned.entries})
         key = (row.id, row.version, tuple(e.track.version for e in planned.entries), tuple(sorted(pairings.items())))
-        if key not in self._runnings:
-            self._runnings[key] = running(planned, pairings)
-        return self._runnings[key]
+        return self._runnings.value(key, lambda: running(planned, pairings))
 
-    def _summary(self, session: Session, row: MixRow) -> MixSummary:
-        resolved = self._plan(session, row)
-        return MixSummary(row.id, row.name, len(resolved.entries), resolved.duration_s, row.changed_at, row.is_try)
+    def _summary(self, session: Session, row: MixRow, state: str) -> MixSummary:
+        """A mix in the list: as it was planned last, where nothing has changed since."""
+        entries, duration_s, problem = row.entries or 0, row.duration_s or 0.0, ""
+        if row.planned_of != state:
+            try:
+                resolved = self._plan(session, row)
+                entries, duration_s = len(resolved.entries), resolved.duration_s
+            except Exception:  # one that cannot be read takes no list down
+                log.exception("mix %s cannot be planned", row.id)
+                problem = UNREADABLE
+        return MixSummary(row.id, row.name, entries, duration_s, row.changed_at, row.is_try, problem)
 
     def _opened(self, session: Session, row: MixRow) -> OpenMix:
         planned = self._plan(session, row)
@@ -305,9 +345,7 @@ class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
         mix = mix_at(session, head_of(session, row))
         facts = self._facts(session, mix)
         key = (row.id, row.version, tuple((f.id, f.version) for f in facts.values()))
-        if key not in self._plans:
-            self._plans[key] = plan(mix, facts)
-        return self._plans[key]
+        return self._plans.value(key, lambda: plan(mix, facts))
 
     def _get(self, session: Session, subject: str) -> MixRow:
         row = session.get(MixRow, subject)

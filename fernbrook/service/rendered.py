@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from glob import escape
 from pathlib import Path
 
+from pydantic import ConfigDict, Field, ValidationError
 from sqlalchemy.orm import Session
 
 from fernbrook.audio.output import OutputFormat
-from fernbrook.errors import NotFoundError, RefusedError
+from fernbrook.core.value import MOST_SECONDS, Value
+from fernbrook.errors import FernbrookError, NotFoundError, RefusedError
 from fernbrook.service.events import Events
 from fernbrook.service.file_names import file_name
 from fernbrook.service.jobs import Job, JobKind, Jobs
@@ -18,6 +20,19 @@ from fernbrook.store.database import Database
 from fernbrook.store.folders import Folders
 from fernbrook.store.jobs import JobState, jobs_of_kind
 from fernbrook.store.tables import JobRow
+
+
+class Noted(Value):
+    """What a job notes of its file; it may come from another machine."""
+
+    model_config = ConfigDict(extra="ignore")
+
+    output: OutputFormat = OutputFormat.WAV_24
+    what: What = What.MIX
+    passes: int = Field(default=1, ge=1, le=10)
+    duration_s: float = Field(default=0.0, ge=0.0, le=MOST_SECONDS)
+    bytes: int | None = Field(default=None, ge=0)
+    bpm: float | None = None
 
 
 @dataclass(frozen=True)
@@ -35,16 +50,11 @@ class Rendered:
     @classmethod
     def of(cls, job: Job) -> Rendered:
         """What a job says of its file."""
-        result = job.result
-        return cls(
-            job=job,
-            output=OutputFormat(result["output"]),
-            what=What(result.get("what", What.MIX)),
-            passes=result.get("passes", 1),
-            duration_s=result["duration_s"],
-            bytes=result.get("bytes"),
-            bpm=result.get("bpm"),
-        )
+        try:
+            return cls(job=job, **Noted.model_validate(job.result).__dict__)
+        except ValidationError:
+            unreadable = replace(job, error=job.error or "What is noted of it cannot be read. Delete it.")
+            return cls(job=unreadable, **Noted().__dict__)
 
 
 class RenderedFiles:
@@ -78,7 +88,10 @@ class RenderedFiles:
             if self._jobs.view(row).is_open:
                 raise RefusedError("It is being made. Cancel it first.")
             session.delete(row)
-        path = self._path(row)
+        try:
+            path = self._path(row)
+        except (FernbrookError, ValidationError):  # its order cannot be read: there is nothing of it
+            return
         for beside in path.parent.glob(f"{escape(path.stem)}.*"):
             beside.unlink(missing_ok=True)
         self._events.tell({"type": "job", "id": row.id, "kind": row.kind, "subject": row.subject, "state": "deleted"})

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections import defaultdict
 from functools import lru_cache
+from hashlib import blake2b
 from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from fernbrook import __version__
 from fernbrook.core.mix.mix import Mix
 from fernbrook.core.mix.recounted import recounted_mix
 from fernbrook.core.track.grid import Grid
@@ -24,6 +26,18 @@ MIX = Stored(Mix, {1: mix_1_to_2, **dict.fromkeys(range(2, 7), as_it_was)})
 def all_mixes(session: Session) -> list[MixRow]:
     """All mixes, the last changed first."""
     return list(session.scalars(select(MixRow).order_by(MixRow.changed_at.desc(), MixRow.id)))
+
+
+def planned_states(session: Session) -> dict[str, str]:
+    """For each mix what stands for it as it is, and its tracks: another one whenever it may be planned otherwise."""
+    tracks = session.execute(select(TrackRow.id, TrackRow.version))
+    versions = {track: f"{track}:{version}" for track, version in tracks}
+    query = select(MixRow.id, MixRow.version, RevisionRow.track_ids).join(RevisionRow, RevisionRow.id == MixRow.head)
+    states = {}
+    for mix, mix_version, track_ids in session.execute(query):
+        said = [__version__, str(mix_version), *(versions.get(t, t) for t in track_ids.split())]
+        states[mix] = blake2b(" ".join(said).encode(), digest_size=16).hexdigest()
+    return states
 
 
 def state_of(revision: RevisionRow) -> Mix:

@@ -138,7 +138,8 @@ class TrackRevisionRow(Revision):
 
 class MixRow(Base):
     """A mix. ``version`` counts every change, undo and redo included; ``head`` is the revision that it is at.
-    ``is_try`` is one of two tracks, made to hear how they go together."""
+    ``is_try`` is one of two tracks, made to hear how they go together. ``entries`` and ``duration_s`` are what came of
+    it when it was planned last, of the states of it and its tracks that ``planned_of`` stands for."""
 
     __tablename__ = "mixes"
 
@@ -147,6 +148,9 @@ class MixRow(Base):
     version: Mapped[int] = mapped_column(default=1)
     head: Mapped[int | None] = mapped_column(ForeignKey("revisions.id", use_alter=True, ondelete="SET NULL"))
     is_try: Mapped[bool] = mapped_column(default=False, server_default=false())
+    entries: Mapped[int | None]
+    duration_s: Mapped[float | None]
+    planned_of: Mapped[str | None] = mapped_column(String(32))
     created_at: Mapped[datetime] = mapped_column(UtcDateTime, default=now)
     changed_at: Mapped[datetime] = mapped_column(UtcDateTime, default=now)
 

@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Iterable
+from datetime import UTC, datetime
 from typing import Any
 
-from cachetools import LRUCache
 from sqlalchemy import func, select
+from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
 from fernbrook.core.track.energy import Energy
 from fernbrook.core.track.facts import Doubt, KeyFact, TrackFacts
 from fernbrook.core.track.key import Key
 from fernbrook.core.track.stems import StemsFact
+from fernbrook.kept import KeptValues
 from fernbrook.store.markup import markup_of
 from fernbrook.store.tables import RevisionRow, TrackRow
 
@@ -25,6 +28,11 @@ LISTED = (
 """The columns that a list of tracks shows; the others, grids above all, would make it slow."""
 LOOKED_AT = (*LISTED, "path", "sound_start_s", "sound_end_s", "stamp")
 """And those that are looked at besides."""
+MEASURES = func.json_extract(TrackRow.findings, "$.file")
+STANDING_IN: dict[str, Any] = {"added_at": datetime(2000, 1, 1, tzinfo=UTC)}
+"""What stands in for what cannot be read and has to be there."""
+
+log = logging.getLogger(__name__)
 
 
 def changed_since(session: Session, stamp: int) -> list[dict[str, Any]]:
@@ -32,10 +40,27 @@ def changed_since(session: Session, stamp: int) -> list[dict[str, Any]]:
 
     ``measures`` is what the analysis measured of the file, as JSON, or None.
     """
-    measures = func.json_extract(TrackRow.findings, "$.file")
-    query = select(*(getattr(TrackRow, name) for name in LOOKED_AT), measures).where(TrackRow.stamp > stamp)
+    query = select(*(getattr(TrackRow, name) for name in LOOKED_AT), MEASURES).where(TrackRow.stamp > stamp)
     names = (*LOOKED_AT, "measures")
-    return [dict(zip(names, row, strict=True)) for row in session.execute(query.where(TrackRow.hidden.is_(False)))]
+    shown = query.where(TrackRow.hidden.is_(False))
+    try:
+        return [dict(zip(names, row, strict=True)) for row in session.execute(shown)]
+    except (ValueError, TypeError, SQLAlchemyError):  # one row that cannot be read: it is told from the others
+        log.exception("a track cannot be read")
+    ids = session.scalars(select(TrackRow.id).where(TrackRow.stamp > stamp, TrackRow.hidden.is_(False)))
+    return [_row_as_it_can_be_read(session, track_id) for track_id in ids]
+
+
+def _row_as_it_can_be_read(session: Session, track_id: str) -> dict[str, Any]:
+    """What is looked at of one track; None in each place where nothing can be made of what is kept."""
+    found: dict[str, Any] = {}
+    columns = {**{name: getattr(TrackRow, name) for name in LOOKED_AT}, "measures": MEASURES}
+    for name, column in columns.items():
+        try:
+            found[name] = session.scalar(select(column).where(TrackRow.id == track_id))
+        except (ValueError, TypeError, SQLAlchemyError):
+            found[name] = STANDING_IN.get(name)
+    return found
 
 
 def visible_ids(session: Session) -> set[str]:
@@ -58,17 +83,18 @@ def facts_of(session: Session, ids: Iterable[str]) -> dict[str, TrackFacts]:
     known = {}
     wanted = select(TrackRow.id, TrackRow.version).where(TrackRow.id.in_(list(ids)))
     for track_id, version in session.execute(wanted).all():
-        key = (track_id, version)
-        if key not in _facts:
+        facts = _facts.get((track_id, version))
+        if facts is None:
             row = session.get(TrackRow, track_id)
             if row is None:
                 continue
-            _facts[key] = as_facts(session, row)
-        known[track_id] = _facts[key]
+            facts = as_facts(session, row)
+            _facts.put((track_id, row.version), facts)
+        known[track_id] = facts
     return known
 
 
-_facts: LRUCache[tuple[str, int], TrackFacts] = LRUCache(2000)
+_facts: KeptValues[tuple[str, int], TrackFacts] = KeptValues(2000)
 
 
 def as_facts(session: Session, row: TrackRow) -> TrackFacts:

@@ -11,7 +11,7 @@ from fernbrook.analysis.separation.bands import split
 from fernbrook.analysis.separation.pitch import pitched
 from fernbrook.analysis.separation.separate import Separated, separate
 from fernbrook.analysis.separation.slots import Slots
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.track.grid import Anchor, Grid
 from fernbrook.core.track.section import Section, SectionKind, VoiceSpan
 
 RATE = 44_100
@@ -21,6 +21,9 @@ BARS = 24
 BAR_S = 4 * 60.0 / BPM
 CLEAN = (Section(kind=SectionKind.BEAT, start=0.0, end=32.0), Section(kind=SectionKind.FULL, start=32.0, end=96.0))
 SUNG = (VoiceSpan(start=56.0, end=64.0), VoiceSpan(start=72.0, end=80.0))
+
+
+WANDERING = tuple(Anchor(time_s=t, beat=b) for t, b in ((0.31, 0.0), (2.0, 4.0), (4.9, 8.0), (7.1, 15.0)))
 
 
 def si_sdr(found: np.ndarray, truth: np.ndarray) -> float:
@@ -123,3 +126,15 @@ def test_a_pitch_is_followed_as_it_glides_and_what_lies_between_is_left() -> Non
     assert min(on) > 0.8
     assert between < 0.4
     assert not pitched(np.zeros((5, 1025), np.float32), a_bin, 8000.0).any()
+
+
+@pytest.mark.parametrize("first_beat_s", [0.0, 0.004, 0.0199, 0.0201, 0.13, 0.49, 3.7])
+@pytest.mark.parametrize("bpm", [61.3, 122.0, 174.2])
+def test_a_grid_may_begin_anywhere(first_beat_s: float, bpm: float) -> None:
+    """The first slots reach before the sound: what is taken for them there is silence, and as long as they are."""
+    rng = np.random.default_rng(3)
+    sound = (0.1 * rng.standard_normal((round(9.3 * RATE), 2))).astype(np.float32)
+    for grid in (Grid.constant(bpm, first_beat_s), Grid(anchors=WANDERING, bpm_before=bpm, bpm_after=bpm)):
+        found = separate(sound, grid, (), (), RATE)
+        assert found.drums.shape == found.bass.shape == found.voice.shape == sound.shape
+        assert np.isfinite(found.drums).all()

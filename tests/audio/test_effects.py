@@ -130,7 +130,7 @@ def test_kept_blocks_are_made_once_and_the_oldest_go_first() -> None:
             made.append(n)
             return np.full((1000, 2), n, dtype=np.float32)
 
-        return kept.get(n, make)
+        return kept.value(n, make)
 
     for n in (1, 2, 3, 1, 4, 1, 2):
         assert block(n)[0, 0] == n

@@ -143,7 +143,7 @@ def test_a_bomb_is_not_unpacked_further_than_it_claims(tmp_path: Path) -> None:
     huge = tmp_path / "huge.zip"
     with zipfile.ZipFile(huge, "w", zipfile.ZIP_DEFLATED) as archive:
         archive.writestr(MANIFEST, b" " * (65 << 20))
-    with pytest.raises(ArchiveError, match="impossibly large manifest"):
+    with pytest.raises(ArchiveError, match="impossibly large"):
         read_archive(huge, KIND)
 
 

@@ -48,7 +48,7 @@ def test_names_and_links_that_lead_out_of_a_folder_are_refused(tmp_path: Path) -
     with pytest.raises(OutsideError):
         folder_inside(root, "away")
     for name in ("kept.txt", "pipe"):
-        with pytest.raises(OSError, match="link|no file"):
+        with pytest.raises(OSError, match=r"link|no file"):
             read_inside(root, name, 100)
     with pytest.raises(OSError, match="no file"):
         open_regular(root / "pipe")
@@ -181,14 +181,14 @@ def test_a_track_that_cannot_be_put_there_is_told_and_its_lists_go_without_it(
     "content",
     [b"", b"{", b'{"played": 3}', b"\xff\xfe", b"[" * 100_000, b'{"played": [{"at": "0001-01-01", "file": "x"}]}'],
 )
-def test_one_damaged_file_leaves_the_others_readable(house: House, stick: Path, first: Made, content: bytes) -> None:
+def test_one_damaged_file_leaves_the_others_readable(house: House, stick: Path, content: bytes) -> None:
     fill(house, stick)
     one, other = sorted((stick / "markup").iterdir())
     one.write_bytes(content)
     (stick / "played.json").write_bytes(content)
     (stick / "player.json").write_bytes(content)
     said = json.loads(other.read_text())
-    said["markup"]["cues"] = [{"id": "new", "at": 8.0, "role": "plain", "name": "theirs", "hue": None, "note": "", "preferred": False}]  # fmt: skip
+    said["markup"]["cues"] = [{"id": "new", "at": 8.0, "name": "theirs"}]
     other.write_text(json.dumps(said))
     read = house.stick_reading.read(str(stick))
     assert len(read.changed) == 1
@@ -196,7 +196,7 @@ def test_one_damaged_file_leaves_the_others_readable(house: House, stick: Path, 
     plan = house.sticks.plan(str(stick), *chosen(house))
     assert {f.action for f in plan.files} == {Action.KEEP}
     fill(house, stick)
-    assert house.stick_reading.read(str(stick)).notes == read.notes[:1] + read.notes[2:] or True
+    assert len(house.stick_reading.read(str(stick)).notes) == 2, "markup was written again"
 
 
 def test_files_of_a_filling_that_was_cut_off_are_known_and_written_over(house: House, stick: Path) -> None:

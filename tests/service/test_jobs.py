@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -245,3 +246,28 @@ def test_a_render_that_fills_the_disk_can_be_cancelled(queue: Queue, monkeypatch
     disk.full = False
     assert queue.ends(queue.add()).state == "done"
     until(lambda: not queue.house.jobs._outcomes)
+
+
+def explode(*_: object) -> Any:
+    raise KeyError("row['owner'] at 0x7f32 /home/somebody/secret")
+
+
+@pytest.mark.parametrize("where", ["run", "finish"])
+def test_no_kind_of_work_shows_anybody_an_exception(house: House, monkeypatch: pytest.MonkeyPatch, where: str) -> None:
+    monkeypatch.setattr(jobs_module, "ProcessPool", _Threads)
+    made = {}
+    for name, whole in list(house.jobs._kinds.items()):
+        broken = {"run": explode} if where == "run" else {"run": run_made_up, "finish": explode}
+        house.jobs._kinds[name] = kind = replace(whole, order=Stored(Order, {}), **broken)
+        with house.jobs._database.write() as session:
+            made[name] = house.jobs.add(session, kind, "s", name, Order()).id
+    house.start()
+    assert {"analyse", "render", "stick", "backup", "bundle", "open-bundle", "publish", "order"} < made.keys()
+    for name, job_id in made.items():
+
+        def view(job_id: str = job_id) -> Job:
+            with house.jobs._database.read() as session:
+                return house.jobs.view(session.get_one(JobRow, job_id))
+
+        until(lambda: not view().is_open, 30.0)
+        assert (name, view().state, view().error) == (name, "failed", FAULT)

@@ -1,5 +1,7 @@
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
+
 import numpy as np
 import pytest
 
@@ -16,10 +18,15 @@ from fernbrook.core.mix.commands import (
 from fernbrook.core.mix.layer import Layer, OfTrack, OnMix
 from fernbrook.core.plan.time_map import source_at
 from fernbrook.core.track import commands as m
+from fernbrook.core.track.commands import PutGrid
+from fernbrook.core.track.grid import Grid
 from fernbrook.errors import NotFoundError, RefusedError, StaleError
+from fernbrook.kept import KeptValues
+from fernbrook.service import mixes as mixes_module
 from fernbrook.service.house import House
-from fernbrook.service.mixes import OpenMix
+from fernbrook.service.mixes import Mixes, OpenMix
 from fernbrook.store.folders import Folders
+from fernbrook.store.tables import MixRow, RevisionRow
 from tests.conftest import Made
 
 
@@ -221,3 +228,66 @@ def test_without_grids_there_is_nothing_to_propose(house: House, opened: OpenMix
     assert (planned.index, found) == (0, ())
     with pytest.raises(NotFoundError):
         house.mixes.proposals(opened.id, 1)
+
+
+def test_many_mixes_are_looked_at_by_many_at_a_time(house: House, first: Made) -> None:
+    track = house.library.bring_in_path(first.path).track.id
+    made = [house.mixes.create(f"Mix {n}") for n in range(40)]
+    for mix in made:
+        house.mixes.change(mix.id, mix.version, AddTracks(track_ids=(track,)))
+
+    def look(n: int) -> int:
+        if n % 5 == 0:
+            return len(house.mixes.list())
+        return len(house.mixes.open(made[n % 40].id).plan.entries) * 40
+
+    with ThreadPoolExecutor(6) as threads:
+        assert set(threads.map(look, range(120))) == {40}
+
+
+def test_a_list_of_mixes_plans_each_once_until_it_or_a_track_of_it_changes(
+    house: House, first: Made, second: Made, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    tracks = [house.library.bring_in_path(m.path).track.id for m in (first, second)]
+    made = []
+    for track in tracks:
+        mix = house.mixes.create("Mix")
+        made.append(house.mixes.change(mix.id, mix.version, AddTracks(track_ids=(track,))))
+    planned: list[str] = []
+    real = mixes_module.plan
+    monkeypatch.setattr(mixes_module, "plan", lambda mix, *more: planned.append(mix.name) or real(mix, *more))
+    monkeypatch.setattr(mixes_module, "PLANS_KEPT", 1)
+    monkeypatch.setattr(house.mixes, "_plans", KeptValues(1))
+    lengths = {m.id: (m.entries, m.duration_s) for m in house.mixes.list()}
+    assert lengths == {m.id: (1, m.plan.duration_s) for m in made}
+    planned.clear()
+    again = Mixes(house._database, house.events)
+    assert {m.id: (m.entries, m.duration_s) for m in again.list()} == lengths
+    assert planned == [], "how long they are is kept with them"
+    house.marking.change(tracks[0], None, PutGrid(grid=Grid.constant(60.0, 0.0)))
+    assert len(again.list()) == 2
+    assert len(planned) == 1, "only what has the track is planned"
+
+
+def test_a_mix_that_cannot_be_read_takes_no_list_down(house: House) -> None:
+    bad, good = (house.mixes.create(name) for name in ("Bad", "Good"))
+    with house._database.write() as session:
+        row = session.get_one(MixRow, bad.id)
+        session.get_one(RevisionRow, row.head).state = b"no state"
+        row.version += 1
+    listed = {m.name: m for m in house.mixes.list()}
+    assert "cannot be read" in listed["Bad"].problem
+    assert listed["Good"].problem == ""
+    house.mixes.delete(bad.id)
+    assert [m.id for m in house.mixes.list()] == [good.id]
+
+
+def test_a_trial_is_heard_however_many_were_made_since(house: House, first: Made, second: Made) -> None:
+    ids = [house.library.bring_in_path(m.path).track.id for m in (first, second)]
+    mix = house.mixes.create("Night")
+    mix = house.mixes.change(mix.id, mix.version, AddTracks(track_ids=tuple(ids)))
+    tried = [house.mixes.trial(mix.id, SetGain(entry_id="e1", gain_db=-0.25 * n)) for n in range(40)]
+    for made in tried:
+        assert house.mixes.tried(made.id).parts == made.plan.parts
+    with pytest.raises(NotFoundError, match="Try it again"):
+        house.mixes.tried("none")

@@ -65,15 +65,17 @@ def _of_band(
     band: Sound, slots: Slots, sources: list[NDArray[np.int64]], clean: NDArray[np.bool_], rate: int
 ) -> tuple[Sound, float, float]:
     stray = round(STRAY_S * rate)
-    padded = np.pad(band, ((slots.length + stray + 1, slots.length + stray + 1), (0, 0)))
-    zero = slots.length + stray + 1
+    # Wherever a slot lies, and however far a hit strays from it, there is sound to take: silence beyond both ends.
+    zero = stray + 1 + max(0, -int(slots.starts.min()))
+    after = int(slots.starts.max()) + slots.length + 2 * stray + 1 - len(band)
+    padded = np.pad(band, ((zero, max(0, after)), (0, 0)))
     mono = np.diff(padded.mean(axis=1), prepend=0.0).astype(np.float32)
     size = fft.next_fast_len(slots.length + 2 * stray, real=True)
 
     def spectra(before: int, length: int) -> NDArray[np.complex64]:
         pieces = np.zeros((slots.count, size), np.float32)
         for i in range(slots.count):
-            begin = max(zero + int(slots.starts[i]) - before, 0)
+            begin = zero + int(slots.starts[i]) - before
             piece = mono[begin : begin + length]
             pieces[i, : len(piece)] = piece
         return np.asarray(fft.rfft(pieces, axis=1))

@@ -210,6 +210,7 @@ class MixSummaryOut(Shape):
     duration_s: float
     changed_at: datetime
     is_try: bool = Field(description="Whether it is only two tracks that are tried.")
+    problem: str = Field(description="Why it cannot be opened; empty where it can.")
 
     @classmethod
     def of(cls, summary: MixSummary) -> MixSummaryOut:

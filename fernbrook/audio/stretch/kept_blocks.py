@@ -6,41 +6,22 @@ known by all that it follows from: the source, the frames of the mix, and where 
 
 from __future__ import annotations
 
-from collections import OrderedDict
-from collections.abc import Callable, Hashable
+from collections.abc import Hashable
 from hashlib import blake2b
-from threading import Lock
 
 import numpy as np
 from numpy.typing import NDArray
 
+from fernbrook.kept import KeptValues
+
 Signal = NDArray[np.float32]
 
 
-class KeptBlocks:
-    """The blocks that were used last, up to a number of bytes; safe to be used by several renders at a time."""
+class KeptBlocks(KeptValues[Hashable, Signal]):
+    """The blocks that were used last, up to a number of bytes."""
 
     def __init__(self, most_bytes: int) -> None:
-        self._most = most_bytes
-        self._bytes = 0
-        self._blocks: OrderedDict[Hashable, Signal] = OrderedDict()
-        self._lock = Lock()
-
-    def get(self, key: Hashable, make: Callable[[], Signal]) -> Signal:
-        """The block of a key, made where it is not kept; whoever gets it leaves it as it is."""
-        with self._lock:
-            known = self._blocks.get(key)
-            if known is not None:
-                self._blocks.move_to_end(key)
-                return known
-        made = make()
-        with self._lock:
-            if key not in self._blocks:
-                self._blocks[key] = made
-                self._bytes += made.nbytes
-            while self._bytes > self._most and len(self._blocks) > 1:
-                self._bytes -= self._blocks.popitem(last=False)[1].nbytes
-        return made
+        super().__init__(most_bytes, lambda block: block.nbytes)
 
 
 def key_of(source: Hashable, frames: NDArray[np.int64], source_s: NDArray[np.float64], joins: Hashable) -> Hashable:

@@ -102,7 +102,7 @@ class Stretcher:
             return self._stretched(frames, source_s)
         blocks, source = self._kept
         key = key_of(source, frames, source_s, self._joins)
-        return blocks.get(key, lambda: self._stretched(frames, source_s))
+        return blocks.value(key, lambda: self._stretched(frames, source_s))
 
     def _stretched(self, frames: NDArray[np.int64], source_s: NDArray[np.float64]) -> Signal:
         mix_s = frames * HOP / self._rate

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
+from pydantic import Field
+
 from fernbrook.core.value import Value
 
 LOW_BIT_RATE = 191_000
@@ -29,6 +31,7 @@ class FileDoubt(StrEnum):
     SILENCE = "silence"
     TWICE = "twice"
     MISSING = "missing"
+    UNREADABLE = "unreadable"
 
 
 class FileMeasures(Value):
@@ -38,9 +41,9 @@ class FileMeasures(Value):
     full scale; ``offset`` the mean of the samples; ``alike`` whether both channels are the same.
     """
 
-    top_hz: float | None = None
-    clipped: int = 0
-    offset: float = 0.0
+    top_hz: float | None = Field(default=None, ge=0.0, le=1e6)
+    clipped: int = Field(default=0, ge=0, le=1 << 40)
+    offset: float = Field(default=0.0, ge=-10.0, le=10.0)
     alike: bool = False
 
 

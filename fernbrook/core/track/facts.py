@@ -6,6 +6,8 @@ import math
 from enum import StrEnum
 from functools import cached_property
 
+from pydantic import Field
+
 from fernbrook.core.track.bar_table import BarTable
 from fernbrook.core.track.cue import Cue, CueRole, chosen
 from fernbrook.core.track.energy import Energy
@@ -40,7 +42,7 @@ class Doubt(Value):
     """A plain reason to look at a track; ``bpm`` is the other tempo, ``at_s`` the place, where there is one."""
 
     kind: DoubtKind
-    text: str
+    text: str = Field(max_length=2000)
     bpm: float | None = None
     at_s: float | None = None
 

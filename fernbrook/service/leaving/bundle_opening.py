@@ -15,9 +15,10 @@ from sqlalchemy.orm import Session
 
 from fernbrook.core.track.marks import MarkFacet, told
 from fernbrook.core.track.markup import Markup
+from fernbrook.core.value import what_is_wrong
 from fernbrook.disk import full, writing
 from fernbrook.errors import NotFoundError, RefusedError
-from fernbrook.formats.archive import UNREADABLE, Archive, ArchiveError, read_archive
+from fernbrook.formats.archive import UNREADABLE, Archive, ArchiveError, read_archive, read_text
 from fernbrook.formats.bundle import (
     BUNDLE,
     LARGEST_JSON,
@@ -50,6 +51,10 @@ UNPACK = "open-bundle"
 ARRIVED = ".arrived"
 PART = 1 << 20
 COMPARED = (MarkFacet.GRID, MarkFacet.SECTIONS, MarkFacet.VOICE, MarkFacet.CUES, MarkFacet.LOOPS)
+
+
+class WrongError(ValueError):
+    """What does not hang together in a bundle, in words."""
 
 
 class Arrival(StrEnum):
@@ -259,46 +264,50 @@ def read_bundle(path: Path) -> tuple[Archive, BundledMix, list[BundledTrack]]:
         When it is no whole bundle, was made by a newer version, or says what cannot be.
     """
     archive = read_archive(path, BUNDLE)
-    if any(archive.files.get(name, (LARGEST_JSON + 1, ""))[0] > LARGEST_JSON for name in (MIX, TRACKS)):
-        raise ArchiveError(f"‘{path.name}’ holds no mix, or an impossibly large one. Use another bundle.")
+    if not {MIX, TRACKS} <= archive.files.keys():
+        raise ArchiveError(f"‘{path.name}’ holds no mix. Use another bundle.")
     try:
         with zipfile.ZipFile(path) as opened:
-            mix = BundledMix.model_validate_json(opened.read(MIX))
-            tracks = BundledTracks.model_validate_json(opened.read(TRACKS)).tracks
+            mix = BundledMix.model_validate_json(read_text(opened, path, MIX, LARGEST_JSON))
+            tracks = BundledTracks.model_validate_json(read_text(opened, path, TRACKS, LARGEST_JSON)).tracks
         _check(archive, mix, tracks)
     except NewerStateError as error:
         raise ArchiveError(
             f"‘{path.name}’ was made by a newer Fernbrook. Bring this one up to date, then open it again."
         ) from error
-    except (*UNREADABLE, ValidationError, TypeError) as error:
-        raise ArchiveError(f"‘{path.name}’ is damaged: {str(error).splitlines()[0][:160]}. Use another one.") from error
+    except (*UNREADABLE, ValidationError, TypeError, OSError) as error:
+        wrong = what_is_wrong(error) if isinstance(error, ValidationError) else "it cannot be read"
+        words = str(error) if isinstance(error, WrongError) else wrong
+        raise ArchiveError(f"‘{path.name}’ is damaged: {words}. Use another one.") from error
     return archive, mix, list(tracks)
 
 
 def _check(archive: Archive, mix: BundledMix, tracks: Iterable[BundledTrack]) -> None:
-    """Raise ValueError where a bundle does not hang together; its states are read, so that all of them can be."""
+    """Raise WrongError where a bundle does not hang together; its states are read, so that all of them can be."""
     known = {t.id for t in tracks}
     seen: set[int] = set()
     for state in mix.revisions:
         if state.parent is not None and state.parent not in seen:
-            raise ValueError(f"state {state.id} comes before the one that it was made from")
+            raise WrongError(f"state {state.id} comes before the one that it was made from")
         seen.add(state.id)
         if strange := MIX_STATE.from_json(state.state).track_ids - known:
-            raise ValueError(f"a track of the mix, {sorted(strange)[0]}, is not in it")
+            raise WrongError(f"a track of the mix, {sorted(strange)[0]}, is not in it")
     if mix.head not in seen:
-        raise ValueError("the state that counts is not in it")
+        raise WrongError("the state that counts is not in it")
     for track in tracks:
         files = (*([track.audio] if track.audio else []), *track.peaks, *track.stems)
         if lost := set(files) - set(archive.files):
-            raise ValueError(f"{sorted(lost)[0]} is not in it")
+            raise WrongError(f"{sorted(lost)[0]} is not in it")
+        if large := [f for f in files if archive.files[f][0] > track.most_bytes]:
+            raise WrongError(f"{large[0]} is larger than ‘{track.columns.title[:80]}’ can be")
         for state in track.revisions:
             MARKUP.from_json(state.state)
-        found = (track.columns.findings or {}).get("markup")
-        if found is not None:
-            MARKUP.from_json(found)
+        findings = track.columns.findings
+        if findings is not None and findings.markup is not None:
+            MARKUP.from_json(findings.markup)
         content = track.columns.content_hash
         if not all(PurePosixPath(n).name.startswith(content) for n in (*track.peaks, *track.stems)):
-            raise ValueError(f"a file of ‘{track.columns.title}’ belongs to another track")
+            raise WrongError(f"a file of ‘{track.columns.title}’ belongs to another track")
 
 
 def _arriving(session: Session, track: BundledTrack) -> ArrivingTrack:

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from fernbrook.core.track.stems import KEPT
 from fernbrook.errors import NotFoundError, RefusedError
-from fernbrook.formats.bundle import MIX, TRACKS, BundleAudio, BundledMix, BundledTrack, BundledTracks
+from fernbrook.formats.bundle import LARGEST_JSON, MIX, TRACKS, BundleAudio, BundledMix, BundledTrack, BundledTracks
 from fernbrook.service.file_names import file_name
 from fernbrook.service.ids import new_id
 from fernbrook.service.jobs import Job, JobKind, Jobs, nothing_more
@@ -75,6 +75,8 @@ class Bundles:
         files: list[PackedFile] = []
         said = [self._packed(t, n, audio, paths.get(t.id), files) for n, t in enumerate(tracks, 1)]
         texts = {MIX: mix.model_dump_json(), TRACKS: BundledTracks(tracks=tuple(said)).model_dump_json()}
+        if any(len(text.encode()) > LARGEST_JSON for text in texts.values()):
+            raise RefusedError("Too much has been done to this mix for one bundle. Make it without its history.")
         kept = {}
         for each, text in texts.items():
             path = self._folders.bundles / f"{job_id}.{each}"
@@ -154,7 +156,7 @@ class Bundles:
         result = row.result or {}
         return MadeBundle(
             job=self._jobs.view(row),
-            audio=BundleAudio(result.get("audio", BundleAudio.ORIGINAL)),
+            audio=next((a for a in BundleAudio if a == result.get("audio")), BundleAudio.ORIGINAL),
             with_history=bool(result.get("with_history")),
             bytes=result.get("bytes"),
         )

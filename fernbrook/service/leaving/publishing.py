@@ -136,7 +136,9 @@ class Publishing:
 
     def _view(self, row: JobRow) -> Published:
         result = row.result or {}
-        return Published(self._jobs.view(row), result["render_id"], result["host"], result.get("url"))
+        render_id, host = (str(result.get(name, "")) for name in ("render_id", "host"))
+        url = result.get("url")
+        return Published(self._jobs.view(row), render_id, host, url if isinstance(url, str) else None)
 
 
 def _told(start_s: float, said: str) -> PublishedTrack:

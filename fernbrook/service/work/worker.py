@@ -39,9 +39,9 @@ def begin(board: SynchronizedArray[c_double]) -> None:
     Thread(target=_end_with_parent, name="end-with-parent", daemon=True).start()
 
 
-def do(run: Run, order: BaseModel, root: Path, slot: int, job_id: str) -> Result:
+def do(run: Run, order: BaseModel, root: Path, slot: int, owner: str) -> Result:
     """Do one piece of work. When the process is told to end, unfinished files are cleared away on the way out."""
-    work_for(job_id)
+    work_for(owner)
 
     def report(share: float) -> None:
         _board[slot] = share

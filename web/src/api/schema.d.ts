@@ -4827,6 +4827,11 @@ export interface components {
             is_try: boolean;
             /** Name */
             name: string;
+            /**
+             * Problem
+             * @description Why it cannot be opened; empty where it can.
+             */
+            problem: string;
         };
         /**
          * ModelIn

@@ -1,3 +1,4 @@
+import { watch } from 'vue'
 import { api, data } from '../api/client'
 import { planOf } from '../api/mixOf'
 import type { Command, Plan } from '../api/types'
@@ -18,6 +19,11 @@ export function useTrials() {
   const mix = useMix()
   const listening = useListening()
   const made = new Map<string, Promise<Trial>>()
+  // What the server does not know any more, after a restart for one, is made again when it is asked for again.
+  watch(
+    () => listening.state,
+    (state) => state === 'error' && made.clear(),
+  )
 
   function trialOf(command: Command): Promise<Trial> {
     const { id, version } = mix.mix!

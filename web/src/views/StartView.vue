@@ -59,7 +59,8 @@ const throwAway = (id: string) => attempt(() => actions.remove(id))
             </span>
             <span class="soft date">{{ when.format(new Date(mix.changed_at)) }}</span>
           </span>
-          <RibbonPicture v-if="mix.entries" :mix-id="mix.id" :changed-at="mix.changed_at" />
+          <span v-if="mix.problem" class="bad">{{ mix.problem }}</span>
+          <RibbonPicture v-else-if="mix.entries" :mix-id="mix.id" :changed-at="mix.changed_at" />
           <span v-else class="soft">Nothing in it yet</span>
         </RouterLink>
       </li>
@@ -106,6 +107,10 @@ const throwAway = (id: string) => attempt(() => actions.remove(id))
 </template>
 
 <style scoped>
+.bad {
+  color: var(--bad);
+}
+
 .start {
   max-width: 860px;
   padding: 28px 32px;

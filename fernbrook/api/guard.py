@@ -66,7 +66,7 @@ class Guard:
                     )
             await send(message)
 
-        if not self._is_own(Headers(scope=scope)):
+        if not self._is_own(scope, Headers(scope=scope)):
             await problem(403, "Foreign page", "Requests from other sites are refused.")(scope, receive, with_headers)
             return
         try:
@@ -77,7 +77,16 @@ class Guard:
                 raise
             await unforeseen(error, self._house)(scope, receive, with_headers)
 
-    def _is_own(self, headers: Headers) -> bool:
-        """Whether a request comes from this server's page, or from no page at all."""
+    def _is_own(self, scope: Scope, headers: Headers) -> bool:
+        """Whether a request comes from this server's page, or from no page at all.
+
+        Not every request names its origin: a picture, a form without content. Browsers say of each where it comes from
+        (W3C, Fetch Metadata Request Headers). A link to the page itself may stand anywhere.
+        """
         origin = headers.get("origin")
-        return origin is None or origin == f"http://{headers.get('host')}" or origin in self._origins
+        if origin is not None:
+            return origin == f"http://{headers.get('host')}" or origin in self._origins
+        if headers.get("sec-fetch-site", "none") in ("same-origin", "none"):
+            return True
+        is_link = scope["method"] == "GET" and headers.get("sec-fetch-mode") == "navigate"
+        return is_link and headers.get("sec-fetch-dest") == "document" and not scope["path"].startswith("/api")

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 
 import mido
 import numpy as np
+from mido.midifiles.meta import KeySignatureError, MetaSpec_key_signature, add_meta_spec
 from numpy.typing import NDArray
 
 from fernbrook.errors import RefusedError
@@ -75,6 +76,11 @@ def write_midi_map(
     return out.getvalue()
 
 
+LONGEST_QUARTER_S = 16.0
+"""A tempo has 24 bits of microseconds, which are 16.7 s."""
+DAMAGED = "That is no whole standard MIDI file: it is damaged, or cut off."
+
+
 def _edges(
     moments: NDArray[np.float64], firsts: NDArray[np.bool_], end_s: float
 ) -> tuple[NDArray[np.float64], NDArray[np.bool_]]:
@@ -86,7 +92,42 @@ def _edges(
         if len(lines) > 1 and not lines[1:].any():
             lines[1] = True
     lines[0] = True
-    return np.append(edges, end_s), np.append(lines, False)
+    return _divided(np.append(edges, end_s), np.append(lines, False))
+
+
+def _divided(edges: NDArray[np.float64], lines: NDArray[np.bool_]) -> tuple[NDArray[np.float64], NDArray[np.bool_]]:
+    """The same with what is longer than a quarter can be in several: before a late first beat, or after the last."""
+    parts = np.maximum(np.ceil(np.diff(edges) / LONGEST_QUARTER_S), 1).astype(int)
+    starts = np.repeat(edges[:-1], parts)
+    within = np.arange(len(starts)) - np.repeat(np.cumsum(parts) - parts, parts)
+    moments = starts + within * np.repeat(np.diff(edges) / parts, parts)
+    return np.append(moments, edges[-1]), np.append(np.repeat(lines[:-1], parts) & (within == 0), False)
+
+
+class _AnyKeySignature(MetaSpec_key_signature):  # type: ignore[misc]
+    """A key signature that may say what there is not: nothing here depends on it."""
+
+    def decode(self, message: mido.MetaMessage, data: list[int]) -> None:
+        """Read what it says, or no key."""
+        try:
+            super().decode(message, data)
+        except (KeySignatureError, IndexError, ValueError):
+            message.key = "C"
+
+
+add_meta_spec(_AnyKeySignature)
+
+
+def _parsed(content: bytes) -> mido.MidiFile:
+    """A MIDI file whose texts are UTF-8, or Latin-1 as the standard once had them."""
+    for charset in ("utf-8", "latin-1"):
+        try:
+            return mido.MidiFile(file=io.BytesIO(content), charset=charset)
+        except UnicodeDecodeError:
+            continue
+        except (OSError, EOFError, ValueError, KeyError, IndexError, LookupError, TypeError, OverflowError) as error:
+            raise RefusedError(DAMAGED) from error
+    raise RefusedError(DAMAGED)
 
 
 def read_midi_map(content: bytes) -> MidiMap:
@@ -97,10 +138,7 @@ def read_midi_map(content: bytes) -> MidiMap:
     RefusedError
         When it is no such file, counts by time code, or goes on for ever.
     """
-    try:
-        file = mido.MidiFile(file=io.BytesIO(content), charset="utf-8")
-    except (OSError, EOFError, ValueError, KeyError, IndexError, LookupError) as error:
-        raise RefusedError("That is no whole standard MIDI file: it is damaged, or cut off.") from error
+    file = _parsed(content)
     if file.ticks_per_beat <= 0 or file.ticks_per_beat >= 1 << 15:
         raise RefusedError("That MIDI file counts by time code and not by beats: it has no tempo map.")
     events: list[tuple[int, mido.MetaMessage]] = []

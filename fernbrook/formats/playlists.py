@@ -68,7 +68,7 @@ def _said(info: re.Match[str]) -> tuple[str, str, float | None]:
     """Title, artist and length of an ``#EXTINF`` line, which has ‘artist - title’ or a title alone."""
     seconds, text = info.groups()
     artist, dash, title = text.strip().partition(" - ")
-    length = float(seconds) if seconds and re.fullmatch(r"-?\d+(\.\d+)?", seconds) else -1.0
+    length = float(seconds) if seconds and re.fullmatch(r"-?[0-9]{1,9}(\.[0-9]{1,9})?", seconds) else -1.0
     return (
         (title, artist, length if length > 0 else None) if dash else (text.strip(), "", length if length > 0 else None)
     )
@@ -81,6 +81,8 @@ def _xspf(content: bytes, name: str) -> list[PlaylistEntry]:
         root = ET.fromstring(content)
     except ET.ParseError as error:
         raise RefusedError(f"‘{name}’ is no whole XSPF file: line {error.position[0]} breaks it.") from error
+    except (LookupError, ValueError) as error:
+        raise RefusedError(f"‘{name}’ is written in signs that are not known here. Save it as UTF-8.") from error
     entries = []
     for track in root.iter(f"{XSPF}track"):
         where = (track.findtext(f"{XSPF}location") or "").strip()
@@ -90,7 +92,7 @@ def _xspf(content: bytes, name: str) -> list[PlaylistEntry]:
                 path=_path(where),
                 title=(track.findtext(f"{XSPF}title") or "").strip(),
                 artist=(track.findtext(f"{XSPF}creator") or "").strip(),
-                duration_s=int(millis) / 1000.0 if millis.isdigit() else None,
+                duration_s=int(millis) / 1000.0 if re.fullmatch(r"[0-9]{1,12}", millis) else None,
             )
         )
     return entries

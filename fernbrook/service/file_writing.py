@@ -7,11 +7,13 @@ place of the old one, at once. What the fields were before is kept, so that they
 from __future__ import annotations
 
 import os
+import re
 import shutil
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from itertools import zip_longest
 from pathlib import Path
+from threading import Lock
 
 import numpy as np
 import soundfile
@@ -32,6 +34,7 @@ from fernbrook.store.tables import FileFieldsRow, TrackRow
 
 Fields = Mapping[Field, str | None]
 BLOCK = 1 << 18
+NAMED = re.compile(r"\{([^{}]*)\}")
 PATTERN_NAMES = ("title", "artist", "bpm", "key", "album", "genre", "year", "tags")
 
 
@@ -64,6 +67,8 @@ class FileWriting:
         self._database = database
         self._events = events
         self._files = files
+        self._writing = Lock()
+        """One file at a time: two that write into the same one would each undo what the other did."""
 
     def preview(self, track_id: str, wanted: Wanted) -> list[Change]:
         """What writing would change in a track's file.
@@ -86,13 +91,18 @@ class FileWriting:
 
     def write(self, track_id: str, wanted: Wanted) -> list[Change]:
         """Write into a track's file; returns what was changed. Raises as ``preview`` does."""
-        changes = self.preview(track_id, wanted)
-        if changes:
-            self._put(track_id, {c.field: c.after for c in changes}, {c.field: c.before for c in changes})
+        with self._writing:
+            changes = self.preview(track_id, wanted)
+            if changes:
+                self._put(track_id, {c.field: c.after for c in changes}, {c.field: c.before for c in changes})
         return changes
 
     def restore(self, track_id: str) -> list[Change]:
         """Bring back what the fields of a file were before anything was written into it."""
+        with self._writing:
+            return self._restored(track_id)
+
+    def _restored(self, track_id: str) -> list[Change]:
         path = self._files.checked([track_id]).get(track_id)
         with self._database.read() as session:
             row = session.get(FileFieldsRow, track_id)
@@ -213,11 +223,17 @@ def _values(session: Session, row: TrackRow, wanted: Wanted) -> dict[Field, str 
 
 def _filled(pattern: str, words: Mapping[str, str]) -> str:
     """A pattern with its names replaced: ``{bpm} {key} {artist} - {title}``."""
-    try:
-        return " ".join(pattern.format_map(dict(words)).split())
-    except (KeyError, ValueError, IndexError, AttributeError) as error:
-        known = ", ".join(f"{{{name}}}" for name in PATTERN_NAMES)
-        raise RefusedError(f"The pattern ‘{pattern}’ cannot be filled in ({error}). Known are {known}.") from error
+
+    def word(found: re.Match[str]) -> str:
+        name = found[1]
+        if name not in words:
+            known = ", ".join(f"{{{name}}}" for name in PATTERN_NAMES)
+            raise RefusedError(f"‘{found[0][:40]}’ in the pattern stands for nothing. Known are {known}.")
+        return words[name]
+
+    if re.search(r"[{}]", re.sub(NAMED, "", pattern)):
+        raise RefusedError(f"A bracket in the pattern ‘{pattern[:80]}’ has no other. It takes names like {{title}}.")
+    return " ".join(re.sub(NAMED, word, pattern).split())
 
 
 def _apart(field: Field, one: str | None, other: str | None) -> bool:

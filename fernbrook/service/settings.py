@@ -80,7 +80,7 @@ def _stamp(path: str) -> tuple[int, int] | None:
     """Size and time of a file; None where it is not there."""
     try:
         found = Path(path).stat()
-    except OSError:
+    except (OSError, ValueError):
         return None
     return found.st_size, found.st_mtime_ns
 

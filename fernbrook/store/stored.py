@@ -13,13 +13,18 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, Generic, TypeVar
 
-from pydantic import BaseModel
+from pydantic import BaseModel, ValidationError
 
-from fernbrook.errors import FernbrookError
+from fernbrook.core.value import what_is_wrong
+from fernbrook.errors import FernbrookError, RefusedError
 
 Json = dict[str, Any]
 Upgrade = Callable[[Json], Json]
 M = TypeVar("M", bound=BaseModel)
+
+
+class OutOfBoundsError(RefusedError):
+    """A value that was changed to one that none may have, and would not be read again."""
 
 
 class NewerStateError(FernbrookError):
@@ -43,8 +48,21 @@ class Stored(Generic[M]):
         return max(self.upgrades, default=0) + 1
 
     def to_json(self, value: M) -> Json:
-        """A value with its version."""
-        return {"version": self.version, "state": value.model_dump(mode="json")}
+        """A value with its version.
+
+        Raises
+        ------
+        OutOfBoundsError
+            When it could not be read again.
+        """
+        state = value.model_dump(mode="json")
+        try:
+            self.model.model_validate_json(json.dumps(state))
+        except ValidationError as error:
+            raise OutOfBoundsError(
+                f"That lies further out than can be counted: {what_is_wrong(error)}. Nothing was changed."
+            ) from error
+        return {"version": self.version, "state": state}
 
     def from_json(self, stored: Json) -> M:
         """A value of any version that there has been.

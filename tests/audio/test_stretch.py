@@ -12,7 +12,7 @@ from scipy.signal.windows import blackmanharris
 from fernbrook.audio.stretch.attacks import find_attacks
 from fernbrook.audio.stretch.bands import CONTEXT, full_rate, split
 from fernbrook.audio.stretch.held_map import HeldMap, Join
-from fernbrook.audio.stretch.stretcher import HOP, REACH, Stretcher
+from fernbrook.audio.stretch.stretcher import HIGH_HOLD_S, HOP, LOW_HOLD_S, REACH, Stretcher
 from tests import tones
 from tests.listen import level_db
 from tests.tones import RATE, Sound
@@ -203,3 +203,40 @@ def test_a_held_map_never_goes_back_nor_far_from_the_true_one(speed: float, atta
         at = a / speed
         around = held.source_at(np.array([at - hold, at, at + hold]))
         assert np.allclose(around, [a - hold, a, a + hold], atol=1e-9)
+
+
+@given(
+    st.floats(0.12, 4.0),
+    st.lists(st.floats(0.02, 0.6), min_size=1, max_size=30),
+    st.sampled_from([LOW_HOLD_S, HIGH_HOLD_S]),
+    st.booleans(),
+)
+def test_however_much_a_track_is_slowed_its_map_rises(
+    speed: float, apart_s: list[float], hold_s: float, meets: bool
+) -> None:
+    """A map that stood still for a hop would have a partial turn by nothing in no time."""
+    attacks = np.cumsum(apart_s)
+    length_s = (attacks[-1] + 0.5) / speed
+    joins = [Join(0.0, np.inf, REACH / RATE)] if meets else []
+    held = HeldMap(Steady(speed), attacks, joins, hold_s)
+    times = np.arange(0.0, length_s, HOP / RATE)
+    assert np.diff(held.source_at(times)).min(initial=1.0) > 0.0
+
+
+def test_a_stretch_that_is_shorter_than_what_its_joins_hold_is_heard() -> None:
+    rng = np.random.default_rng(2)
+    sound = (0.1 * rng.standard_normal((4 * RATE, 2))).astype(np.float32)
+
+    def read(start: int, frames: int) -> np.ndarray:
+        padded = np.zeros((frames, 2), np.float32)
+        low, high = max(start, 0), min(start + frames, len(sound))
+        padded[low - start : high - start] = sound[low:high]
+        return padded
+
+    for speed in (0.3, 0.5, 0.9, 1.3, 3.0):
+        for length in (2, 5, 9, 20, 40):
+            borders = np.array([60, 80 + length])
+            joins = [Join(70 * HOP / RATE, np.inf, REACH / RATE), Join((70 + length) * HOP / RATE, 0.1, np.inf)]
+            made = Stretcher(read, Steady(speed), borders, joins, RATE).render(50 * HOP, 130 * HOP)
+            assert np.isfinite(made).all()
+            assert np.abs(made).max() > 0.01

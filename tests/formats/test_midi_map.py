@@ -66,3 +66,28 @@ def test_what_is_no_tempo_map_is_refused() -> None:
     endless.save(file=out)
     with pytest.raises(RefusedError, match="beats"):
         read_midi_map(out.getvalue())
+
+
+@pytest.mark.parametrize("late_s", [16.7, 16.9, 60.0, 300.5])
+def test_a_first_beat_may_be_late(late_s: float) -> None:
+    moments = late_s + 0.5 * np.arange(17)
+    content = write_midi_map(moments, np.arange(17) % 4 == 0, late_s + 60.0, [(late_s, "in")], "Night")
+    back = read_midi_map(content)
+    first = int(np.argmin(np.abs(back.beats_s - late_s)))
+    assert np.abs(back.beats_s[first : first + 17] - moments).max() < 1e-5
+    assert back.markers[0][0] == pytest.approx(late_s, abs=1e-4)
+    begin, bar = next(b for b in reversed(back.bars) if b[0] <= first)
+    assert (bar, (first - begin) % bar) == (4, 0)
+
+
+def test_older_texts_and_a_key_that_there_is_not_are_read() -> None:
+    track = mido.MidiTrack(
+        [mido.MetaMessage("marker", text="Glashäuser", time=480), mido.MetaMessage("key_signature", key="C")]
+    )
+    file = mido.MidiFile(charset="latin-1")
+    file.tracks.append(track)
+    out = io.BytesIO()
+    file.save(file=out)
+    content = out.getvalue().replace(b"\xff\x59\x02\x00\x00", b"\xff\x59\x02\x63\x07")
+    assert b"\x63\x07" in content
+    assert [text for _, text in read_midi_map(content).markers] == ["Glashäuser"]

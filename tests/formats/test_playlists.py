@@ -75,3 +75,21 @@ def test_entries_are_matched_by_file_then_by_title_and_length() -> None:
     assert match(PlaylistEntry("x/other.wav", "wet glass", duration_s=189.0), known) == "b"
     assert match(PlaylistEntry("x/other.wav", "wet glass", duration_s=300.0), known) is None
     assert match(PlaylistEntry("x/other.wav"), known) is None
+
+
+@pytest.mark.parametrize(
+    "head", ['<?xml version="1.0" encoding="ebcdic-ferns"?>', '<?xml version="1.0" encoding="utf-32"?>', "<", "<a"]
+)
+def test_an_xspf_file_in_unknown_signs_or_that_breaks_off_is_refused(head: str) -> None:
+    with pytest.raises(RefusedError, match=r"XSPF|signs"):
+        read_playlist(f"{head}<playlist/>".encode(), "night.xspf")
+
+
+@pytest.mark.parametrize("length", ["²", "٣٣٣", "9" * 400, "-1", ""])
+def test_a_length_that_is_none_is_left_out(length: str) -> None:
+    for content in (
+        f'<playlist xmlns="http://xspf.org/ns/0/"><track><location>a.wav</location><duration>{length}</duration></track></playlist>',
+        f"#EXTM3U\n#EXTINF:{length},Moss\na.wav\n",
+    ):
+        (entry,) = read_playlist(content.encode(), "night")
+        assert entry.duration_s is None

@@ -19,9 +19,11 @@ Array = NDArray[np.float64]
 RETURN_S = 0.040
 """The map is the true one again this long after a hold."""
 _SHARE = 0.2
-"""Of the way to the next hold, at most so much is a hold itself."""
+"""Of the way to the next hold, at most so much is a hold itself; less where a track is slowed by more than half."""
 _SLOPE = 3.0
-"""Seconds given back take at least so many, so that the map rises even where a track is slowed by half."""
+"""Seconds given back take at least so many."""
+_LEFT = 0.25
+"""And however much a track is slowed, at least so much of its speed is left where they are: the map always rises."""
 _CLEAR_S = 0.030
 """No hold begins or ends nearer to that of a join."""
 
@@ -72,10 +74,16 @@ class HeldMap:
         after = np.concatenate((hold, [j.after_s for j in joins]))[order]
         apart = np.diff(self._at)
         room = apart - np.where(given[:-1], after[:-1], 0.0) - np.where(given[1:], before[1:], 0.0)
-        most = _SHARE * np.maximum(room, 0.0)
+        speed = np.clip(np.diff(self._source) / np.maximum(apart, 1e-9), 1e-3, 1.0)
+        back = (1.0 - _LEFT) * speed
+        # A hold of h gives back h (1 - speed) on the way to the middle, 1/2 - h off, where `back` of the speed may go.
+        share = np.minimum(_SHARE, 0.5 * back / (1.0 - speed + back))
+        most = share * np.maximum(room, 0.0)
         after[:-1] = np.where(given[:-1], after[:-1], np.minimum(after[:-1], most))
         before[1:] = np.where(given[1:], before[1:], np.minimum(before[1:], most))
         self._before, self._after = before, after
+        ends = warp.source_at(np.concatenate((self._at - RETURN_S, self._at + RETURN_S)))
+        self._slope = _slope_for((ends[len(self._at) :] - ends[: len(self._at)]) / (2 * RETURN_S))
         self._borders = (self._at[:-1] + after[:-1] + self._at[1:] - before[1:]) / 2
 
     def _room_at(self, join: Join, edge_s: float) -> float:
@@ -83,7 +91,10 @@ class HeldMap:
         if not np.isfinite(edge_s):
             return 0.0
         source, edge_source = self._warp.source_at(np.array([join.at_s, edge_s]))
-        return 2 * _SLOPE * abs(float(source - edge_source) - (join.at_s - edge_s)) + _CLEAR_S
+        passed = float(source - edge_source)
+        apart_s = join.at_s - edge_s
+        slope = float(_slope_for(np.array(passed / apart_s if apart_s else 1.0)))
+        return 2 * slope * abs(passed - apart_s) + _CLEAR_S
 
     def source_at(self, mix_times: Array) -> Array:
         """Seconds of the source at seconds of the mix; same shape, rising like it."""
@@ -97,7 +108,12 @@ class HeldMap:
         past = np.abs(mix_times - edge)
         borders = np.concatenate(([-np.inf], self._borders, [np.inf]))
         moved = held - self._warp.source_at(edge)
-        wanted = np.maximum(RETURN_S, _SLOPE * np.abs(moved))
+        wanted = np.maximum(RETURN_S, self._slope[i] * np.abs(moved))
         room = np.minimum(wanted, np.where(off > 0, borders[i + 1] - edge, edge - borders[i]))
         left = np.clip(1.0 - past / np.maximum(room, 1e-9), 0.0, 1.0)
         return np.asarray(np.where(past == 0.0, held, true + moved * left))
+
+
+def _slope_for(speed: Array) -> Array:
+    """How many seconds it takes to give back one where the source runs at a speed; same shape."""
+    return np.maximum(_SLOPE, 1.0 / ((1.0 - _LEFT) * np.clip(speed, 1e-3, None)))

@@ -113,7 +113,7 @@ class Stretcher:
 
         def centres(hold_s: float) -> NDArray[np.int64]:
             held = HeldMap(self._warp, attacked / self._rate, self._joins, hold_s)
-            return np.rint(held.source_at(mix_s) * self._rate).astype(np.int64)
+            return _rising(np.rint(held.source_at(mix_s) * self._rate).astype(np.int64))
 
         low_first, low, high_first, high = bands.split(signal, first)
         low_at, high_at = centres(LOW_HOLD_S), centres(HIGH_HOLD_S)
@@ -131,6 +131,16 @@ class Stretcher:
         out = bands.full_rate(low_out)
         HIGH.add(high_spectra[:sounding], out, REACH - HIGH.length // 2)
         return np.ascontiguousarray(out.T)
+
+
+def _rising(centres: NDArray[np.int64]) -> NDArray[np.int64]:
+    """The same centres, each at least a sample after the one before it.
+
+    Where a stretch is shorter than what its joins hold, the map jumps from one to the other: it may stand still there,
+    or go back.
+    """
+    n = np.arange(len(centres))
+    return np.asarray(np.maximum.accumulate(centres - n) + n)
 
 
 def _near(attacked: NDArray[np.int64], centres: NDArray[np.int64], length: int) -> NDArray[np.bool_]:

@@ -44,7 +44,7 @@ from fernbrook.core.mix.order_commands import (
     SortEntries,
     UseOrder,
 )
-from fernbrook.core.mix.pairs import PairCommand
+from fernbrook.core.mix.pairs import PairCommand, refused
 from fernbrook.core.mix.put_pair import PutPair
 from fernbrook.core.mix.shape_commands import (
     ApplyHandOver,
@@ -195,5 +195,6 @@ def apply(mix: Mix, command: Command, tracks: Tracks) -> Mix:
     CommandError
         When the command names what is not there, or asks for what cannot be. The mix is as it was.
     """
-    changed = rule(command, mix, tracks)
-    return mix if changed == mix else with_held_cues(mix, changed, tracks)
+    with refused():
+        changed = rule(command, mix, tracks)
+        return mix if changed == mix else with_held_cues(mix, changed, tracks)

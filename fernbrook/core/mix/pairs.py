@@ -63,6 +63,8 @@ def refused() -> Iterator[None]:
         yield
     except ValueError as error:
         raise CommandError(_plain(error)) from error
+    except (OverflowError, ZeroDivisionError) as error:
+        raise CommandError("That lies further out than can be counted. Nothing was changed.") from error
 
 
 def _plain(error: ValueError) -> str:

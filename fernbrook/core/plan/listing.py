@@ -34,7 +34,7 @@ def listed(
     start begins there."""
     end = plan.duration_s if end_s is None else end_s
     times = [_start(e, plan, at) for e in plan.entries]
-    stops = [*times[1:], plan.duration_s]
+    stops = [*times[1:], plan.duration_s] if times else []
     within = [(t, e) for t, stop, e in zip(times, stops, plan.entries, strict=True) if stop > start_s and t < end]
     return [Listed(n, max(t - start_s, 0.0), e) for n, (t, e) in enumerate(within, 1)]
 

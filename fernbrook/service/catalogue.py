@@ -28,13 +28,13 @@ from fernbrook.store.database import Database
 from fernbrook.store.folders import Folders
 from fernbrook.store.jobs import unfinished_by_subject
 from fernbrook.store.mixes import mixes_by_track
-from fernbrook.store.tracks import changed_since, visible_ids
+from fernbrook.store.tracks import UNREADABLE, changed_since, visible_ids
 
 SAME_LENGTH_S = 1.0
 """Recordings of equal title whose lengths differ by less are the same, if their keys and tempi agree too."""
 SAME_BPM = 0.2
 
-UNREADABLE = "Some of what is known of this track cannot be read. Analyse it again."
+CANNOT_BE_READ = "Some of what is known of this track cannot be read. Analyse it again."
 BARE: Mapping[str, object] = MappingProxyType(
     dict.fromkeys(
         ("measures", "doubts", "tags", "cue_marks", "key", "bpm", "energy", "voice_share", "year", "bit_rate",
@@ -205,15 +205,14 @@ class Catalogue:
             self._tracks.pop(track_id, None)
             self._doubts.pop(track_id, None)
             return
+        more = {FileDoubt.UNREADABLE: CANNOT_BE_READ}
         try:
-            self._show(track_id, row, twin)
+            self._show(track_id, row, twin, more if UNREADABLE in row else {})
         except Exception:  # what came into a row from elsewhere takes no list down: the row says so itself
             log.exception("track %s cannot be shown as it is", track_id)
-            self._show(track_id, {**row, **BARE}, twin, {FileDoubt.UNREADABLE: UNREADABLE})
+            self._show(track_id, {**row, **BARE}, twin, more)
 
-    def _show(
-        self, track_id: str, row: Columns, twin: str | None, more: Mapping[FileDoubt, str] = MappingProxyType({})
-    ) -> None:
+    def _show(self, track_id: str, row: Columns, twin: str | None, more: Mapping[FileDoubt, str]) -> None:
         facts = FileFacts(
             kind=row["format"],
             rate=row["rate"],

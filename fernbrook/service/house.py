@@ -95,7 +95,9 @@ class House:
         self.publishing = Publishing(folders, database, self.jobs, self.settings, self.renders)
 
     def start(self) -> None:
-        """Begin to work on what is queued."""
+        """Clear away what was cut off, and begin to work on what is queued."""
+        self.library.clear()
+        self.jobs.clear()
         self.bundle_opening.clear()
         self.jobs.start()
         Thread(target=self.catalogue.look_for_files, name="files", daemon=True).start()

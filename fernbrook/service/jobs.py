@@ -22,6 +22,7 @@ from typing import Any
 
 from pebble import ProcessExpired, ProcessPool
 from pydantic import BaseModel
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from fernbrook.errors import DiskFullError, FernbrookError, NotFoundError, RefusedError
@@ -31,10 +32,11 @@ from fernbrook.service.ids import new_id
 from fernbrook.service.work import worker
 from fernbrook.service.work.worker import Result, Run
 from fernbrook.store.database import Database
-from fernbrook.store.folders import Folders
+from fernbrook.store.folders import ARRIVED, Folders
 from fernbrook.store.jobs import OPEN, JobState, forget_jobs, jobs_of_kind, open_jobs
 from fernbrook.store.stored import Stored
 from fernbrook.store.tables import JobRow, now
+from fernbrook.whole import delete
 
 LOOK_EVERY_S = 0.2
 CLEARED_AFTER_S = 6.0
@@ -153,6 +155,16 @@ class Jobs:
                     job.state = JobState.WAITING if again else JobState.INTERRUPTED
                     job.error = None if again else "The application was stopped while this was under way."
         self._thread.start()
+
+    def clear(self) -> None:
+        """Delete the files of jobs that there are not: begun, and cut off before their job was noted, or after it was
+        forgotten."""
+        with self._database.read() as session:
+            known = set(session.scalars(select(JobRow.id)))
+        for folder in (self._folders.renders, self._folders.bundles):
+            for path in folder.iterdir():
+                if path.name.partition(".")[0] not in known and path.suffix != ARRIVED:
+                    delete(path)
 
     def stop(self) -> None:
         """Stop all work; what is open is taken up at the next start."""

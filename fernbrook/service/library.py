@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import shutil
+from collections.abc import Iterable
 from dataclasses import dataclass
 from enum import StrEnum
 from pathlib import Path
 from typing import Any, BinaryIO
 
 import numpy as np
+from sqlalchemy import select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
@@ -148,6 +150,26 @@ class Library:
         known = self._known(path, content, in_place, document)
         if known is not None:
             return known
+        shelf = self._folders.audio / content[:2]
+        may_come = [shelf / f"{content}{suffix}" for suffix in {path.suffix.lower(), ".flac"}]
+        with self._folders.pending(() if in_place else may_come):
+            try:
+                return self._take_new(path, name, content, document, in_place=in_place, tempo_range=tempo_range)
+            except BaseException:
+                self._delete_unused(() if in_place else may_come)
+                raise
+
+    def _take_new(
+        self,
+        path: Path,
+        name: str,
+        content: str,
+        document: TrackDocument | None,
+        *,
+        in_place: bool,
+        tempo_range: TempoRange,
+    ) -> Imported:
+        """Take a file that the library does not have."""
         tags = read_tags(path, name)
         audio, info = self._kept(path, content, in_place)
         row = TrackRow(
@@ -340,6 +362,14 @@ class Library:
         InUseError
             While a mix has it. A track that only past states of a mix have is hidden, so that undo still works.
         """
+        with self._database.read() as session:
+            files = self._files_of(_get(session, track_id))
+        with self._folders.pending(files):
+            self._remove(track_id)
+            self._delete_unused(files)
+        self._events.tell({"type": "tracks"})
+
+    def _remove(self, track_id: str) -> None:
         with self._database.write() as session:
             track = _get(session, track_id)
             using = [m.name for m in all_mixes(session) if _uses(session, m, track_id)]
@@ -348,25 +378,33 @@ class Library:
                 raise InUseError(f"‘{track.title}’ is part of {names}. Take it out there first, then remove it.")
             if is_in_history(session, track_id):
                 track.hidden = True
-                kept = True
             else:
                 session.delete(track)
-                kept = False
-        if not kept:
-            self._delete_files(track)
-        self._events.tell({"type": "tracks"})
 
-    def _delete_files(self, track: TrackRow) -> None:
-        """Delete what the library keeps of a track; a file that stayed in its own place is not ours."""
-        if self._folders.is_ours(track.path):
-            self._folders.audio_file(track.path).unlink(missing_ok=True)
-        for bucket in BUCKETS:
-            self._folders.peaks_file(track.content_hash, bucket).unlink(missing_ok=True)
-        self._folders.features_file(track.content_hash).unlink(missing_ok=True)
-        self._folders.onsets_file(track.content_hash).unlink(missing_ok=True)
-        self._folders.true_peaks_file(track.content_hash).unlink(missing_ok=True)
-        for stem in KEPT:
-            self._folders.stem_file(track.content_hash, stem.value).unlink(missing_ok=True)
+    def clear(self) -> None:
+        """Delete the files of changes that were cut off, as far as they belong to no track."""
+        for paths in self._folders.left_pending():
+            self._delete_unused(paths)
+
+    def _files_of(self, track: TrackRow) -> list[Path]:
+        """What the library keeps of a track; a file that stayed in its own place is not ours."""
+        sound = [self._folders.audio_file(track.path)] if self._folders.is_ours(track.path) else []
+        stems = (self._folders.stem_file(track.content_hash, stem.value) for stem in KEPT)
+        return [*sound, *self._folders.pictures_of(track.content_hash), *stems]
+
+    def _delete_unused(self, paths: Iterable[Path]) -> None:
+        """Delete those of some files of the data folder that no track has."""
+        with self._database.read() as session:
+            known = session.execute(select(TrackRow.path, TrackRow.content_hash)).all()
+        used = {path for path, _ in known}
+        hashes = {content for _, content in known}
+        for path in paths:
+            if path.is_relative_to(self._folders.audio):
+                is_used = self._folders.stored(path) in used
+            else:
+                is_used = path.name.partition(".")[0] in hashes
+            if not is_used:
+                path.unlink(missing_ok=True)
 
     def peaks(self, track_id: str, bucket: int) -> Path:
         """The file with a track's peaks at one resolution."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 import re
 import secrets
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from pathlib import Path
@@ -19,6 +19,10 @@ from fernbrook.whole import appearing, beside, clear, delete, is_unfinished, wri
 AS_URI = "file://"
 DATABASE = "fernbrook.db"
 PRIVATE = 0o700
+ARRIVED = ".arrived"
+"""What the name of a bundle ends in that was brought here."""
+PENDING = ".pending"
+"""What the name of a note ends in that says which files come or go with a change of the database."""
 ELSEWHERE = ".elsewhere"
 """What the name of a note ends in that says where an unfinished file lies, beside one outside the data folder."""
 
@@ -97,12 +101,31 @@ class Folders:
         shelves = (d for d in self.audio.iterdir() if d.is_dir())
         unfinished = [p for f in (self.root, *self._written, *shelves) for p in f.glob(".*.part*")]
         for leftover in (*self.incoming.iterdir(), *unfinished):
-            delete(leftover)
+            if leftover.suffix != PENDING:
+                delete(leftover)
 
     def clear_after(self, owner: str) -> None:
         """Clear away what one owner, a job that has ended, did not finish."""
         for folder in self._written:
             clear(folder, owner)
+
+    @contextmanager
+    def pending(self, paths: Iterable[Path]) -> Iterator[None]:
+        """Note files that come or go with a change of the database, until both are through: killed in between, the next
+        start finds by the note which of them belong to nothing."""
+        note = self.incoming / f"{secrets.token_hex(6)}{PENDING}"
+        write_whole(note, "\n".join(p.relative_to(self.root).as_posix() for p in paths).encode())
+        try:
+            yield
+        finally:
+            note.unlink(missing_ok=True)
+
+    def left_pending(self) -> Iterator[list[Path]]:
+        """The files of each change that was cut off; its note goes once the caller has seen to them."""
+        for note in sorted(self.incoming.glob(f"*{PENDING}")):
+            named = note.read_text(errors="replace").splitlines()
+            yield [self.root / name for name in named if is_plain(name)]
+            note.unlink(missing_ok=True)
 
     @contextmanager
     def appearing_elsewhere(self, target: Path, what: str) -> Iterator[Path]:

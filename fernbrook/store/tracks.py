@@ -29,6 +29,8 @@ LISTED = (
 LOOKED_AT = (*LISTED, "path", "sound_start_s", "sound_end_s", "stamp")
 """And those that are looked at besides."""
 MEASURES = func.json_extract(TrackRow.findings, "$.file")
+UNREADABLE = "unreadable"
+"""Among the columns of a row of which something could not be read."""
 STANDING_IN: dict[str, Any] = {"added_at": datetime(2000, 1, 1, tzinfo=UTC)}
 """What stands in for what cannot be read and has to be there."""
 
@@ -60,6 +62,7 @@ def _row_as_it_can_be_read(session: Session, track_id: str) -> dict[str, Any]:
             found[name] = session.scalar(select(column).where(TrackRow.id == track_id))
         except (ValueError, TypeError, SQLAlchemyError):
             found[name] = STANDING_IN.get(name)
+            found[UNREADABLE] = True
     return found
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import io
 import json
 import os
@@ -10,6 +11,7 @@ import signal
 import subprocess
 import sys
 import time
+import tracemalloc
 import zipfile
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -232,6 +234,19 @@ def foreign_file(said: dict) -> None:
     said["tracks"][0]["peaks"] = [said["tracks"][1]["peaks"][0]]
 
 
+def column(name: str, value: object) -> Callable[[dict], None]:
+    """What puts something into what is said of a track."""
+    return lambda said: said["tracks"][0]["columns"].update({name: value})
+
+
+def dated(moment: str) -> Callable[[dict], None]:
+    return lambda said: said["revisions"][0].update({"created_at": moment})
+
+
+def numbered(said: dict) -> None:
+    said["revisions"][0]["id"] = 2**70
+
+
 @pytest.mark.parametrize(
     ("name", "change", "words"),
     [
@@ -242,6 +257,21 @@ def foreign_file(said: dict) -> None:
         (MANIFEST, outside, "no part of a bundle"),
         ("tracks.json", wild, "damaged"),
         ("tracks.json", foreign_file, "belongs to another track"),
+        ("tracks.json", column("year", 2**70), "year"),
+        ("tracks.json", column("bytes", 2**70), "bytes"),
+        ("tracks.json", column("analysis_version", -(2**70)), "analysis_version"),
+        ("tracks.json", column("findings", ["milk", "bread"]), "findings"),
+        ("tracks.json", column("findings", {"energy": "loud"}), "energy"),
+        ("tracks.json", column("findings", {"energy": [None, {}]}), "energy"),
+        ("tracks.json", column("findings", {"file": {"top_hz": "high"}}), "top_hz"),
+        ("tracks.json", column("findings", {"key_confidence": 1e300}), "key_confidence"),
+        ("tracks.json", column("findings", {"markup": {"version": 1, "state": {"cues": 3}}}), "damaged"),
+        ("tracks.json", column("doubts", [{"kind": "gap", "text": "x" * 10_000}]), "text"),
+        ("tracks.json", column("tags", ["x" * 10_000]), "tags"),
+        ("tracks.json", column("duration_s", 1e300), "duration_s"),
+        ("mix.json", dated("0001-01-01T00:00:00"), "year 1 "),
+        ("mix.json", dated("9999-12-31T23:59:59+00:00"), "year 9999"),
+        ("mix.json", numbered, "revisions 0 id"),
     ],
 )
 def test_a_bundle_that_is_not_as_it_says_is_refused_and_nothing_of_it_kept(
@@ -336,3 +366,47 @@ def test_killed_at_any_moment_it_is_the_old_or_the_new_and_is_gone_on_with(small
             assert np.abs(heard(again, again.mixes.list()[0].id)).max() > 0.01
         finally:
             again.stop()
+
+
+def test_what_would_fill_the_memory_or_the_disk_is_not_unpacked(elsewhere: House, small: bytes) -> None:
+    """A small file whose texts, or whose files, are enormous once they are taken out."""
+
+    tracemalloc.start()
+    for name in ("mix.json", MANIFEST):
+        with pytest.raises(ArchiveError, match="impossibly large"):
+            elsewhere.bundle_opening.bring(io.BytesIO(bomb(small, name)), "a.zip")
+    peak = tracemalloc.get_traced_memory()[1]
+    tracemalloc.stop()
+    assert peak < 64 << 20
+
+    content = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(small)) as old, zipfile.ZipFile(content, "w", zipfile.ZIP_DEFLATED) as new:
+        said = json.loads(old.read(MANIFEST))
+        name = next(n for n in said["files"] if n.startswith("peaks/"))
+        zeros = bytes(200 << 20)
+        said["files"][name] = {"bytes": len(zeros), "sha256": hashlib.sha256(zeros).hexdigest()}
+        for info in old.infolist():
+            if info.filename != MANIFEST:
+                new.writestr(info.filename, zeros if info.filename == name else old.read(info))
+        new.writestr(MANIFEST, json.dumps(said))
+    with pytest.raises(ArchiveError, match="larger than"):
+        elsewhere.bundle_opening.bring(io.BytesIO(content.getvalue()), "a.zip")
+
+
+def bomb(small: bytes, name: str) -> bytes:
+    """The bundle with 300 MB of nothing in one of its texts."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(small)) as old, zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as new:
+        said = json.loads(old.read(MANIFEST))
+        if name != MANIFEST:
+            said["files"][name]["bytes"] = 300 << 20
+        for info in old.infolist():
+            if info.filename in (name, MANIFEST):
+                continue
+            new.writestr(info.filename, old.read(info))
+        with new.open(name, "w") as file:
+            for _ in range(300):
+                file.write(b" " * (1 << 20))
+        if name != MANIFEST:
+            new.writestr(MANIFEST, json.dumps(said))
+    return out.getvalue()

@@ -6,7 +6,9 @@ from pathlib import Path
 import numpy as np
 import pytest
 import soundfile
+from sqlalchemy import text
 
+from fernbrook.api.schemas.tracks import track_table
 from fernbrook.core.mix.commands import AddTracks, RemoveEntries
 from fernbrook.core.track.commands import PutGrid
 from fernbrook.core.track.grid import Grid
@@ -131,3 +133,34 @@ def test_what_an_interruption_left_is_cleared(folders: Folders) -> None:
     folders.prepare()
     assert not list(folders.incoming.iterdir())
     assert not list(folders.renders.iterdir())
+
+
+@pytest.mark.parametrize(
+    ("column", "value"),
+    [
+        ("findings", '{"file": {"top_hz": "high"}}'),
+        ("findings", "{"),
+        ("tags", '{"a": 1}'),
+        ("tags", "["),
+        ("doubts", '[{"kind": "none"}]'),
+        ("cue_marks", "[[1]]"),
+        ("year", "'soon'"),
+        ("added_at", "yesterday"),
+    ],
+)
+def test_a_row_that_cannot_be_read_says_so_and_takes_no_list_down(
+    house: House, first: Made, second: Made, column: str, value: str
+) -> None:
+    bad, good = (house.library.bring_in_path(m.path).track.id for m in (first, second))
+    with house._database.write() as session:
+        session.execute(
+            text(f"UPDATE tracks SET {column} = :value, stamp = 1000 WHERE id = :id"), {"value": value, "id": bad}
+        )
+    listed = {t.id: t for t in house.catalogue.tracks()}
+    assert listed.keys() == {bad, good}
+    assert listed[good].title == second.song.title
+    assert listed[bad].title == first.song.title
+    assert house.catalogue.find("") == house.catalogue.find("", ("-added",))
+    track_table(house.catalogue.tracks())
+    if value not in ('{"a": 1}', "'soon'"):  # those can be shown as they are
+        assert any("cannot be read" in words for words in listed[bad].file_doubts.values())

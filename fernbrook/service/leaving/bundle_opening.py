@@ -39,7 +39,7 @@ from fernbrook.service.sound_files import note_kept
 from fernbrook.service.work.bundle import UnpackOrder, unpack_bundle
 from fernbrook.service.work.worker import Result
 from fernbrook.store.database import Database
-from fernbrook.store.folders import Folders
+from fernbrook.store.folders import ARRIVED, Folders
 from fernbrook.store.jobs import JobState, jobs_of_kind
 from fernbrook.store.markup import MARKUP, markup_of
 from fernbrook.store.mixes import MIX as MIX_STATE
@@ -48,7 +48,6 @@ from fernbrook.store.tables import JobRow, TrackRow
 from fernbrook.store.tracks import by_hash
 
 UNPACK = "open-bundle"
-ARRIVED = ".arrived"
 PART = 1 << 20
 COMPARED = (MarkFacet.GRID, MarkFacet.SECTIONS, MarkFacet.VOICE, MarkFacet.CUES, MarkFacet.LOOPS)
 

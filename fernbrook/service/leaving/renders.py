@@ -12,6 +12,7 @@ import numpy as np
 
 from fernbrook.audio.encoder import can_write
 from fernbrook.audio.output import OutputFormat
+from fernbrook.audio.unchanged import stamps_of, unchanged
 from fernbrook.core.plan.listing import TimesAt
 from fernbrook.core.plan.plan import Plan
 from fernbrook.core.plan.rate import RATE
@@ -52,6 +53,7 @@ KIND = JobKind(
             **dict.fromkeys(range(2, 6), as_it_was),
             6: render_order_6_to_7,
             7: as_it_was,
+            8: as_it_was,
         },
     ),
     run=render_mix,
@@ -115,6 +117,7 @@ class Renders(RenderedFiles):
             wish=wish,
             sleeve=_sleeve(said, wish).model_copy(update={"cover": self._folders.stored(picture)}),
             course=self._film(mix_id, plan, job_id) if wish.output.spec.video else None,
+            stamps=stamps_of(paths),
         )
         write_whole(self._folders.renders / f"{job_id}.txt", written(said, ListFormat.TEXT).encode())
         expected = {
@@ -133,11 +136,14 @@ class Renders(RenderedFiles):
         plan = self._plan(mix_id, wish)
         paths = self._files.checked_all(self._sources(plan, wish))
         sleeve = _sleeve(self._said(plan, wish, target.name), wish).read(self._folders)
+        names = {t.id: t.title for t in plan.tracks}
         if not wish.output.spec.video:
-            return render_wish(plan, paths, target, wish, sleeve, report)
+            with unchanged(paths, target, names):
+                return render_wish(plan, paths, target, wish, sleeve, report)
         course = self._folders.ours(self._film(mix_id, plan, new_id()))
         try:
-            return render_wish(plan, paths, target, wish, sleeve, report, course)
+            with unchanged(paths, target, names):
+                return render_wish(plan, paths, target, wish, sleeve, report, course)
         finally:
             course.unlink(missing_ok=True)
 

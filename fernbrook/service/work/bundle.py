@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from pathlib import Path
 
 from fernbrook.audio.transcode import to_flac
@@ -38,6 +39,14 @@ def pack_bundle(order: PackOrder, root: Path, report: Report) -> Result:
     folders = Folders(root)
     target = folders.ours(order.target, folders.bundles)
     texts = {name: folders.ours(path, folders.bundles) for name, path in order.texts.items()}
+    if not target.is_file():  # killed between its end and the note of it, it is there and whole
+        _pack(order, folders, target, texts, report)
+    for path in texts.values():
+        path.unlink(missing_ok=True)
+    return {"bytes": target.stat().st_size}
+
+
+def _pack(order: PackOrder, folders: Folders, target: Path, texts: Mapping[str, Path], report: Report) -> None:
     with under_way(target) as folder, archive_at(target) as archive:
         for n, file in enumerate(order.files):
             source = folders.audio_file(file.path)
@@ -50,9 +59,6 @@ def pack_bundle(order: PackOrder, root: Path, report: Report) -> Result:
         for name, path in texts.items():
             archive.add_bytes(name, path.read_bytes())
         archive.finish(BUNDLE, order.said)
-    for path in texts.values():
-        path.unlink(missing_ok=True)
-    return {"bytes": target.stat().st_size}
 
 
 class UnpackOrder(Value):

@@ -8,6 +8,7 @@ from pathlib import Path
 import numpy as np
 
 from fernbrook.audio.encoder import Pictures
+from fernbrook.audio.unchanged import unchanged
 from fernbrook.audio.writer import Dressing
 from fernbrook.core.mix.mix import Mix
 from fernbrook.core.plan.listing import TimesAt, listed
@@ -47,7 +48,8 @@ class SleeveOrder(Value):
 class RenderOrder(Value):
     """A mix and all that is known of its tracks, and where the file goes; paths are as the data folder notes them.
 
-    ``course`` is the file with the course of the mix, where a film is made of it.
+    ``course`` is the file with the course of the mix, where a film is made of it; ``stamps`` are how the files were
+    when the order was given, by the keys of ``paths``.
     """
 
     mix: Mix
@@ -57,6 +59,7 @@ class RenderOrder(Value):
     wish: RenderWish
     sleeve: SleeveOrder | None = None
     course: str | None = None
+    stamps: dict[str, tuple[int, int]] | None = None
 
 
 def render_mix(order: RenderOrder, root: Path, report: Report) -> Result:
@@ -67,7 +70,9 @@ def render_mix(order: RenderOrder, root: Path, report: Report) -> Result:
     target = folders.ours(order.target, folders.renders)
     sleeve = order.sleeve.read(folders) if order.sleeve else None
     course = folders.ours(order.course, folders.renders) if order.course else None
-    seconds = render_wish(resolved, paths, target, order.wish, sleeve, report, course)
+    names = {f.id: f.title for f in order.tracks}
+    with unchanged(paths, target, names, order.stamps):
+        seconds = render_wish(resolved, paths, target, order.wish, sleeve, report, course)
     return {"bytes": target.stat().st_size, "duration_s": seconds}
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from fernbrook.audio.output import OutputFormat
+from fernbrook.audio.unchanged import unchanged
 from fernbrook.audio.writer import Dressing
 from fernbrook.core.plan.straight import straight_plan
 from fernbrook.core.track.facts import TrackFacts
@@ -37,5 +38,6 @@ def straighten_track(order: StraightenOrder, root: Path, report: Report) -> Resu
     tags = Tags(title=title, artist=order.track.artist, bpm=order.bpm, key=order.key)
     dressing = Dressing(finish=lambda path: write_tags(path, order.output.spec.container, tags))
     how = Rendering(ceiling_dbtp=FULL_SCALE_DBTP)
-    seconds = render_to_file(resolved, paths, target, order.output, report, how, dressing)
+    with unchanged(paths, target, {order.track.id: order.track.title}):
+        seconds = render_to_file(resolved, paths, target, order.output, report, how, dressing)
     return {"bytes": target.stat().st_size, "duration_s": seconds}

@@ -1,0 +1,217 @@
+"""Killed anywhere, a start leaves exactly what belongs in the data folder: walked file by file."""
+
+from __future__ import annotations
+
+import os
+import random
+import signal
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import pytest
+import soundfile
+
+from fernbrook.analysis.peaks import BUCKETS
+from fernbrook.audio.output import OutputFormat
+from fernbrook.core.mix.commands import AddTracks
+from fernbrook.errors import AudioFileError
+from fernbrook.formats.bundle import BundleAudio
+from fernbrook.service.house import House
+from fernbrook.service.work.render import render_mix
+from fernbrook.service.work.wish import RenderWish
+from fernbrook.store.folders import Folders
+from fernbrook.store.tables import JobRow, TrackRow
+from fernbrook.whole import beside, is_unfinished
+from tests.conftest import Made
+from tests.service.conftest import until, without_analyses
+
+pytestmark = pytest.mark.slow
+
+WORK = """
+import sys, threading
+from pathlib import Path
+from fernbrook.audio.output import OutputFormat
+from fernbrook.core.mix.commands import AddTracks
+from fernbrook.formats.bundle import BundleAudio
+from fernbrook.service.file_writing import Wanted
+from fernbrook.service.house import House
+from fernbrook.service.work.wish import RenderWish
+from fernbrook.store.folders import Folders
+
+if __name__ == "__main__":
+    data, what, *files = sys.argv[1:]
+    house = House(Folders(Path(data)), workers=1)
+    house.start()
+    tracks = [t.id for t in house.catalogue.tracks()]
+    mix = house.mixes.list()[0].id
+    print("begun", flush=True)
+    for n in range(10_000):
+        if what == "tags":
+            house.file_writing.write(tracks[n % 2], Wanted(comment=f"{{title}} {n}"))
+        elif what == "import":
+            taken = house.library.bring_in_path(Path(files[0]))
+            house.library.remove(taken.track.id)
+        elif what == "render":
+            made = house.renders.start(mix, RenderWish(output=OutputFormat.FLAC_16))
+            while house.renders.list(mix)[0].job.is_open: pass
+            house.renders.delete(made.job.id)
+        elif what == "bundle":
+            made = house.bundles.start(mix, BundleAudio.ORIGINAL, with_history=True)
+            while house.bundles.made_of(mix)[0].job.is_open: pass
+            house.bundles.delete(made.job.id)
+        elif what == "backup":
+            made = house.backups.start(with_audio=True)
+            while house.backups.list()[0].job.is_open: pass
+            house.backups.delete(made.job.id)
+"""
+
+
+@pytest.fixture
+def filled(tmp_path: Path, first: Made, second: Made) -> Path:
+    """A folder with a mix of two tracks, one of which stayed in its own place."""
+    house = House(Folders(tmp_path / "data"), workers=1)
+    own = tmp_path / "own"
+    own.mkdir()
+    kept = own / first.path.name
+    kept.write_bytes(first.path.read_bytes())
+    ids = (
+        house.library.bring_in_path(kept, in_place=True).track.id,
+        house.library.bring_in_path(second.path).track.id,
+    )
+    mix = house.mixes.create("Night")
+    house.mixes.change(mix.id, mix.version, AddTracks(track_ids=ids))
+    without_analyses(house)
+    house.stop()
+    return tmp_path / "data"
+
+
+def belongs(house: House) -> set[str]:
+    """What may lie in a data folder, by its database."""
+    folders = house.folders
+    names = {"fernbrook.db", "fernbrook.db-wal", "fernbrook.db-shm", "fernbrook.lock", "owner.json", "settings.json"}
+    with house._database.read() as session:
+        tracks, jobs = session.query(TrackRow).all(), session.query(JobRow).all()
+        for track in tracks:
+            names |= {track.path} | {str(p.relative_to(folders.root)) for p in folders.pictures_of(track.content_hash)}
+        for job in jobs:
+            for folder in ("renders", "bundles"):
+                names |= {f"{folder}/{p.name}" for p in (folders.root / folder).glob(f"{job.id}.*")}
+            order = house.jobs.order_of(job)
+            names |= {order.target} if hasattr(order, "target") else set()
+    return names
+
+
+def there(root: Path) -> set[str]:
+    return {p.relative_to(root).as_posix() for p in root.rglob("*") if p.is_file()}
+
+
+@pytest.mark.parametrize("what", ["tags", "import", "render", "bundle", "backup"])
+def test_a_start_leaves_what_belongs_there(filled: Path, tmp_path: Path, other_rate: Made, what: str) -> None:
+    script = tmp_path / "work.py"
+    script.write_text(WORK)
+    dice = random.Random(what)
+    for _ in range(3):
+        command = [sys.executable, str(script), str(filled), what, str(other_rate.path)]
+        with subprocess.Popen(command, stdout=subprocess.PIPE, start_new_session=True) as process:
+            assert process.stdout is not None
+            assert process.stdout.readline() == b"begun\n"
+            time.sleep(dice.uniform(0.0, 1.2))
+            os.killpg(process.pid, signal.SIGKILL)
+        house = House(Folders(filled), workers=1)
+        try:
+            house.library.clear()
+            house.jobs.clear()
+            assert there(filled) - belongs(house) == set()
+            assert [p.name for p in (tmp_path / "own").iterdir() if is_unfinished(p)] == []
+            assert len(house.files.checked(t.id for t in house.catalogue.tracks())) >= 2
+            house.start()
+            until(lambda: not any(b.job.is_open for b in house.bundles.made_of(house.mixes.list()[0].id)))  # noqa: B023
+            assert {b.job.error for b in house.bundles.made_of(house.mixes.list()[0].id)} <= {None}
+        finally:
+            house.stop()
+
+
+def test_a_bundle_that_was_whole_when_it_was_cut_off_is_taken_as_it_is(filled: Path) -> None:
+    house = House(Folders(filled), workers=1)
+    mix = house.mixes.list()[0].id
+    made = house.bundles.start(mix, BundleAudio.NONE, with_history=False)
+    with house._database.read() as session:
+        order = house.jobs.order_of(session.get_one(JobRow, made.job.id))
+    kind = house.jobs._kinds["bundle"]
+    once = kind.run(order, filled, lambda _: None)
+    assert kind.run(order, filled, lambda _: None) == once, "killed before it was noted, it is done again"
+    house.stop()
+
+
+def test_a_cancelled_render_leaves_nothing_and_its_next_try_is_not_hindered(filled: Path) -> None:
+    house = House(Folders(filled), workers=1)
+    mix = house.mixes.list()[0].id
+    house.start()
+    try:
+        job = house.renders.start(mix, RenderWish(output=OutputFormat.WAV_24)).job
+        until(lambda: any(is_unfinished(p) for p in house.folders.renders.iterdir()))
+        house.jobs.cancel(job.id)
+        stale = beside(house.folders.renders / "x.wav")
+        until(lambda: not any(is_unfinished(p) for p in house.folders.renders.iterdir()), 20.0)
+        stale.write_bytes(b"of another process")
+        house.jobs.retry(job.id)
+        until(lambda: not house.renders.list(mix)[0].job.is_open)
+        assert house.renders.list(mix)[0].job.state == "done"
+        assert stale.is_file()
+    finally:
+        house.stop()
+
+
+def test_a_source_that_is_replaced_under_a_render_fails_it(filled: Path, tmp_path: Path, first: Made) -> None:
+    house = House(Folders(filled), workers=1)
+    mix = house.mixes.list()[0].id
+    job = house.renders.start(mix, RenderWish(output=OutputFormat.WAV_24)).job
+    with house._database.read() as session:
+        order = house.jobs.order_of(session.get_one(JobRow, job.id))
+    house.stop()
+    own = tmp_path / "own" / first.path.name
+    before = own.read_bytes()
+
+    def replaced(share: float) -> None:
+        if share > 0.9:
+            sound, rate = soundfile.read(first.path)
+            soundfile.write(own, sound[::-1], rate)
+
+    with pytest.raises(AudioFileError, match="changed or replaced"):
+        render_mix(order, filled, replaced)
+    assert not (filled / order.target).exists()
+    with pytest.raises(AudioFileError, match="changed or replaced"):
+        render_mix(order, filled, lambda _: None)
+    own.write_bytes(before)
+    again = order.model_copy(update={"stamps": None})
+    render_mix(again, filled, lambda _: None)
+    assert (filled / order.target).is_file()
+
+
+def test_a_folder_and_its_database_are_for_this_user_only(filled: Path) -> None:
+    house = House(Folders(filled), workers=1)
+    try:
+        assert len(house.catalogue.tracks()) == 2
+        modes = {p.name: oct(p.stat().st_mode & 0o777) for p in (filled, *filled.glob("fernbrook.db*"))}
+        assert modes.pop("data") == "0o700"
+        assert set(modes.values()) == {"0o600"}
+        assert len(modes) >= 2
+    finally:
+        house.stop()
+
+
+def test_no_bucket_of_a_picture_is_forgotten(filled: Path) -> None:
+    """What is deleted with a track is found by its name: all that is drawn of it is called by its content."""
+    folders = Folders(filled)
+    content = "a" * 64
+    for path in (
+        *(folders.peaks_file(content, bucket) for bucket in BUCKETS),
+        folders.features_file(content),
+        folders.onsets_file(content),
+        folders.true_peaks_file(content),
+    ):
+        path.parent.mkdir(exist_ok=True)
+        path.write_bytes(b"x")
+        assert path in folders.pictures_of(content)

@@ -116,7 +116,15 @@ class Player:
             case Mode.STRETCH:
                 follows = i > 0 and self._borders[i].splice is None
                 goes_on = i + 1 < len(self._borders) and self._borders[i + 1].splice is None
-                return _Stretch(segment, part, source, follows, goes_on, self._borders[i].lead, self._kept)
+                return _Stretch(segment, part, source, follows, goes_on, self._crossings(i), self._kept)
+
+    def _crossings(self, i: int) -> tuple[_Crossing, _Crossing]:
+        """Where segment ``i`` comes in and where it goes."""
+        last = i + 1 == len(self._borders)
+        into, out = self._borders[i], self._borders[0 if last else i + 1]
+        comes = into.middle(self._starts[i]) if i and into.splice is not None else None
+        goes = out.middle(self._ends[i]) if not last and out.splice is not None else None
+        return _Crossing(self._starts[i] - into.lead, comes), _Crossing(self._ends[i], goes)
 
 
 @dataclass(frozen=True)
@@ -134,10 +142,22 @@ class _Border:
         """How many samples before its start the segment begins to be heard."""
         return self.length + self.ahead
 
+    def middle(self, start: int) -> int:
+        """The sample at which both are heard alike."""
+        return start - self.ahead - self.length // 2
+
     def shares(self, n: NDArray[np.int64], start: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         """The gains of the one before and of the segment at samples of the mix; same shapes."""
         turn = np.clip((n - (start - self.lead)) / self.length, 0.0, 1.0)
         return (1.0 - turn, turn) if self.splice is None else shares(turn, self.splice.alike)
+
+
+@dataclass(frozen=True)
+class _Crossing:
+    """The first or last sample at which a segment is heard, and that in the middle of its splice, if it has one."""
+
+    edge: int
+    middle: int | None
 
 
 def _turns(part: Part) -> Hashable:
@@ -190,7 +210,8 @@ class _Resample:
 class _Stretch:
     """The source at another speed, its pitch kept, or shifted.
 
-    Where it meets another segment, all its frames that are heard lie as that one has them.
+    Where it meets another segment, all its frames that are heard lie as that one has them. In the middle of a splice
+    both have the phases of their sources, which are alike there: what goes on in both does not cancel.
     """
 
     def __init__(
@@ -200,12 +221,13 @@ class _Stretch:
         source: Readable,
         follows: bool,
         goes_on: bool,
-        lead: int,
+        crossings: tuple[_Crossing, _Crossing],
         kept: tuple[KeptBlocks, Hashable] | None,
     ) -> None:
         rate, time_map = source.rate, segment.time_map
-        start, end = round(segment.start_s * rate), round(segment.end_s * rate)
-        begin = (start - lead - 2 * REACH) // HOP
+        into, out = crossings
+        end = out.edge
+        begin = (into.edge - 2 * REACH) // HOP
         stop = -(-(end + REACH) // HOP)
         joins = []
         if follows:
@@ -216,8 +238,10 @@ class _Stretch:
             ends = [max((end - JOIN - REACH) // HOP, begin + 1), stop]
         lines = np.ceil(time_map.block_lines_s(segment.start_s, segment.end_s) * rate / HOP).astype(np.int64)
         half = (np.diff(lines).max() if len(lines) > 1 else 0) / 2
-        inside = lines[(lines > begin + half) & (lines < ends[0] - half)]
-        borders = np.concatenate(([begin], inside, ends))
+        first = begin if into.middle is None else max(round(into.middle / HOP), begin + 1)
+        last = ends[0] if out.middle is None else min(max(round(out.middle / HOP), first), ends[0])
+        inside = lines[(lines > first + half) & (lines < last - half)]
+        borders = np.unique(np.concatenate(([begin, first], inside, [last, *ends])))
         read, warp = (source.read, time_map) if part.pitch == 1.0 else shifted(source.read, time_map, part.pitch)
         self._stretcher = Stretcher(read, warp, borders, joins, rate, kept)
 

@@ -103,11 +103,12 @@ def test_what_is_alike_is_aligned_and_what_is_not_stays() -> None:
     assert compared(noise[:2000], noise[9000 : 9000 + 2440]).lag == 0
 
 
-@pytest.mark.parametrize("hz", [97.3, 131.0, 170.7])
-def test_a_tone_goes_on_in_phase_through_one_join_after_the_other(tmp_path: Path, hz: float) -> None:
+@pytest.mark.parametrize("bpm", [None, 126.0, 116.0], ids=["copied", "faster", "slower"])
+@pytest.mark.parametrize("hz", [97.3, 131.0, 170.7, 441.0, 1500.0])
+def test_a_tone_goes_on_in_phase_through_one_join_after_the_other(tmp_path: Path, hz: float, bpm: float | None) -> None:
     tone = stereo(0.3 * np.sin(2 * np.pi * hz * np.arange(60 * RATE) / RATE))
     one = written(tmp_path, "tone", tone, 121.7)
-    edited = edited_mix(one, SKIP, THRICE)
+    edited = edited_mix(one, SKIP, THRICE, bpm=bpm)
     for join in (32.0, 52.0, 56.0, 60.0):
         at = sample(edited, join)
         near = mono(edited.render(at - 3000, at + 1500)).astype(float)

@@ -13,7 +13,7 @@ from fernbrook.analysis.features import Features
 from fernbrook.analysis.structure.voice import Movement
 from fernbrook.analysis.tone.harmony import Harmony
 from fernbrook.core.track.grid import Grid
-from fernbrook.core.track.grid_edits import GridEditError, replace_span, slide, tempo_from
+from fernbrook.core.track.grid_edits import GridEditError, replace_span, slide, tempo_from, with_span_of
 
 SNAP_S = 0.12
 """How far away an onset may be for a line to be snapped to it."""
@@ -51,14 +51,23 @@ def snapped(features: Features, grid: Grid, beat: float) -> Grid:
     return slide(grid, onset - here)
 
 
-def measured(features: Features, tempo_range: tuple[float, float], span_s: tuple[float, float] | None = None) -> Grid:
-    """The grid of a track found anew within a range of tempi; from a span of it alone where one is given."""
+def measured(
+    features: Features,
+    tempo_range: tuple[float, float],
+    span_s: tuple[float, float] | None = None,
+    present: Grid | None = None,
+) -> Grid:
+    """The grid of a track found again within a range of tempi. Where a span of it is given, only that is measured, and
+    only its lines are others than in the ``present`` grid, if there is one."""
     heard = features if span_s is None else _cut(features, *span_s)
     found, _ = find_grid(heard.onsets, heard.harmony, tempo_range)
     if found is None:
         where = "in this track" if span_s is None else "in this span"
         raise GridEditError(f"No beat between {tempo_range[0]:g} and {tempo_range[1]:g} BPM is clear {where}.")
-    return found.grid if span_s is None else slide(found.grid, max(span_s[0], 0.0))
+    if span_s is None:
+        return found.grid
+    there = slide(found.grid, max(span_s[0], 0.0))
+    return there if present is None else with_span_of(present, there, *span_s)
 
 
 def measured_from(features: Features, grid: Grid, beat: float) -> Grid:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
@@ -19,13 +19,24 @@ from fernbrook.audio.source import Source
 from fernbrook.core.mix.entry import suggested_gain
 from fernbrook.core.mix.mix import DEFAULT_TARGET_LUFS
 from fernbrook.core.plan.rate import RATE
-from fernbrook.core.track.commands import MarkupCommand, PutCues, PutGrid, apply, label_of
-from fernbrook.core.track.cue import CueRole
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.track.commands import (
+    MarkupCommand,
+    PutCues,
+    PutGrid,
+    PutLoops,
+    PutSections,
+    PutVoice,
+    apply,
+    label_of,
+)
+from fernbrook.core.track.cue import Cue, CueRole
+from fernbrook.core.track.grid import STAND_IN, Grid
 from fernbrook.core.track.grid_edits import tapped
 from fernbrook.core.track.key import Key
+from fernbrook.core.track.loop import Loop
 from fernbrook.core.track.markup import AS_ANALYSED, Facet, Markup, as_found
 from fernbrook.core.track.pencil import PencilledCue, PencilledLoop
+from fernbrook.core.track.section import Section, VoiceSpan
 from fernbrook.errors import NotFoundError, RefusedError
 from fernbrook.service.events import Events
 from fernbrook.service.sound_files import SoundFiles
@@ -89,6 +100,11 @@ class Findings:
         )
 
 
+LONGEST_BAR_S = 30.0
+BEFORE_S = 2.0
+"""A cue may lie so long before a file begins: on the first beat of a bar that is cut off."""
+
+
 @dataclass(frozen=True)
 class Heard:
     """What is listened to of a track, in samples at the mix's rate, with a click on its beats where a level is given.
@@ -138,6 +154,11 @@ class Marking(Undoing[TrackRow, TrackRevisionRow, OpenTrack]):
         RefusedError
             When the command cannot be done.
         """
+        put = _marks_in(command)
+        if put:
+            with self._database.read() as session:
+                row = self._get(session, track_id)
+                _refuse_outside(kept.markup_of(session, row), put, row.duration_s)
         return self._advance(track_id, version, label_of(command), lambda markup: apply(markup, command))
 
     def put(self, track_id: str, version: int, label: str, change: Callable[[Markup], Markup]) -> OpenTrack:
@@ -161,8 +182,11 @@ class Marking(Undoing[TrackRow, TrackRevisionRow, OpenTrack]):
     def measure(
         self, track_id: str, version: int, tempo_range: tuple[float, float], span_s: tuple[float, float] | None
     ) -> OpenTrack:
-        """Find the grid anew within a range of tempi, from all of the track or a span of it."""
-        return self._measured(track_id, version, "measure again", lambda f, _: mend.measured(f, tempo_range, span_s))
+        """Find the grid again within a range of tempi: that of all of the track, or of a span of it, whose lines alone
+        are others then."""
+        return self._measured(
+            track_id, version, "measure again", lambda f, m: mend.measured(f, tempo_range, span_s, m.grid)
+        )
 
     def measure_from(self, track_id: str, version: int, beat: float) -> OpenTrack:
         """A new tempo from a beat on, measured on what follows."""
@@ -298,3 +322,34 @@ def _grid(markup: Markup) -> Grid:
     if markup.grid is None:
         raise RefusedError("There is no grid yet. Tap along, set a tempo, or measure again first.")
     return markup.grid
+
+
+Mark = Cue | Loop | Section | VoiceSpan
+WORDS: dict[type, str] = {Cue: "cue", Loop: "loop", Section: "section", VoiceSpan: "voice span"}
+
+
+def _marks_in(command: MarkupCommand) -> Sequence[Mark]:
+    """What a command puts somewhere in a track."""
+    match command:
+        case PutCues():
+            return command.cues
+        case PutLoops():
+            return command.loops
+        case PutSections():
+            return command.sections
+        case PutVoice():
+            return command.voice
+    return ()
+
+
+def _refuse_outside(markup: Markup, put: Sequence[Mark], duration_s: float) -> None:
+    """Refuse what is put where the track has no sound: nobody would find it. A span may begin in the first bar."""
+    grid = markup.grid or STAND_IN
+    for mark in put:
+        beat = mark.at if isinstance(mark, Cue) else mark.start
+        at_s = float(grid.time_at(beat))
+        early = BEFORE_S if isinstance(mark, Cue | Loop) else LONGEST_BAR_S
+        if not -early <= at_s < duration_s:
+            what = WORDS[type(mark)]
+            where = "after the end" if at_s > 0.0 else "before the start"
+            raise RefusedError(f"That {what} would lie {where} of the track. Put it within the track.")

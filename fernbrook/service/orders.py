@@ -11,12 +11,13 @@ from fernbrook.core.mix.entry import LAST, Entry
 from fernbrook.core.mix.order import blocks_of, start_of
 from fernbrook.core.ordering.bridges import Bridge, Cure, bridges, cures, plain_cost
 from fernbrook.core.ordering.candidate import Candidate, candidate_of
-from fernbrook.core.ordering.problem import Group
+from fernbrook.core.ordering.problem import Group, Problem
 from fernbrook.core.ordering.proposal import Proposed
 from fernbrook.core.ordering.wishes import Wishes
 from fernbrook.core.plan.plan import Plan
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.errors import NotFoundError, RefusedError
+from fernbrook.formats.track_list import clock
 from fernbrook.service.catalogue import Catalogue
 from fernbrook.service.jobs import Job, JobKind, Jobs, nothing_more
 from fernbrook.service.mixes import Mixes
@@ -76,7 +77,7 @@ class Orders:
         Raises
         ------
         RefusedError
-            When there is nothing to order.
+            When there is nothing to order, or no order of it can be as long as is wished.
         """
         plan = self._mixes.open(mix_id).plan
         if len(plan.entries) < 2:
@@ -93,6 +94,7 @@ class Orders:
             wishes=wishes,
             pairings=tuple((first, second, note) for (first, second), note in pairings.items()),
         )
+        _check_length(Problem(order.candidates, order.groups, wishes, {}), wishes)
         self._jobs.drop(KIND, mix_id)
         with self._database.write() as session:
             added = self._jobs.add(session, KIND, mix_id, f"Orders for {plan.mix.name}", order)
@@ -158,6 +160,23 @@ class Orders:
             wishes=order.wishes,
             proposed=Proposed.model_validate(found) if found else None,
             is_current=asked == {e.entry.id for e in plan.entries},
+        )
+
+
+def _check_length(problem: Problem, wishes: Wishes) -> None:
+    """Refuse a length that no order of the tracks has."""
+    if wishes.length_s is None:
+        return
+    shortest, longest = problem.seconds_possible
+    if wishes.length_s + wishes.within_s < shortest:
+        raise RefusedError(
+            f"No order of these lasts {clock(wishes.length_s)}: the shortest takes {clock(shortest)}. "
+            "Wish for more, or let go of a fixed place."
+        )
+    if wishes.length_s - wishes.within_s > longest:
+        raise RefusedError(
+            f"No order of these lasts {clock(wishes.length_s)}: all of them together take {clock(longest)}. "
+            "Wish for less, or let tracks of the library come in."
         )
 
 

@@ -18,6 +18,8 @@ AGAIN = (3, 4)
 FEW_GROUPS = 16
 """So many groups with places that cost something are still within reach of the constraints."""
 EFFORT = 0.5
+MOST_GAP = 1.0
+"""A bound that is less than half of what was found says nothing of it."""
 MOST_GROUPS = 80
 
 
@@ -39,7 +41,8 @@ class Found:
         """By which share it may cost more than the best possible; None where that is not known."""
         if self.is_best:
             return 0.0
-        return self.cost / self.bound - 1.0 if self.bound else None
+        gap = self.cost / self.bound - 1.0 if self.bound else None
+        return gap if gap is not None and gap <= MOST_GAP else None
 
 
 def find(problem: Problem, present: Sequence[int] = (), report: Callable[[float], None] = lambda _: None) -> Found:

@@ -7,12 +7,15 @@ from dataclasses import dataclass
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from fernbrook.analysis import mend
 from fernbrook.analysis.features import Features
 from fernbrook.core.track import commands as m
 from fernbrook.core.track.commands import apply
 from fernbrook.core.track.grid import Grid
+from fernbrook.core.track.grid_edits import GridEditError, with_span_of
 from fernbrook.core.track.markup import Markup
 from tests.analysis.heard import features
 
@@ -133,3 +136,36 @@ def _right(grid: Grid, wrong: Wrong) -> bool:
     counted = np.rint(ours) - np.rint(ours[0]) == beats - beats[0]
     same_bars = np.rint(ours) % grid.beats_per_bar == beats % true.beats_per_bar
     return bool(np.abs(off_ms).max() < wrong.within_ms and counted.all() and same_bars.all())
+
+
+@given(st.floats(2.0, 20.0), st.floats(8.0, 30.0), st.sampled_from([1.0, 2.0, 0.5]))
+def test_measured_in_a_span_only_the_span_is_another(start_s: float, length_s: float, factor: float) -> None:
+    grid = Grid.constant(120.0, 0.6)
+    other = Grid.constant(121.3 * factor, 0.37)
+    end_s = start_s + length_s
+    made = with_span_of(grid, other, start_s, end_s)
+    lines = other.time_at(np.arange(np.ceil(other.beat_at(start_s)), np.floor(other.beat_at(end_s)) + 1))
+    beats = made.beat_at(lines)
+    assert np.abs(beats - np.rint(beats)).max() < 1e-6, "its lines are those that were measured"
+    for moments in (
+        np.arange(0.6, lines[0] - 1.0, 0.5),
+        np.arange(0.6 + 0.5 * np.ceil((end_s + 1.0) / 0.5), 60.0, 0.5),
+    ):
+        beats = made.beat_at(moments)
+        assert np.abs(beats - np.rint(beats)).max(initial=0.0) < 1e-6, "lines outside stay"
+    assert (made.bpm_before, made.bpm_after) == (120.0, 120.0)
+
+
+def test_measuring_in_a_section_leaves_the_rest_of_the_track_alone() -> None:
+    heard = features(FASTER_LATER, LENGTH_S)
+    spoilt = Grid.constant(120.0, 0.6)
+    made = mend.measured(heard, (85.0, 170.0), (LENGTH_S * 0.6, LENGTH_S * 0.9), spoilt)
+    before = np.arange(0.6, LENGTH_S * 0.5, 0.5)
+    assert np.abs(made.beat_at(before) - spoilt.beat_at(before)).max() < 1e-6
+    within = FASTER_LATER.time_at(
+        np.arange(FASTER_LATER.beat_at(LENGTH_S * 0.65), FASTER_LATER.beat_at(LENGTH_S * 0.85)) // 1
+    )
+    beats = made.beat_at(within)
+    assert np.abs(beats - np.rint(beats)).max() < 0.05
+    with pytest.raises(GridEditError, match="shorter than a beat"):
+        with_span_of(spoilt, spoilt, 3.7, 3.8)

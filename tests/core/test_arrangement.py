@@ -17,6 +17,7 @@ from fernbrook.core.mix.placing import Span
 from fernbrook.core.mix.played import Played
 from fernbrook.core.mix.recounted import recounted_mix
 from fernbrook.core.plan.plan import plan
+from fernbrook.core.plan.snag import SnagKind
 from fernbrook.core.track.cue import CueRole
 from fernbrook.core.track.edits import DropOut, Edit, Repeat, Skip, Swap
 from fernbrook.core.track.facts import TrackFacts
@@ -188,3 +189,35 @@ def test_a_track_in_which_nothing_sounds_has_a_place() -> None:
     mix, tracks = two(silent)
     assert plan(mix, tracks).duration_s > 0.0
     assert heard(SKIP).extent_of(32.0, 40.0) == (64.0, 64.0)
+
+
+def test_a_repeat_until_it_has_left_does_not_wait_for_a_transition_that_lay_later() -> None:
+    mix, tracks = two(track("a", SONG))
+    placed = c.apply(mix, c.PlaceTransition(out_at=100 * BAR, beats=8 * BAR, **PAIR), tracks)
+    round_and_round = c.apply(placed, put(Repeat(id="x", start=60 * BAR, end=64 * BAR, times=None)), tracks)
+    before, after = plan(placed, tracks), plan(round_and_round, tracks)
+    assert after.transitions[0].transition.out_at == before.transitions[0].transition.out_at
+    assert after.duration_s == pytest.approx(before.duration_s)
+    assert after.entries[0].heard.piece_at(100 * BAR + 1).grid_span == (60 * BAR, 64 * BAR)
+
+
+def test_an_edit_that_nobody_hears_says_so_and_one_where_there_is_nothing_is_refused() -> None:
+    mix, tracks = two(track("a", SONG))
+    early = c.apply(mix, c.PlaceTransition(out_at=64 * BAR, beats=8 * BAR, **PAIR), tracks)
+    for edit in (
+        Repeat(id="x", start=90 * BAR, end=94 * BAR, times=2),
+        DropOut(id="x", start=90 * BAR, end=91 * BAR),
+        Skip(id="x", start=90 * BAR, end=94 * BAR),
+    ):
+        edited = c.apply(early, put(edit), tracks)
+        (told,) = [s for s in plan(edited, tracks).snags if s.kind is SnagKind.EDIT]
+        assert (told.entry, "bar 91" in told.message) == (0, True)
+        mended = c.apply(edited, told.mends[0].command, tracks)
+        assert [s for s in plan(mended, tracks).snags if s.kind is SnagKind.EDIT] == []
+        off = c.apply(edited, put(edit.model_copy(update={"on": False})), tracks)
+        assert [s for s in plan(off, tracks).snags if s.kind is SnagKind.EDIT] == []
+    heard = c.apply(early, put(Repeat(id="x", start=40 * BAR, end=44 * BAR, times=2)), tracks)
+    assert [s for s in plan(heard, tracks).snags if s.kind is SnagKind.EDIT] == []
+    for start in (1001 * BAR, -900.0):
+        with pytest.raises(c.CommandError, match="nothing of"):
+            c.apply(early, put(Skip(id="x", start=start, end=start + 4.0)), tracks)

@@ -15,6 +15,7 @@ from fernbrook.core.mix.transition import HeldCue
 from fernbrook.core.plan.layer_proposals import layer_proposals
 from fernbrook.core.plan.layer_snags import fitting_shift
 from fernbrook.core.plan.plan import Plan, plan
+from fernbrook.core.plan.planned_layer import Missing
 from fernbrook.core.plan.snag import Snag, SnagKind
 from fernbrook.core.track.cue import CueRole
 from fernbrook.core.track.edits import Skip
@@ -79,7 +80,7 @@ def test_one_whose_tie_is_gone_waits_and_is_there_again() -> None:
     mix, tracks = laid(over())
     gone = c.apply(mix, c.RemoveEntries(entry_ids=("e1",)), tracks)
     waiting = plan(gone, tracks)
-    assert "not in the mix" in waiting.layers[0].waits
+    assert waiting.layers[0].waits.lacks is Missing.ENTRY
     assert waiting.layers[0].parts == ()
     assert len(told(waiting, SnagKind.LAYER)) == 1
     assert gone.layers == mix.layers
@@ -88,7 +89,7 @@ def test_one_whose_tie_is_gone_waits_and_is_there_again() -> None:
     snag = told(lost, SnagKind.LAYER)[0]
     assert "‘the bell’" in snag.message
     mended = c.apply(lost.mix, snag.mends[0].command, tracks)
-    assert plan(mended, tracks).layers[0].waits == ""
+    assert plan(mended, tracks).layers[0].waits is None
 
 
 def test_a_stem_that_is_not_there_is_not_played_whole() -> None:

@@ -200,3 +200,16 @@ def test_a_candidate_knows_its_room_without_voices() -> None:
     faster = entry.model_copy(update={"tempo": 125.0})
     assert candidate_of(faster, plain).plays_s == pytest.approx(192.0)
     assert candidate_of(faster, plain).counts == (1.0,)
+
+
+def test_what_would_make_two_hard_steps_of_one_is_no_bridge() -> None:
+    """Half way between two tempi that are far apart there is no track that helps: nothing is offered then."""
+    out, into = (candidate_of(Entry(id=n, track_id=n), _track(n, bpm, "Am")) for n, bpm in (("a", 128.0), ("z", 174.0)))
+    others = [
+        candidate_of(Entry(id="", track_id=f"t{n}"), _track(f"t{n}", bpm, k), is_in=False)
+        for n, (bpm, k) in enumerate(((128.0, "F#m"), (174.0, "Ebm"), (128.0, "Am")))
+    ]
+    assert bridges(out, into, others, {}, most=9) == []
+    between = candidate_of(Entry(id="", track_id="t"), _track("t", 149.0, "Am"), is_in=False)
+    for bridge in bridges(out, into, [*others, between], {}, most=9):
+        assert bridge.track_id == "t"

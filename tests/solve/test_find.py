@@ -161,3 +161,24 @@ def test_one_that_fits_nowhere_is_left_out_only_where_that_is_allowed() -> None:
     assert 4 not in without.order
     assert len(without.order) >= 6
     assert 4 in find(Problem(tracks, groups_of(9), Wishes())).order
+
+
+@pytest.mark.parametrize("wishes", [Wishes(leave_out=7), Wishes(length_s=900.0, within_s=60.0)])
+def test_what_has_a_fixed_place_is_never_left_out(wishes: Wishes) -> None:
+    tracks = candidates(12, 5)
+    odd = tracks[3].model_copy(update={"bpm": 190.0, "counts": (1.0,), "key": Key(tonic=6, minor=False), "sure": 1.0})
+    for place in ({"first": 3}, {"last": 3}, {"second": 3}):
+        problem = Problem([*tracks[:3], odd, *tracks[4:]], groups_of(12, **place), wishes)
+        order = [problem.nodes[n].members[0] for n in find(problem).order]
+        assert 3 in order
+        assert order.index(3) == {"first": 0, "last": len(order) - 1, "second": 1}[next(iter(place))]
+
+
+def test_the_lengths_that_there_can_be_hold_every_order() -> None:
+    tracks = candidates(5, 6)
+    problem = Problem(tracks, groups_of(5, first=2), Wishes(length_s=600.0, within_s=60.0))
+    shortest, longest = problem.seconds_possible
+    lengths = [problem.seconds(o) for o in every_order(problem)]
+    assert shortest <= min(lengths) + 1e-6
+    assert max(lengths) <= longest + 1e-6
+    assert longest > 4 * shortest

@@ -11,6 +11,8 @@ import pytest
 from pydantic import BaseModel
 
 from fernbrook.core.mix.control import Control
+from fernbrook.core.track.cue import Cue
+from fernbrook.core.track.markup import Markup
 from fernbrook.service.leaving.renders import KIND as RENDER
 from fernbrook.service.library import ANALYSE_ORDER
 from fernbrook.service.orders import KIND as ORDER
@@ -18,7 +20,7 @@ from fernbrook.service.stems import ORDER as SEPARATE
 from fernbrook.service.straightening import KIND as STRAIGHTEN
 from fernbrook.store.markup import MARKUP
 from fernbrook.store.mixes import MIX
-from fernbrook.store.stored import NewerStateError, Stored
+from fernbrook.store.stored import NewerStateError, OutOfBoundsError, Stored
 
 EXAMPLES = Path(__file__).parent / "examples"
 STORED: dict[str, Stored[Any]] = {
@@ -90,3 +92,11 @@ def test_upgrades_run_one_after_the_other_from_where_a_state_is() -> None:
     assert stored.from_json({"a": 1}) == _Small(a=1, c=2)
     assert stored.from_json({"version": 2, "state": {"a": 1, "b": 7}}) == _Small(a=1, c=2)
     assert stored.version == 3
+
+
+def test_what_could_not_be_read_again_is_not_written() -> None:
+    far = Markup(cues=(Cue(id="c", at=1e6),))
+    MARKUP.from_bytes(MARKUP.to_bytes(far))
+    moved = far.model_copy(update={"cues": (far.cues[0].model_copy(update={"at": 1e6 + 1.0}),)})
+    with pytest.raises(OutOfBoundsError, match="cues 0 at"):
+        MARKUP.to_bytes(moved)

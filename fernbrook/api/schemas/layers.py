@@ -46,7 +46,7 @@ class LayerOut(Shape):
             words=words,
             title=planned.track.title if planned.track else None,
             track_version=planned.track.version if planned.track else None,
-            waits=planned.waits,
+            waits=planned.waits.words if planned.waits else "",
             leads_up=planned.layer.ends_on_its_place,
             key=key.name if key else None,
             fitting_shift=fitting_shift(planned, entries),

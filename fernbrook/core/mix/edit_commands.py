@@ -116,6 +116,10 @@ def _edited(mix: Mix, entry_id: str, tracks: Tracks, **update: object) -> Mix:
     track = tracks[entry.track_id]
     before = Arrangement.of(entry, track)
     after = Arrangement.of(changed.entries[index_of(mix, entry_id)], track)
+    new = set(changed.entries[index_of(mix, entry_id)].edits) - set(entry.edits)
+    sounds = [float(b) for b in track.riding_grid.beat_at([track.sound_start_s, track.last_sound_s])]
+    if any(e.end <= sounds[0] or e.start >= sounds[1] for e in new):
+        raise CommandError(f"There is nothing of ‘{track.title}’ there: it has ended by then, or not begun.")
     if len(after.pieces) > MOST_PIECES:
         raise CommandError(f"That cuts the track into more than {MOST_PIECES} pieces. Repeat less, or longer spans.")
     bounds = after.extent_of(track.sound_start_s, track.last_sound_s)
@@ -127,7 +131,10 @@ def _edited(mix: Mix, entry_id: str, tracks: Tracks, **update: object) -> Mix:
     def along(t: Transition) -> Transition:
         where = {}
         if t.out_id == entry_id:
-            where["out_at"] = moved(t.out_at, before, after)
+            at = moved(t.out_at, before, after)
+            # What was to be left later in the track is not waited for through all that is now repeated instead.
+            goes_round = math.isinf(before.natural_end) and at > after.natural_end
+            where["out_at"] = t.out_at if goes_round else at
         if t.in_id == entry_id:
             where["in_at"] = moved(t.in_at, before, after)
         return t.model_copy(update=where) if where else t

@@ -61,15 +61,18 @@ def plain_cost(out: Candidate, into: Candidate) -> float:
 def bridges(
     out: Candidate, into: Candidate, others: Iterable[Candidate], pairings: Mapping[tuple[str, str], str], most: int
 ) -> list[Bridge]:
-    """The tracks that bridge a gap best, those first whose two steps cost least; each is counted as it rides best."""
+    """The tracks that make a gap smaller, each counted as it rides best: neither of the two steps is as hard as the one
+    that there is. Those come first whose harder step is the easiest. None where no track helps."""
+    gap = plain_cost(out, into)
     ranked = []
     for other in others:
         if other.track_id in (out.track_id, into.track_id):
             continue
         rides = other.counted(best_count(out, other)[0])
-        cost = plain_cost(out, rides) + plain_cost(rides, into)
-        ranked.append((round(cost, 4), rides.track_id, rides))
-    ranked.sort(key=lambda r: r[:2])
+        steps = plain_cost(out, rides), plain_cost(rides, into)
+        if max(steps) < gap - WORTH:
+            ranked.append((round(max(steps), 4), round(sum(steps), 4), rides.track_id, rides))
+    ranked.sort(key=lambda r: r[:3])
     return [
         Bridge(
             face.track_id,
@@ -77,7 +80,7 @@ def bridges(
             step_between(face, into, pairings.get((face.track_id, into.track_id))),
             cost,
         )
-        for cost, _, face in ranked[:most]
+        for _, cost, _, face in ranked[:most]
     ]
 
 

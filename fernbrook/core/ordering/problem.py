@@ -105,7 +105,8 @@ class Problem:
     def lengths(self) -> range:
         """How many tracks an order may have."""
         needed = sum(len(g.members) for g in self.groups if g.needed)
-        fewest, most = max(1, needed - self.most_left_out), self.total
+        fixed = sum(len(g.members) for g in self.groups if g.needed and g.start is not None)
+        fewest, most = max(1, fixed, needed - self.most_left_out), self.total
         if self.wishes.length_s is None:
             return range(fewest, most + 1)
         plays = np.sort([c.plays_s for c in self.candidates])
@@ -114,6 +115,20 @@ class Problem:
         low, high = self.wishes.length_s - self.wishes.within_s, self.wishes.length_s + self.wishes.within_s
         may = [m for m in range(fewest, most + 1) if longest[m - 1] >= low and shortest[m - 1] <= high]
         return range(may[0], may[-1] + 1) if may else range(fewest, most + 1)
+
+    @cached_property
+    def seconds_possible(self) -> tuple[float, float]:
+        """About the shortest and the longest that a mix of these can be, as a wished length would have it: only what
+        has a fixed place must be in it."""
+        sizes = [[self.candidates[m] for m in g.members] for g in self.groups]
+        plays = [sum(c.plays_s for c in members) for members in sizes]
+        must = [n for n, g in enumerate(self.groups) if g.needed and g.start is not None]
+        leads, tails = [m[0].lead_s for m in sizes], [m[-1].tail_s for m in sizes]
+        if must:
+            shortest = sum(plays[n] for n in must) + min(leads[n] for n in must) + min(tails[n] for n in must)
+        else:
+            shortest = min(a + b + c for a, b, c in zip(leads, plays, tails, strict=True))
+        return shortest, sum(plays) + max(leads) + max(tails)
 
     @property
     def most_left_out(self) -> int:
@@ -124,6 +139,8 @@ class Problem:
         size = len(group.members)
         if not group.needed:
             return 0.0
+        if group.start is not None:  # somebody said where it lies: it is not left out
+            return float(np.inf)
         return LEFT_OUT * size if size <= self.most_left_out else float(np.inf)
 
     def place_costs(self, tracks: int) -> FloatArray:

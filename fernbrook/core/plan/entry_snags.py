@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from fernbrook.core.mix.commands import SetGain, SetLimiting
-from fernbrook.core.mix.entry import CEILING_DBTP
+from fernbrook.core.mix.arrangement import Arrangement
+from fernbrook.core.mix.commands import RemoveEdits, SetGain, SetLimiting
+from fernbrook.core.mix.entry import CEILING_DBTP, Entry
 from fernbrook.core.mix.levels import NEAR_DB, Levels
 from fernbrook.core.mix.mix import Loudness, Mix
+from fernbrook.core.plan.bar_beat import bar_beat
 from fernbrook.core.plan.snag import Mend, Snag, SnagKind
+from fernbrook.core.track.edits import Skip
 from fernbrook.core.track.facts import TrackFacts
 
 MOST_LIMITING_DB = 12.0
@@ -27,6 +30,26 @@ def snags_of_entry(index: int, entry_id: str, track: TrackFacts) -> list[Snag]:
             key=f"no_grid {entry_id}",
         )
     ]
+
+
+def snags_of_edits(index: int, entry: Entry, title: str, heard: Arrangement, end: float) -> list[Snag]:
+    """Edits of an entry that nobody hears, because it has left by then; ``end`` is its last beat."""
+    found = []
+    for edit in entry.edits if not entry.as_recorded else ():
+        at = heard.place_of(edit.end if isinstance(edit, Skip) else edit.start)
+        if not edit.on or at is None or at < end:
+            continue
+        found.append(
+            Snag(
+                kind=SnagKind.EDIT,
+                message=f"‘{title}’ has left before its edit at bar {bar_beat(at, heard.bar)} would be heard. "
+                "Delete the edit, or let the track leave later.",
+                entry=index,
+                key=f"edit {entry.id} {edit.id}",
+                mends=(Mend(label="Delete the edit", command=RemoveEdits(entry_id=entry.id, ids=(edit.id,))),),
+            )
+        )
+    return found
 
 
 def _of_grid(index: int, entry_id: str, track: TrackFacts) -> list[Snag]:

@@ -9,7 +9,7 @@ import numpy as np
 from fernbrook.core.mix.commands import PutEdits, PutLayers, RemoveLayers
 from fernbrook.core.mix.layer import OfTrack, OnEntry
 from fernbrook.core.plan.planned import PlannedEntry
-from fernbrook.core.plan.planned_layer import PlannedLayer
+from fernbrook.core.plan.planned_layer import Missing, PlannedLayer
 from fernbrook.core.plan.snag import Mend, Snag, SnagKind
 from fernbrook.core.plan.transition_snags import LONG_CHORDS, LONG_TOGETHER, SURE_KEYS
 from fernbrook.core.track.edits import SHORTEST, DropOut
@@ -43,14 +43,14 @@ def _snag(planned: PlannedLayer, kind: SnagKind, which: str, message: str, *mend
 
 def _waits(planned: PlannedLayer) -> Iterator[Snag]:
     """A layer that is not heard, and why."""
-    if not planned.waits:
+    if planned.waits is None:
         return
     layer = planned.layer
     mends = [Mend(label="Take it away", command=RemoveLayers(ids=(layer.id,)))]
-    if isinstance(layer.at, OnEntry) and layer.at.cue is not None and "cue" in planned.waits:
+    if isinstance(layer.at, OnEntry) and layer.at.cue is not None and planned.waits.lacks is Missing.CUE:
         there = layer.model_copy(update={"at": OnEntry(entry_id=layer.at.entry_id, beat=0.0)})
         mends.insert(0, Mend(label="Put it where the track begins", command=PutLayers(layers=(there,))))
-    yield _snag(planned, SnagKind.LAYER, "waits", f"{_named(planned)} is not heard: {planned.waits}.", *mends)
+    yield _snag(planned, SnagKind.LAYER, "waits", f"{_named(planned)} is not heard: {planned.waits.words}.", *mends)
 
 
 def _outside(planned: PlannedLayer, mix_end_s: float) -> Iterator[Snag]:

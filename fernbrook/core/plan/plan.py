@@ -16,7 +16,7 @@ from fernbrook.core.mix.placing import Placed, Span, facts_of, placed
 from fernbrook.core.mix.transition import Kind, Side, Transition
 from fernbrook.core.plan.bars import Bars, BarSpan
 from fernbrook.core.plan.clocks import Clocks, Lane, clocks_of
-from fernbrook.core.plan.entry_snags import snags_of_entry, snags_of_levels
+from fernbrook.core.plan.entry_snags import snags_of_edits, snags_of_entry, snags_of_levels
 from fernbrook.core.plan.layer_snags import snags_of_layers
 from fernbrook.core.plan.leaps import Leap
 from fernbrook.core.plan.part import Part, Silence
@@ -102,6 +102,9 @@ def plan(mix: Mix, tracks: Mapping[str, TrackFacts]) -> Plan:
         for i in range(len(mix.entries))
     )
     snags = [s for e in entries for s in snags_of_entry(e.index, e.entry.id, e.track)]
+    snags += [
+        s for e in entries for s in snags_of_edits(e.index, e.entry, e.track.title, e.heard, e.end_beat - e.offset)
+    ]
     snags += snags_of_levels(mix, facts, levels)
     for here, there in zip(resolved, transitions, strict=True):
         snags += snags_of_transition(_met(here, there, entries[there.index], entries[there.index + 1]))

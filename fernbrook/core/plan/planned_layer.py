@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
+from enum import StrEnum
 
 import numpy as np
 
@@ -44,11 +45,31 @@ class Footing:
     entry: PlannedEntry | None
 
 
+class Missing(StrEnum):
+    """What a layer lacks that is not heard."""
+
+    TRACK = "track"
+    STEM = "stem"
+    ENTRY = "entry"
+    CUE = "cue"
+    TRANSITION = "transition"
+    DRUM = "drum"
+
+
+@dataclass(frozen=True)
+class Waiting:
+    """Why a layer is not heard: what it lacks, and that in words."""
+
+    lacks: Missing
+    words: str
+
+
 @dataclass(frozen=True)
 class PlannedLayer:
     """A layer in its place, by its own clock. Beats and seconds are of its whole length, pauses between included.
 
-    ``waits`` says why it is not heard; then it has no parts, and its place is that of the mix's start.
+    ``waits`` says why it is not heard, None where it is. One that waits has no parts, and its place is that of the
+    mix's start.
     """
 
     layer: Layer
@@ -59,7 +80,7 @@ class PlannedLayer:
     start_s: float
     end_s: float
     gain_db: float
-    waits: str
+    waits: Waiting | None
     parts: tuple[Part, ...]
 
     @property
@@ -111,7 +132,7 @@ def _planned(
     track = tracks.get(sound.track_id) if isinstance(sound, OfTrack) else None
     foot = _footing(layer, entries, transitions, clock)
     waits = _waits(layer, track, foot)
-    tempo, beat = (clock, float(clock.origin_beat)) if isinstance(foot, str) else (foot.tempo, foot.beat)
+    tempo, beat = (clock, float(clock.origin_beat)) if isinstance(foot, Waiting) else (foot.tempo, foot.beat)
     start = beat - layer.length if layer.ends_on_its_place else beat
     start_s, end_s = (float(t) for t in tempo.time_at([start, start + layer.length]))
     level = level_of(track, mix, levels) if track else _made_level(levels)
@@ -127,7 +148,7 @@ def _planned(
         waits=waits,
         parts=(),
     )
-    if waits or not layer.on or isinstance(foot, str):
+    if waits or not layer.on or isinstance(foot, Waiting):
         return planned
     return replace(planned, parts=tuple(_parts(planned, foot, mix)))
 
@@ -136,40 +157,43 @@ def _made_level(levels: Levels) -> float:
     return 0.0 if levels.reached is None else levels.reached - MADE_AT_LUFS
 
 
-def _waits(layer: Layer, track: TrackFacts | None, foot: Footing | str) -> str:
-    """Why a layer is not heard; empty where it is."""
-    if isinstance(foot, str):
+def _waits(layer: Layer, track: TrackFacts | None, foot: Footing | Waiting) -> Waiting | None:
+    """Why a layer is not heard; None where it is."""
+    if isinstance(foot, Waiting):
         return foot
     sound = layer.sound
     if isinstance(sound, OfTrack):
         if track is None:
-            return "its track is not in the library any more"
+            return Waiting(Missing.TRACK, "its track is not in the library any more")
         if sound.stem is not None and (track.stems is None or sound.stem not in track.stems.offered):
-            return f"‘{track.title}’ has no {sound.stem.value} stem: make its stems first"
+            return Waiting(Missing.STEM, f"‘{track.title}’ has no {sound.stem.value} stem: make its stems first")
     elif sound.sound is MadeSound.ROLL and foot.entry is None:
-        return "a roll needs a track whose drum it strikes: tie it to an entry or a transition"
-    return ""
+        words = "a roll needs a track whose drum it strikes: tie it to an entry or a transition"
+        return Waiting(Missing.DRUM, words)
+    return None
 
 
 def _footing(
     layer: Layer, entries: Sequence[PlannedEntry], transitions: Sequence[PlannedTransition], clock: TempoMap
-) -> Footing | str:
-    """Where a layer stands; in words what is missing of what it was tied to, where it cannot."""
+) -> Footing | Waiting:
+    """Where a layer stands; what is missing of what it was tied to, where it cannot."""
     match layer.at:
         case OnMix(beat=beat):
             return Footing(clock, beat, _leading(entries, float(clock.time_at(beat))))
         case OnEntry(entry_id=entry_id, beat=beat, cue=cue):
             entry = next((e for e in entries if e.entry.id == entry_id), None)
             if entry is None:
-                return "the entry that it is tied to is not in the mix"
+                return Waiting(Missing.ENTRY, "the entry that it is tied to is not in the mix")
             places = [0.0] if cue is None else entry.cues.get(cue.id)
             if not places:
-                return f"the cue ‘{cue.name if cue else ''}’ that it is tied to is gone from ‘{entry.track.title}’"
+                name = cue.name if cue else ""
+                words = f"the cue ‘{name}’ that it is tied to is gone from ‘{entry.track.title}’"
+                return Waiting(Missing.CUE, words)
             return Footing(entry.tempo, entry.offset + places[0] + beat, entry)
         case OnTransition(out_id=out_id, in_id=in_id, edge=edge, beat=beat):
             t = next((t for t in transitions if t.transition.pair == (out_id, in_id)), None)
             if t is None:
-                return "the transition that it is tied to is not in the mix"
+                return Waiting(Missing.TRANSITION, "the transition that it is tied to is not in the mix")
             tempo, at = _edge_of(t, edge, entries)
             return Footing(tempo, at + beat, entries[t.index + 1])
 

@@ -29,6 +29,7 @@ class SnagKind(StrEnum):
     LEVEL = "level"
     LIMITER = "limiter"
     LAYER = "layer"
+    EDIT = "edit"
 
 
 class Mend(Value):

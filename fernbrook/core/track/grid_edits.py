@@ -112,6 +112,31 @@ def replace_span(grid: Grid, times_s: ArrayLike, beats: ArrayLike) -> Grid:
     return _made(tuple(sorted([*outside, *new], key=lambda a: a.beat)), grid)
 
 
+def with_span_of(grid: Grid, other: Grid, start_s: float, end_s: float) -> Grid:
+    """A grid with the lines of another one between two moments. All its own lines outside are held; those after are
+    counted on from the last new one, so their beats may have other numbers."""
+    first, last = int(np.ceil(other.beat_at(start_s) - 1e-6)), int(np.floor(other.beat_at(end_s) + 1e-6))
+    if last <= first:
+        raise GridEditError("That span is shorter than a beat. Choose a longer one.")
+    times = other.time_at(np.arange(first, last + 1, dtype=np.float64))
+    begin = round(float(grid.beat_at(times[0])))
+    end = begin + last - first
+    new = [Anchor(time_s=float(t), beat=float(begin + n)) for n, t in enumerate(times)]
+    follows = int(np.ceil(float(grid.beat_at(times[-1])) + 0.5))
+    before = [a for a in grid.anchors if a.beat < begin - 1]
+    after = [a for a in grid.anchors if a.beat > follows]
+    if float(grid.time_at(begin - 1)) > 0.0:  # something of the track comes before it
+        before.append(Anchor(time_s=float(grid.time_at(begin - 1)), beat=float(begin - 1)))
+    after = [
+        Anchor(time_s=float(grid.time_at(follows)), beat=float(end + 1)),
+        *(Anchor(time_s=a.time_s, beat=a.beat + end + 1 - follows) for a in after),
+    ]
+    made = _made((*before, *new, *after), grid)
+    if not before:
+        made = made.model_copy(update={"bpm_before": float(other.bpm_at(first))})
+    return made.without_needless_anchors(0.0005)
+
+
 def tapped(times_s: ArrayLike, beats_per_bar: int = 4) -> Grid:
     """The steady grid through taps: the line of least squares, the first tap a downbeat.
 

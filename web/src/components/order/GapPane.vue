@@ -102,7 +102,7 @@ function use(cure: Cure) {
         </li>
       </ul>
       <p v-if="!rows.length" class="soft padded">
-        No other track of this part of the library lies between them.
+        No track of this part of the library makes this step smaller.
       </p>
       <ol v-else class="bridges" aria-label="Tracks between them">
         <li v-for="({ bridge, track }, i) in rows" :key="track.id">

@@ -15,8 +15,10 @@ from itertools import zip_longest
 from pathlib import Path
 from threading import Lock
 
+import mutagen
 import numpy as np
 import soundfile
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from fernbrook.core.mix.entry import suggested_gain
@@ -24,6 +26,7 @@ from fernbrook.core.mix.mix import DEFAULT_TARGET_LUFS
 from fernbrook.core.track.key import Key
 from fernbrook.errors import AudioFileError, NotFoundError, RefusedError
 from fernbrook.formats.file_fields import Field, read_fields, write_fields
+from fernbrook.formats.tag_block import TagBlock, block_of, comments_of, put_back, put_comments
 from fernbrook.formats.track_document import TrackDocument, document_text, read_document
 from fernbrook.service.events import Events
 from fernbrook.service.sound_files import SoundFiles, content_hash, note_kept
@@ -31,9 +34,12 @@ from fernbrook.store import markup as kept
 from fernbrook.store.database import Database
 from fernbrook.store.folders import Folders
 from fernbrook.store.tables import FileFieldsRow, TrackRow
+from fernbrook.whole import write_whole
 
 Fields = Mapping[Field, str | None]
 BLOCK = 1 << 18
+WHOLE, COMMENTS = b"block\n", b"comments\n"
+"""How what is kept of a file begins: all but its sound, or its comments."""
 NAMED = re.compile(r"\{([^{}]*)\}")
 PATTERN_NAMES = ("title", "artist", "bpm", "key", "album", "genre", "year", "tags")
 
@@ -111,7 +117,20 @@ class FileWriting:
             before = {Field(name): value for name, value in row.before.items()}
         there = read_fields(path)
         self._put(track_id, before, None)
-        return [Change(f, there[f], v) for f, v in before.items() if there[f] != v]
+        now = read_fields(path)
+        return [Change(f, there[f], now[f]) for f in Field if there[f] != now[f]]
+
+    def clear(self) -> None:
+        """Forget what was kept of files into which nothing was written: that was cut off before."""
+        with self._database.read() as session:
+            written = set(session.scalars(select(FileFieldsRow.track_id)))
+        for path in self._folders.tags.glob("*.block"):
+            if path.stem not in written:
+                path.unlink(missing_ok=True)
+
+    def _is_written(self, track_id: str) -> bool:
+        with self._database.read() as session:
+            return session.get(FileFieldsRow, track_id) is not None
 
     def _put(self, track_id: str, values: Fields, before: Fields | None) -> None:
         """Write fields, note the file as it then is, and what the fields were; None forgets that.
@@ -119,6 +138,15 @@ class FileWriting:
         What the file will be is noted before it takes its place: killed between, the file is known all the same.
         """
         path = self._files.find(track_id)
+        kept_at = self._folders.tag_block(track_id)
+
+        def change(copy: Path) -> None:
+            if before is None and _as_it_was(path, kept_at, copy):
+                return
+            if before is not None and not self._is_written(track_id):
+                block = block_of(path)
+                write_whole(kept_at, WHOLE + block.to_bytes() if block else COMMENTS + (comments_of(path) or b""))
+            write_fields(copy, values)
 
         def expect(content: str) -> None:
             with self._database.write() as session:
@@ -126,12 +154,28 @@ class FileWriting:
                 if before is not None:
                     _note_before(session, track_id, before)
 
-        replace_fields(path, values, self._folders, expect)
+        replace_file(path, change, self._folders, expect)
         with self._database.write() as session:
             note_kept(session, _row(session, track_id), path)
             if before is None:
                 session.delete(session.get_one(FileFieldsRow, track_id))
+        if before is None:
+            kept_at.unlink(missing_ok=True)
         self._events.tell({"type": "tracks"})
+
+
+def _as_it_was(path: Path, kept_at: Path, copy: Path) -> bool:
+    """Make a copy of a file what the file was before anything was written into it, as far as that was kept."""
+    try:
+        kept_as = kept_at.read_bytes()
+        if kept_as.startswith(WHOLE):
+            return put_back(path, TagBlock.from_bytes(kept_as.removeprefix(WHOLE)), copy)
+        if kept_as.startswith(COMMENTS) and len(kept_as) > len(COMMENTS):
+            put_comments(copy, kept_as.removeprefix(COMMENTS))
+            return True
+        return False
+    except (OSError, ValueError, KeyError, TypeError, mutagen.MutagenError):
+        return False  # kept by an older version, or damaged: the fields are put back
 
 
 def _note_before(session: Session, track_id: str, before: Fields) -> None:
@@ -144,10 +188,10 @@ def _note_before(session: Session, track_id: str, before: Fields) -> None:
         row.before = named | row.before
 
 
-def replace_fields(
-    path: Path, values: Fields, folders: Folders, expect: Callable[[str], None] = lambda _: None
+def replace_file(
+    path: Path, change: Callable[[Path], None], folders: Folders, expect: Callable[[str], None] = lambda _: None
 ) -> None:
-    """Write fields into a copy of a file, and put it in the file's place when its sound is the same.
+    """Change a copy of a file, and put it in the file's place when its sound is the same.
 
     ``expect`` is told the content hash of what the file is about to become. Where the file is a link, what it leads to
     is replaced, and the link stays.
@@ -160,7 +204,7 @@ def replace_fields(
     path = path.resolve()
     with folders.appearing_elsewhere(path, f"the tags of ‘{path.name}’ were not written") as copy:
         shutil.copy2(path, copy)
-        write_fields(copy, values)
+        change(copy)
         if not _same_sound(path, copy):
             raise AudioFileError(f"Writing into ‘{path.name}’ would change its sound. It was left as it is.")
         expect(content_hash(copy))

@@ -97,6 +97,7 @@ class House:
     def start(self) -> None:
         """Clear away what was cut off, and begin to work on what is queued."""
         self.library.clear()
+        self.file_writing.clear()
         self.jobs.clear()
         self.bundle_opening.clear()
         self.jobs.start()

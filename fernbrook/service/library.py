@@ -390,19 +390,20 @@ class Library:
         """What the library keeps of a track; a file that stayed in its own place is not ours."""
         sound = [self._folders.audio_file(track.path)] if self._folders.is_ours(track.path) else []
         stems = (self._folders.stem_file(track.content_hash, stem.value) for stem in KEPT)
-        return [*sound, *self._folders.pictures_of(track.content_hash), *stems]
+        beside = self._folders.pictures_of(track.content_hash)
+        return [*sound, *beside, *stems, self._folders.tag_block(track.id)]
 
     def _delete_unused(self, paths: Iterable[Path]) -> None:
         """Delete those of some files of the data folder that no track has."""
         with self._database.read() as session:
-            known = session.execute(select(TrackRow.path, TrackRow.content_hash)).all()
-        used = {path for path, _ in known}
-        hashes = {content for _, content in known}
+            known = session.execute(select(TrackRow.path, TrackRow.content_hash, TrackRow.id)).all()
+        used = {path for path, *_ in known}
+        names = {name for _, *named in known for name in named}
         for path in paths:
             if path.is_relative_to(self._folders.audio):
                 is_used = self._folders.stored(path) in used
             else:
-                is_used = path.name.partition(".")[0] in hashes
+                is_used = path.name.partition(".")[0] in names
             if not is_used:
                 path.unlink(missing_ok=True)
 

@@ -69,6 +69,15 @@ class Folders:
         return self.root / "covers"
 
     @property
+    def tags(self) -> Path:
+        """What stood in the files of tracks before tags were written into them."""
+        return self.root / "tags"
+
+    def tag_block(self, track_id: str) -> Path:
+        """What stood in a track's file."""
+        return self.ours(f"{self.tags.name}/{track_id}.block", self.tags)
+
+    @property
     def backups(self) -> Path:
         """Where backups that were made here lie until they are taken elsewhere."""
         return self.root / "backups"
@@ -86,7 +95,7 @@ class Folders:
     @property
     def _written(self) -> tuple[Path, ...]:
         """Folders in which files appear when they are whole."""
-        return (self.peaks, self.covers, self.renders, self.stems, self.backups, self.bundles)
+        return (self.peaks, self.covers, self.tags, self.renders, self.stems, self.backups, self.bundles)
 
     def prepare(self) -> None:
         """Make all folders, for this user's eyes only, and clear away what interrupted work left: in them, and beside

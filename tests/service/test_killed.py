@@ -12,6 +12,7 @@ from pathlib import Path
 
 import pytest
 import soundfile
+from sqlalchemy import select
 
 from fernbrook.analysis.peaks import BUCKETS
 from fernbrook.audio.output import OutputFormat
@@ -22,7 +23,7 @@ from fernbrook.service.house import House
 from fernbrook.service.work.render import render_mix
 from fernbrook.service.work.wish import RenderWish
 from fernbrook.store.folders import Folders
-from fernbrook.store.tables import JobRow, TrackRow
+from fernbrook.store.tables import FileFieldsRow, JobRow, TrackRow
 from fernbrook.whole import beside, is_unfinished
 from tests.conftest import Made
 from tests.service.conftest import until, without_analyses
@@ -93,6 +94,7 @@ def belongs(house: House) -> set[str]:
     names = {"fernbrook.db", "fernbrook.db-wal", "fernbrook.db-shm", "fernbrook.lock", "owner.json", "settings.json"}
     with house._database.read() as session:
         tracks, jobs = session.query(TrackRow).all(), session.query(JobRow).all()
+        names |= {f"tags/{x}.block" for x in session.scalars(select(FileFieldsRow.track_id))}
         for track in tracks:
             names |= {track.path} | {str(p.relative_to(folders.root)) for p in folders.pictures_of(track.content_hash)}
         for job in jobs:
@@ -122,6 +124,7 @@ def test_a_start_leaves_what_belongs_there(filled: Path, tmp_path: Path, other_r
         house = House(Folders(filled), workers=1)
         try:
             house.library.clear()
+            house.file_writing.clear()
             house.jobs.clear()
             assert there(filled) - belongs(house) == set()
             assert [p.name for p in (tmp_path / "own").iterdir() if is_unfinished(p)] == []

@@ -21,7 +21,7 @@ from fernbrook.store.folders import DATABASE, Folders
 from fernbrook.store.foreign import ForeignError, examine
 from fernbrook.whole import under_way, write_whole
 
-KEPT = ("audio", "peaks", "stems", "covers")
+KEPT = ("audio", "peaks", "stems", "covers", "tags")
 """Folders that are part of a backup. Renders can be made again."""
 STAGE, READY, BEFORE = ".restoring", "ready", ".before-restore"
 """Where a backup is taken out to, what says that it is whole and where the old goes, and how that place begins."""

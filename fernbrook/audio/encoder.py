@@ -23,7 +23,8 @@ CHAPTER_TICKS = 1000
 VORBIS_QUALITY = 0.2
 """libsndfile's compression, 0 to 1: Vorbis' quality 8."""
 
-WITH_CHAPTERS = {"ipod", "mp4", "webm"}
+INDEXED = {"ipod", "mp4"}
+WITH_CHAPTERS = {*INDEXED, "webm"}
 """Containers whose chapters stand in the container itself."""
 
 Write = Callable[[NDArray[np.float32]], None]
@@ -59,7 +60,9 @@ def encoding(
     """
     spec = output.spec
     if spec.encoder is Encoder.FFMPEG:
-        with av.open(str(path), "w", format=spec.container) as container:
+        # An index at the start lets a page or a player begin before all of the file has come.
+        first = {"movflags": "faststart"} if spec.container in INDEXED else {}
+        with av.open(str(path), "w", format=spec.container, options=first) as container:
             yield from _with_ffmpeg(container, output, frames, rate, chapters, pictures)
         return
     quality = {"compression_level": VORBIS_QUALITY} if spec.subtype == "VORBIS" else {}

@@ -18,6 +18,10 @@ RATES = (8_000, 192_000)
 COULD_BE_ANYTHING = {"FLOAT", "DOUBLE"}
 """Codings in which a sample need not be a sensible number: all of such a file is looked at."""
 BLOCK = 1 << 18
+SMALL = 1 << 14
+"""So that the moment at which a file breaks off is known to a third of a second."""
+MISSED_S = 0.5
+"""A compressed file may tell its length by so much too long."""
 
 
 @dataclass(frozen=True)
@@ -72,6 +76,33 @@ def decodes(path: Path) -> bool:
         return bool(soundfile.info(os.fsencode(path)).frames)
     except soundfile.SoundFileError:
         return False
+
+
+def check_whole(path: Path, name: str, info: AudioInfo) -> None:
+    """Refuse a file of which a part cannot be decoded: it would break off while it is heard.
+
+    Raises
+    ------
+    AudioFileError
+        When it breaks off, or is damaged in the middle; it says where.
+    """
+    done = 0
+    try:
+        with soundfile.SoundFile(os.fsencode(path)) as file:
+            while len(block := file.read(SMALL, dtype="float32", always_2d=True)):
+                done += len(block)
+    except (soundfile.SoundFileError, RuntimeError):
+        pass  # where it broke off tells more than what libsndfile says of it
+    if info.frames - done > MISSED_S * info.rate:
+        raise broken_off(name, done / info.rate, info.duration_s)
+
+
+def broken_off(name: str, played_s: float, of_s: float) -> AudioFileError:
+    """What is said of a file of which only the beginning can be decoded."""
+    played, of = (f"{round(s) // 60}:{round(s) % 60:02}" for s in (played_s, of_s))
+    return AudioFileError(
+        f"‘{name}’ is damaged: only the first {played} of {of} can be played. Export or download it again."
+    )
 
 
 def check_usable(name: str, info: AudioInfo) -> None:

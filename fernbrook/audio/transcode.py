@@ -11,33 +11,52 @@ import numpy as np
 import soundfile
 from numpy.typing import NDArray
 
+from fernbrook.audio.file import broken_off
 from fernbrook.errors import AudioFileError
 
 BLOCK = 1 << 16
-CONTAINERS = ("mov", "mp4", "aac", "matroska")
+MISSED_S = 2.0
+"""A container may tell its length by so much too long: what is raw is guessed from its bit rate."""
+CONTAINERS = (
+    "mov,mp4,m4a,3gp,3g2,mj2", "matroska,webm", "aac", "wv", "asf", "caf", "ac3", "eac3", "ogg", "ape", "tta", "dts",
+    "mp3", "flac", "wav", "aiff",
+)  # fmt: skip
+"""What is opened, by FFmpeg's names: files of sound, and none that leads to other files or to the net."""
+OPTIONS = {"format_whitelist": ",".join(CONTAINERS), "protocol_whitelist": "none"}
 
 
 def transcode(source: Path, target: Path) -> None:
-    """Decode an M4A or AAC file to 24-bit FLAC.
+    """Decode a file that FFmpeg reads to 24-bit FLAC.
 
     Raises
     ------
     AudioFileError
-        When it is not such a file or cannot be decoded.
+        When it is no such file, has no sound in it, or cannot be decoded.
     """
     unreadable = AudioFileError(
-        f"‘{source.name}’ is not an audio file that can be read. WAV, FLAC, MP3, Ogg, Opus, AIFF and M4A can be."
+        f"‘{source.name}’ is no audio file that can be read: it is damaged, or not what its name says. WAV, FLAC, MP3, "
+        "Ogg, Opus, AIFF, M4A, WavPack, ALAC, WMA and AC-3 can be read."
     )
     try:
-        with source.open("rb") as file, av.open(file, "r") as container:
-            known = any(name in container.format.name for name in CONTAINERS)
-            if not known or not container.streams.audio:
-                raise unreadable
+        with source.open("rb") as file, av.open(file, "r", options=OPTIONS) as container:
+            if not container.streams.audio:
+                raise AudioFileError(f"There is no sound in ‘{source.name}’. Choose the file that the sound is in.")
             stream = container.streams.audio[0]
             rate, channels = stream.rate, stream.channels
+            length_s = _length_s(container, stream)
+            done, is_damaged = 0, False
             with soundfile.SoundFile(target, "w", rate, channels, format="FLAC", subtype="PCM_24") as out:
-                for block in _decoded(container, stream):
-                    out.write(block)
+                try:
+                    for block in _decoded(container, stream):
+                        out.write(block)
+                        done += len(block)
+                except av.FFmpegError:
+                    is_damaged = done > 0
+                    if not is_damaged:
+                        raise
+            if is_damaged or (length_s is not None and length_s - done / rate > MISSED_S):
+                target.unlink(missing_ok=True)
+                raise broken_off(source.name, done / rate, max(length_s or 0.0, done / rate))
     except (av.FFmpegError, ValueError, soundfile.SoundFileError) as error:
         target.unlink(missing_ok=True)
         raise unreadable from error
@@ -64,6 +83,13 @@ def to_flac(source: Path, target: Path) -> None:
         raise AudioFileError(
             f"‘{source.name}’ cannot be decoded: it is damaged. Copy it again from where it came from."
         ) from error
+
+
+def _length_s(container: av.container.InputContainer, stream: av.AudioStream) -> float | None:
+    """How long a file says that it is; None where it does not."""
+    if stream.duration is not None and stream.time_base is not None:
+        return float(stream.duration * stream.time_base)
+    return None if container.duration is None else container.duration / av.time_base
 
 
 def _decoded(container: av.container.InputContainer, stream: av.AudioStream) -> Iterator[NDArray[np.float32]]:

@@ -17,6 +17,7 @@ from fernbrook.core.value import what_is_wrong
 from fernbrook.errors import RefusedError
 from fernbrook.formats.jams_file import read_jams
 from fernbrook.formats.midi_map import read_midi_map
+from fernbrook.formats.text import decoded
 from fernbrook.formats.track_document import LONGEST, read_document
 from fernbrook.formats.track_list import FRAMES_A_SECOND
 
@@ -63,7 +64,10 @@ def _labels(content: bytes) -> Marks:
     cues; where all moments are called 1, 2, 3 … they are beats."""
     spans: list[Span] = []
     moments: list[Moment] = []
-    for number, line in enumerate(_text(content).splitlines(), 1):
+    lines = _text(content).splitlines()
+    if (alone := _moments_alone(lines)) is not None:
+        return Marks(beats=tuple(Tick(at_s=s) for s in alone))
+    for number, line in enumerate(lines, 1):
         if not line.strip() or line.startswith("\\"):
             continue  # a line that begins with a backslash carries frequencies of the label before it
         fields = line.split("\t")
@@ -84,6 +88,35 @@ def _labels(content: bytes) -> Marks:
         beats = tuple(Tick(at_s=m.at_s, is_first=m.name == "1") for m in moments)
         return Marks(beats=beats, sections=tuple(spans))
     return Marks(sections=tuple(spans), moments=tuple(moments))
+
+
+def _moments_alone(lines: list[str]) -> list[float] | None:
+    """The moments of a list of beats that has a number a line, and nothing else; None of any other."""
+    numbers = [line.strip().replace(",", ".") for line in lines if line.strip()]
+    if len(numbers) < 2 or not all(re.fullmatch(r"[0-9]+(\.[0-9]+)?([eE][-+]?[0-9]+)?", n) for n in numbers):
+        return None
+    return [float(n) for n in numbers]
+
+
+def _csv(content: bytes) -> Marks:
+    """A table with a comma, a semicolon or a tab between its columns, with or without a line of names: start, end and
+    name; or start and name; or moments alone."""
+    text = _text(content)
+    begin = text[:4096]
+    between = max(",;\t", key=begin.count)
+    rows = [[cell.strip() for cell in row] for row in csv.reader(io.StringIO(text), delimiter=between) if any(row)]
+    if rows and not _is_number(rows[0][0]):
+        rows = rows[1:]  # the names of the columns
+    lines = []
+    for row in rows:
+        moments = [cell.replace(",", ".") for cell in row[:2] if _is_number(cell)]
+        name = [cell.replace("\t", " ") for cell in row[len(moments) : len(moments) + 1]]
+        lines.append("\t".join([*(moments * 2 if len(moments) == 1 and name else moments), *name]))
+    return _labels("\n".join(lines).encode())
+
+
+def _is_number(cell: str) -> bool:
+    return re.fullmatch(r"[0-9]+([.,][0-9]+)?", cell) is not None
 
 
 def _midi(content: bytes) -> Marks:
@@ -112,7 +145,8 @@ def _cue_sheet(content: bytes) -> Marks:
     title, performer, within = "", "", False
     for line in _text(content).splitlines():
         words = next(csv.reader(io.StringIO(line.strip()), delimiter=" ", skipinitialspace=True), [])
-        match [w for w in words if w]:
+        said_of = [w for w in words if w]
+        match [w.upper() for w in said_of[:1]] + said_of[1:]:
             case ["TRACK", *_]:
                 title, performer, within = "", "", True
             case ["TITLE", said, *_] if within:
@@ -139,11 +173,8 @@ def _cue_seconds(time: str) -> float:
 
 
 def _text(content: bytes) -> str:
-    """A text in UTF-8, with or without its mark, or as older programs wrote it."""
-    try:
-        return content.decode("utf-8-sig")
-    except UnicodeDecodeError:
-        return content.decode("latin-1")
+    """A text, whatever it is written in."""
+    return decoded(content)
 
 
 KINDS: dict[str, Callable[[bytes], Marks]] = {
@@ -151,6 +182,8 @@ KINDS: dict[str, Callable[[bytes], Marks]] = {
     ".json": _json,
     ".txt": _labels,
     ".tsv": _labels,
+    ".csv": _csv,
+    ".beats": _labels,
     ".mid": _midi,
     ".midi": _midi,
     ".cue": _cue_sheet,

@@ -1,4 +1,4 @@
-"""Lists of tracks as other programs write them: M3U8 and XSPF."""
+"""Lists of tracks as other programs write them: M3U and M3U8, PLS, XSPF."""
 
 from __future__ import annotations
 
@@ -9,9 +9,14 @@ from pathlib import PurePosixPath, PureWindowsPath
 from urllib.parse import unquote, urlparse
 
 from fernbrook.errors import RefusedError
+from fernbrook.formats.text import decoded
 
 MOST_ENTRIES = 20_000
 EXTINF = re.compile(r"^#EXTINF:\s*(-?[\d.]+)?[^,]*,(.*)$")
+PLS = re.compile(r"\s*\[playlist\]", re.IGNORECASE)
+PLS_LINE = re.compile(r"(File|Title|Length)([0-9]{1,6})=(.*)", re.IGNORECASE)
+LIKE_A_FILE = re.compile(r"\.[A-Za-z0-9]{2,5}$|^[a-z][a-z0-9+.-]*://", re.IGNORECASE)
+READ = "Lists are read from M3U8, PLS and XSPF files."
 XSPF = "{http://xspf.org/ns/0/}"
 
 
@@ -36,24 +41,43 @@ def read_playlist(content: bytes, name: str) -> list[PlaylistEntry]:
     Raises
     ------
     RefusedError
-        When it is neither M3U8 nor XSPF.
+        When it is none of them.
     """
-    entries = _xspf(content, name) if content.lstrip()[:1] == b"<" else _m3u(content, name)
+    if content.lstrip(b"\xef\xbb\xbf \t\r\n")[:1] == b"<":
+        entries = _xspf(content, name)
+    else:
+        text = decoded(content)
+        entries = _pls(text) if PLS.match(text) else _m3u(text, name)
     if not entries:
-        raise RefusedError(f"‘{name}’ names no tracks. Lists are read from M3U8 and XSPF files.")
+        raise RefusedError(f"‘{name}’ names no tracks. {READ}")
     return entries[:MOST_ENTRIES]
 
 
-def _m3u(content: bytes, name: str) -> list[PlaylistEntry]:
-    try:
-        text = content.decode("utf-8-sig")
-    except UnicodeDecodeError:
-        text = content.decode("latin-1")
-    if "\0" in text:
-        raise RefusedError(f"‘{name}’ is no list of tracks. Lists are read from M3U8 and XSPF files.")
+def _pls(text: str) -> list[PlaylistEntry]:
+    """A PLS file: ``File1=``, ``Title1=`` and ``Length1=`` of each track, in any order."""
+    said: dict[int, dict[str, str]] = {}
+    for line in text.splitlines():
+        found = PLS_LINE.match(line.strip())
+        if found:
+            said.setdefault(int(found[2]), {})[found[1].lower()] = found[3].strip()
+    entries = []
+    for number in sorted(said):
+        if "file" in said[number]:
+            title, artist = _artist_and_title(said[number].get("title", ""))
+            length = _seconds(said[number].get("length", ""))
+            entries.append(PlaylistEntry(_path(said[number]["file"]), title, artist, length))
+    return entries
+
+
+def _m3u(text: str, name: str) -> list[PlaylistEntry]:
+    lines = [x.strip() for x in text.splitlines()]
+    named = [x for x in lines if x and not x.startswith("#")]
+    is_list = lines[:1] == ["#EXTM3U"] or all(LIKE_A_FILE.search(x) for x in named)
+    if "\0" in text or not is_list:
+        raise RefusedError(f"‘{name}’ is no list of tracks. {READ}")
     entries: list[PlaylistEntry] = []
     said: tuple[str, str, float | None] = ("", "", None)
-    for line in (x.strip() for x in text.splitlines()):
+    for line in lines:
         info = EXTINF.match(line)
         if info:
             said = _said(info)
@@ -67,11 +91,19 @@ def _m3u(content: bytes, name: str) -> list[PlaylistEntry]:
 def _said(info: re.Match[str]) -> tuple[str, str, float | None]:
     """Title, artist and length of an ``#EXTINF`` line, which has ‘artist - title’ or a title alone."""
     seconds, text = info.groups()
+    return *_artist_and_title(text), _seconds(seconds or "")
+
+
+def _artist_and_title(text: str) -> tuple[str, str]:
+    """Title and artist of ‘artist - title’, or of a title alone."""
     artist, dash, title = text.strip().partition(" - ")
-    length = float(seconds) if seconds and re.fullmatch(r"-?[0-9]{1,9}(\.[0-9]{1,9})?", seconds) else -1.0
-    return (
-        (title, artist, length if length > 0 else None) if dash else (text.strip(), "", length if length > 0 else None)
-    )
+    return (title, artist) if dash else (text.strip(), "")
+
+
+def _seconds(text: str) -> float | None:
+    """A length that a list tells; None where it tells none."""
+    length = float(text) if re.fullmatch(r"-?[0-9]{1,9}(\.[0-9]{1,9})?", text) else -1.0
+    return length if length > 0 else None
 
 
 def _xspf(content: bytes, name: str) -> list[PlaylistEntry]:

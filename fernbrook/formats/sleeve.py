@@ -21,6 +21,7 @@ from mutagen.oggvorbis import OggVorbis
 from mutagen.wave import WAVE
 
 from fernbrook.formats.track_list import clock_ms
+from fernbrook.formats.wav_info import info_chunk
 
 COVER = 3
 """The front, among the kinds of pictures of ID3."""
@@ -65,6 +66,7 @@ def write_sleeve(path: Path, suffix: str, sleeve: Sleeve, duration_s: float) -> 
             tags = ID3()  # type: ignore[no-untyped-call]
             _id3(tags, sleeve, duration_s)
             tags.save(path, v2_version=4)
+            _chapters_in_order(path)
         case ".wav":
             _wav(path, sleeve, duration_s)
 
@@ -150,6 +152,34 @@ def _id3(tags: Any, sleeve: Sleeve, duration_s: float) -> None:
         )
 
 
+def _chapters_in_order(path: Path) -> None:
+    """Put the chapters of an MP3 file in the order of their moments within its tag, in place: mutagen sorts frames by
+    their size, and some readers go by position and not by the table of contents."""
+    with path.open("r+b") as file:
+        head = file.read(10)
+        tag = file.read(_synchsafe(head[6:10]))
+        frames, at = [], 0
+        while at + 10 <= len(tag) and tag[at : at + 4].strip(b"\0"):
+            size = 10 + _synchsafe(tag[at + 4 : at + 8])
+            frames.append(tag[at : at + size])
+            at += size
+        chapters = sorted((f for f in frames if f.startswith(b"CHAP")), key=_chapter_start)
+        in_order = iter(chapters)
+        file.seek(10)
+        file.write(b"".join(next(in_order) if f.startswith(b"CHAP") else f for f in frames))
+
+
+def _chapter_start(frame: bytes) -> int:
+    """When a chapter begins, in ms: what follows its name."""
+    at = frame.index(b"\0", 10) + 1
+    return int.from_bytes(frame[at : at + 4], "big")
+
+
+def _synchsafe(size: bytes) -> int:
+    """A length in four bytes of seven bits (ID3 2.4, section 6.2)."""
+    return size[0] << 21 | size[1] << 14 | size[2] << 7 | size[3]
+
+
 def _wav(path: Path, sleeve: Sleeve, duration_s: float) -> None:
     """ID3 in a chunk of its own, and cue points for editors. A file too large for 32-bit sizes has neither."""
     with path.open("rb") as file:
@@ -160,6 +190,8 @@ def _wav(path: Path, sleeve: Sleeve, duration_s: float) -> None:
         wave.add_tags()
     _id3(wave.tags, sleeve, duration_s)
     wave.save()
+    said = {"title": sleeve.title, "artist": sleeve.artist, "album": sleeve.album, "comment": sleeve.comment}
+    _add_chunk(path, info_chunk(said | {"year": sleeve.date[:4]}))
     write_cues(path, sleeve.chapters, int(wave.info.sample_rate))
 
 
@@ -173,7 +205,13 @@ def write_cues(path: Path, marks: Sequence[Mark], rate: int) -> None:
         for n, m in enumerate(marks, 1)
     )
     labels = b"adtl" + b"".join(_chunk(b"labl", struct.pack("<I", n) + _text(m.title)) for n, m in enumerate(marks, 1))
-    added = _chunk(b"cue ", struct.pack("<I", len(marks)) + points) + _chunk(b"LIST", labels)
+    _add_chunk(path, _chunk(b"cue ", struct.pack("<I", len(marks)) + points) + _chunk(b"LIST", labels))
+
+
+def _add_chunk(path: Path, added: bytes) -> None:
+    """Add chunks at the end of a WAV file."""
+    if not added:
+        return
     with path.open("r+b") as file:
         file.seek(0, 2)
         end = file.tell()

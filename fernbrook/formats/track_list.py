@@ -5,10 +5,13 @@ from __future__ import annotations
 import csv
 import io
 import json
+import re
 import xml.etree.ElementTree as ET
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
+from pathlib import PurePosixPath, PureWindowsPath
+from urllib.parse import quote
 
 FRAMES_A_SECOND = 75
 """Of a compact disc: what CUE sheets count in."""
@@ -132,13 +135,19 @@ def _xspf(tracks: TrackList) -> str:
     for x in tracks.lines:
         track = ET.SubElement(within, f"{{{XSPF}}}track")
         if x.path:
-            _said(track, "location", x.path)
+            _said(track, "location", _uri(x.path))
         _said(track, "title", x.title)
         _said(track, "creator", x.artist)
         _said(track, "duration", f"{x.duration_s * 1000:.0f}")
         _said(track, "trackNum", str(x.number))
     ET.indent(root)
     return '<?xml version="1.0" encoding="UTF-8"?>\n' + ET.tostring(root, encoding="unicode") + "\n"
+
+
+def _uri(path: str) -> str:
+    """A path as an XSPF location, which is a URI (XSPF 1, 4.1.1.2.14.1.1.1.1)."""
+    whole = PureWindowsPath(path) if re.match(r"[A-Za-z]:[\\/]|\\\\", path) else PurePosixPath(path)
+    return whole.as_uri() if whole.is_absolute() else quote(path)
 
 
 def _said(parent: ET.Element, name: str, text: str) -> None:

@@ -16,7 +16,7 @@ from sqlalchemy.orm import Session
 
 from fernbrook.analysis.beat.grid_search import DEFAULT_RANGE
 from fernbrook.analysis.peaks import BUCKETS
-from fernbrook.audio.file import AudioInfo, check_usable, decodes, probe
+from fernbrook.audio.file import AudioInfo, check_usable, check_whole, decodes, probe
 from fernbrook.audio.transcode import transcode
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.core.track.markup import analysed_again
@@ -286,6 +286,7 @@ class Library:
             transcode(path, decoded)
             try:
                 info = probe(decoded)
+                check_whole(decoded, path.name, info)
                 check_usable(path.name, info)
                 kept = folder / f"{content}.flac"
                 decoded.replace(kept)
@@ -293,6 +294,7 @@ class Library:
                 decoded.unlink(missing_ok=True)
             return kept, info
         info = probe(path)
+        check_whole(path, path.name, info)
         if in_place:
             return path, info
         kept = folder / f"{content}{path.suffix.lower()}"
@@ -447,9 +449,8 @@ def _known_suffix(name: str) -> str:
 
 
 def _is_decoded_once(path: Path) -> bool:
-    """Whether a file is of a kind that is decoded at import, by its name and, as names deceive, by its content."""
-    named = path.suffix.lower().lstrip(".") in DECODED_ONCE
-    return named and path.is_file() and path.stat().st_size > 0 and not decodes(path)
+    """Whether a file is decoded at import, by its content, as names deceive: what libsndfile does not read."""
+    return path.is_file() and path.stat().st_size > 0 and not decodes(path)
 
 
 def _get(session: Session, track_id: str) -> TrackRow:

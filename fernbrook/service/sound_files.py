@@ -19,7 +19,10 @@ from fernbrook.store.database import Database
 from fernbrook.store.folders import Folders
 from fernbrook.store.tables import TrackRow
 
-DECODED_ONCE = {"m4a", "mp4", "aac"}
+DECODED_ONCE = {
+    "m4a", "m4b", "mp4", "aac", "mov", "3gp", "mka", "mkv", "webm", "wv", "wma", "asf", "caf", "ac3", "eac3", "ape",
+    "tta", "dts", "mp2",
+}  # fmt: skip
 """Kinds of files that are decoded at import, to FLAC."""
 
 log = logging.getLogger(__name__)

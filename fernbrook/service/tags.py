@@ -13,6 +13,7 @@ from mutagen.id3 import Frames
 from mutagen.wave import WAVE
 
 from fernbrook.core.track.grid import MAX_BPM, MIN_BPM
+from fernbrook.formats.wav_info import read_info
 from fernbrook.service.file_names import shortened
 
 LONGEST_TAG = 300
@@ -28,6 +29,10 @@ MP4_NAMES = {
 VORBIS_NAMES = {
     "title": "title", "artist": "artist", "bpm": "bpm", "key": "initialkey", "album": "album", "genre": "genre",
     "year": "date", "comment": "comment",
+}  # fmt: skip
+ASF_NAMES = {
+    "title": "Title", "artist": "Author", "bpm": "WM/BeatsPerMinute", "key": "WM/InitialKey", "album": "WM/AlbumTitle",
+    "genre": "WM/Genre", "year": "WM/Year", "comment": "Description",
 }  # fmt: skip
 YEAR = re.compile(r"\b(1[89]|20)\d\d\b")
 
@@ -49,28 +54,55 @@ class Tags:
 
 def read_tags(path: Path, file_name: str) -> Tags:
     """Read the tags of a file, cleaned and shortened; broken tags count as none."""
-    stem = file_name.rsplit(".", 1)[0] or file_name
-    fallback = re.sub(r"^\d{1,3}[ ._-]+", "", stem).replace("_", " ").strip() or file_name
+    fallback_artist, fallback = _named(file_name)
     try:
         file = mutagen.File(path)
     except Exception:  # mutagen raises almost anything on broken tags, and tags are no reason to refuse a file
         file = None
     bit_rate = getattr(getattr(file, "info", None), "bitrate", None) or None
-    if file is None or file.tags is None:
-        return Tags(title=shortened(fallback, LONGEST_TAG), bit_rate=bit_rate)
-    tags = file.tags
-    year = YEAR.search(_first(tags, "year") or "")
+    tags = getattr(file, "tags", None) or {}
+    info = _info(path)
+
+    def said(name: str) -> str:
+        return _first(tags, name) or info.get(name, "")
+
+    title, artist = said("title"), said("artist")
+    if not title:
+        title, artist = fallback, artist or fallback_artist
+    year = YEAR.search(said("year"))
     return Tags(
-        title=_first(tags, "title") or shortened(fallback, LONGEST_TAG),
-        artist=_first(tags, "artist") or "",
+        title=shortened(title, LONGEST_TAG),
+        artist=artist,
         bpm=_number(_first(tags, "bpm")),
         key=(_first(tags, "key") or "")[:16] or None,
-        album=_first(tags, "album") or "",
-        genre=_first(tags, "genre") or "",
-        comment=_first(tags, "comment") or "",
+        album=said("album"),
+        genre=said("genre"),
+        comment=said("comment"),
         year=int(year[0]) if year else None,
         bit_rate=bit_rate,
     )
+
+
+def _named(file_name: str) -> tuple[str, str]:
+    """Artist and title as the name of a file tells them: ‘03 Artist - Title.wav’, or a title alone.
+
+    >>> _named("03. Ines_Marrow - Wet_Glass.wav"), _named("Moss.flac"), _named("A - B - C.mp3")
+    (('Ines Marrow', 'Wet Glass'), ('', 'Moss'), ('A', 'B - C'))
+    """
+    stem = file_name.rsplit(".", 1)[0] or file_name
+    plain = re.sub(r"^\d{1,3}[ ._-]+", "", stem).replace("_", " ").strip() or file_name
+    parts = re.split(r" [-–—] ", plain, maxsplit=1)
+    if len(parts) == 2 and all(p.strip() for p in parts):
+        return parts[0].strip(), parts[1].strip()
+    return "", plain
+
+
+def _info(path: Path) -> dict[str, str]:
+    """What the INFO list of a WAV file says, cleaned and shortened."""
+    try:
+        return {name: shortened(text, LONGEST_TAG) for name, text in read_info(path).items()}
+    except OSError:
+        return {}
 
 
 def write_tags(path: Path, container: str, tags: Tags) -> None:
@@ -94,7 +126,7 @@ def write_tags(path: Path, container: str, tags: Tags) -> None:
 
 def _first(tags: Any, what: str) -> str | None:
     """The first value of a tag under any of the formats' names."""
-    for names in (ID3_NAMES, MP4_NAMES, VORBIS_NAMES):
+    for names in (ID3_NAMES, MP4_NAMES, VORBIS_NAMES, ASF_NAMES):
         try:
             # Comments have a language in their name; the first of them is meant.
             value = next(iter(tags.getall("COMM")), None) if names[what] == "COMM" else tags.get(names[what])

@@ -225,3 +225,40 @@ def test_what_cannot_be_read_is_said(name: str, content: bytes, words: str) -> N
 def test_beats_that_make_no_grid_are_refused(times: list[float]) -> None:
     with pytest.raises(MarkupError):
         grid_through([Tick(at_s=t) for t in times])
+
+
+@pytest.mark.parametrize("encoding", ["utf-8", "utf-16", "utf-16-le", "cp1252"])
+def test_labels_and_sheets_are_read_in_whatever_they_are_written(encoding: str) -> None:
+    labels = "0.000\t31.0\tAuftakt\n31.0\t31.0\tGrün\n".encode(encoding)
+    said = read_marks("x.txt", labels)
+    assert [s.name for s in said.sections] == ["Auftakt"]
+    assert [m.name for m in said.moments] == ["Grün"]
+    sheet = 'track 01 audio\n  title "Grün"\n  performer "Ines"\n  index 01 01:02:15\n'.encode(encoding)
+    assert [(m.at_s, m.name) for m in read_marks("x.cue", sheet).moments] == [(62.2, "Ines – Grün")]
+
+
+@pytest.mark.parametrize(
+    ("name", "text"),
+    [
+        ("x.txt", "0.5\n1.0\n1.5\n"),
+        ("x.beats", "0.5\n1,0\n1.5e0\n"),
+        ("x.csv", "time\n0.5\n1.0\n1.5\n"),
+        ("x.csv", "beat;place\n0,5;1\n1,0;2\n1,5;3\n"),
+    ],
+)
+def test_lists_of_beats_are_read(name: str, text: str) -> None:
+    said = read_marks(name, text.encode())
+    moments = [t.at_s for t in said.beats] or [m.at_s for m in said.moments] or [s.start_s for s in said.sections]
+    assert moments == [0.5, 1.0, 1.5]
+
+
+def test_tables_are_read_with_and_without_names_of_their_columns() -> None:
+    for text in (
+        "start,end,name\n0,31.0,Intro\n31,62,Full\n62.5,62.5,in\n",
+        "0;31,0;Intro\n31;62;Full\n62,5;62,5;in\n",
+    ):
+        said = read_marks("x.csv", text.encode())
+        assert [(s.start_s, s.end_s, s.name) for s in said.sections] == [(0.0, 31.0, "Intro"), (31.0, 62.0, "Full")]
+        assert [(m.at_s, m.name) for m in said.moments] == [(62.5, "in")]
+    named = read_marks("x.csv", b"at,name\n12.5,claps\n40,drop\n")
+    assert [(m.at_s, m.name) for m in named.moments] == [(12.5, "claps"), (40.0, "drop")]

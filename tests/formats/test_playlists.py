@@ -93,3 +93,32 @@ def test_a_length_that_is_none_is_left_out(length: str) -> None:
     ):
         (entry,) = read_playlist(content.encode(), "night")
         assert entry.duration_s is None
+
+
+PLS = """[playlist]
+File2=b/Fern.mp3
+Title1=Ines Marrow - Wet Glass
+File1=C:\\Sets\\Wet Glass.wav
+Length1=247
+NumberOfEntries=2
+"""
+
+
+@pytest.mark.parametrize("encoding", ["utf-8", "utf-8-sig", "utf-16", "utf-16-le", "utf-16-be", "cp1252"])
+def test_lists_are_read_in_whatever_they_are_written(encoding: str) -> None:
+    first, second = read_playlist(PLS.replace("Fern", "Grün").encode(encoding), "night.pls")
+    assert (first.file_name, first.title, first.artist, first.duration_s) == (
+        "Wet Glass.wav", "Wet Glass", "Ines Marrow", 247.0,
+    )  # fmt: skip
+    assert second.file_name == "Grün.mp3"
+    (entry,) = read_playlist("#EXTM3U\n#EXTINF:12,Größe\nsets/Größe.flac\n".encode(encoding), "night.m3u")
+    assert (entry.title, entry.file_name) == ("Größe", "Größe.flac")
+
+
+@pytest.mark.parametrize(
+    "content", [b"milk\nbread\nferns", b"\x00\x01\x02", b"", b"[playlist]\n", b"%PDF-1.7\n\xff", b"# only a note\n"]
+)
+def test_what_is_no_list_is_refused(content: bytes) -> None:
+    with pytest.raises(RefusedError, match="Lists are read from"):
+        read_playlist(content, "shopping.txt")
+    assert read_playlist(b"a.wav\n\nb/c d.mp3\n# note\n", "bare.m3u")[1].file_name == "c d.mp3"

@@ -264,6 +264,7 @@ def _sleeve(said: TrackList, wish: RenderWish) -> SleeveOrder:
     """What stands on the file: the name of the mix, and what is in it as chapters and in the comment."""
     return SleeveOrder(
         title=said.name if wish.what is What.MIX else f"{said.name} ({wish.what})",
+        artist=wish.artist.strip(),
         comment=lines_named(said.lines),
         date=date.today().isoformat(),
         chapters=tuple((x.start_s, x.name) for x in said.lines),

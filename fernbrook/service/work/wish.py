@@ -34,6 +34,7 @@ class RenderWish(Value):
     """How a mix is to be rendered: to which kind of file, at which rate, loudness and ceiling, and what of it.
 
     ``loudness_lufs`` None leaves the level as the mix has it. ``start_s`` and ``end_s`` are those of a part.
+    ``artist`` is who made the mix, as it is written into the file.
     ``by_stem`` and ``curves`` are asked of lanes: one a stem, and whether what is faded and turned is.
     """
 
@@ -46,6 +47,7 @@ class RenderWish(Value):
     end_s: Seconds | None = None
     by_stem: bool = False
     curves: bool = True
+    artist: str = Field(default="", max_length=200)
 
     @property
     def suffix(self) -> str:

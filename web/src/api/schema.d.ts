@@ -5951,9 +5951,15 @@ export interface components {
          * @description How a mix is to be rendered: to which kind of file, at which rate, loudness and ceiling, and what of it.
          *
          *     ``loudness_lufs`` None leaves the level as the mix has it. ``start_s`` and ``end_s`` are those of a part.
+         *     ``artist`` is who made the mix, as it is written into the file.
          *     ``by_stem`` and ``curves`` are asked of lanes: one a stem, and whether what is faded and turned is.
          */
         RenderWish: {
+            /**
+             * Artist
+             * @default
+             */
+            artist: string;
             /**
              * By Stem
              * @default false
@@ -7066,7 +7072,7 @@ export interface components {
          * @description What sort of thing it is.
          * @enum {string}
          */
-        SnagKind: "no_grid" | "grid" | "cue" | "stems" | "tempo_leap" | "does_not_fit" | "keys" | "two_voices" | "two_basses" | "bars" | "loudness" | "silence" | "not_clear" | "level" | "limiter" | "layer";
+        SnagKind: "no_grid" | "grid" | "cue" | "stems" | "tempo_leap" | "does_not_fit" | "keys" | "two_voices" | "two_basses" | "bars" | "loudness" | "silence" | "not_clear" | "level" | "limiter" | "layer" | "edit";
         /**
          * SortBy
          * @description What the order can be sorted by.

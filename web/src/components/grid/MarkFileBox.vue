@@ -8,7 +8,7 @@ import { useMarkup } from '../../stores/markup'
 import FacetCompare from '../shared/FacetCompare.vue'
 
 /** What is known of a track as a file, and what a file says of it, shown beside what there is before it is taken. */
-const ACCEPTED = '.jams,.json,.txt,.tsv,.mid,.midi,.cue'
+const ACCEPTED = '.jams,.json,.txt,.tsv,.csv,.beats,.mid,.midi,.cue'
 
 const markup = useMarkup()
 const field = useTemplateRef<HTMLInputElement>('field')

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useLocalStorage } from '@vueuse/core'
 import { Button } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import type { Format, OutputFormat, Plan, RenderWish, What } from '../../api/types'
@@ -7,6 +8,7 @@ import { useFormats } from '../../composables/useTables'
 import { clockTime, megabytes } from '../../time/format'
 import NumberField from '../shared/NumberField.vue'
 import PickField from '../shared/PickField.vue'
+import TextField from '../shared/TextField.vue'
 
 /** What a mix is rendered to: all of it or what of it, the kind of file, its rate and its level. */
 const props = defineProps<{ plan: Plan }>()
@@ -40,6 +42,7 @@ const from = ref(0)
 const to = ref(0)
 const byStem = ref(false)
 const curves = ref(true)
+const artist = useLocalStorage('fernbrook-artist', '')
 
 const what = computed<What>(() => (MANY.includes(part.value) ? (part.value as What) : 'mix'))
 const lanes = computed(() => what.value === 'lanes')
@@ -120,6 +123,7 @@ function render() {
     end_s: span.value?.end_s ?? null,
     by_stem: byStem.value,
     curves: curves.value,
+    artist: artist.value,
   })
 }
 </script>
@@ -181,6 +185,16 @@ function render() {
       </template>
       <label for="render-rate">Rate</label>
       <PickField id="render-rate" v-model:value="rate" :options="RATES" />
+      <template v-if="!lanes">
+        <span>Artist of the mix</span>
+        <TextField
+          :value="artist"
+          label="Artist of the mix"
+          placeholder="your name, for the tags of the file"
+          :longest="200"
+          @send="(name) => (artist = name)"
+        />
+      </template>
     </div>
     <p class="soft about">
       {{ clockTime(seconds) }} of music. {{ ABOUT[what]

@@ -100,7 +100,7 @@ function toggleTag(tag: string) {
         <input
           class="visually-hidden"
           type="file"
-          accept=".m3u,.m3u8,.xspf"
+          accept=".m3u,.m3u8,.pls,.xspf"
           aria-label="Read a list from a file"
           @change="readList"
         />

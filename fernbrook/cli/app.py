@@ -65,7 +65,7 @@ def import_files(
     from fernbrook.cli.desk import LOOK_EVERY_S, desk
     from fernbrook.cli.screen import complain, progress, say
     from fernbrook.errors import FernbrookError
-    from fernbrook.service.library import find_audio
+    from fernbrook.service.audio_files import find_audio
 
     failed = 0
     brought: list[str] = []

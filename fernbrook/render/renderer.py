@@ -6,6 +6,7 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -76,7 +77,7 @@ def render(
         return
     channels = _Channels([p for p in plan.parts if listen.hears(p)], paths, kept)
     try:
-        yield from _limited(channels, start, end, ceiling_dbtp, master_db)
+        yield from limited(channels, start, end, ceiling_dbtp, master_db)
     finally:
         channels.close()
 
@@ -92,8 +93,34 @@ def unlimited(parts: Sequence[Part], paths: Mapping[str, Path], frames: int) -> 
         channels.close()
 
 
-def _limited(
-    channels: _Channels, start: int, end: int, ceiling_dbtp: float, master_db: float
+class Sums(Protocol):
+    """Gives blocks of a mix before its limiter, by their numbers."""
+
+    def sum(self, number: int) -> NDArray[np.float64]:
+        """Block ``number``; shape (BLOCK, 2)."""
+        ...
+
+    def begin(self, number: int) -> Future[NDArray[np.float64]]:
+        """The same, made meanwhile."""
+        ...
+
+
+def sums(
+    plan: Plan, paths: Mapping[str, Path], spans: Sequence[tuple[int, int]], listen: Listen
+) -> Iterator[tuple[int, NDArray[np.float64]]]:
+    """The blocks of some spans [start, end) before the limiter, and those that it looks at around them: their numbers
+    and what they hold, each once. Raises as ``render`` does."""
+    numbers = {n for start, end in spans for n in range(start // BLOCK - 1, (end - 1) // BLOCK + 2)}
+    channels = _Channels([p for p in plan.parts if listen.hears(p)], paths, None)
+    try:
+        for number in sorted(numbers):
+            yield number, channels.sum(number)
+    finally:
+        channels.close()
+
+
+def limited(
+    channels: Sums, start: int, end: int, ceiling_dbtp: float, master_db: float
 ) -> Iterator[NDArray[np.float32]]:
     """Blocks of the sum after the limiter, which sees one block back and the start of the next."""
     first, last = start // BLOCK, (end - 1) // BLOCK

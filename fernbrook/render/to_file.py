@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from bisect import bisect_right
-from collections.abc import Callable, Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
 
 from fernbrook.audio.at_rate import at_rate, frames_at
+from fernbrook.audio.decoded import loudness_of
 from fernbrook.audio.joining import Block, joined
 from fernbrook.audio.loudness import LoudnessMeter
 from fernbrook.audio.output import OutputFormat
@@ -17,12 +19,22 @@ from fernbrook.audio.writer import Dressing, write_audio
 from fernbrook.core.mix.entry import CEILING_DBTP
 from fernbrook.core.plan.plan import Plan
 from fernbrook.core.plan.rate import RATE
-from fernbrook.render.renderer import EVERYTHING, Listen, render
+from fernbrook.render.renderer import EVERYTHING, Listen, limited, render
+from fernbrook.render.spool import Spool, spooled
+from fernbrook.whole import appearing, under_way
 
 Report = Callable[[float], None]
 MOST_MASTER_DB = 20.0
 OPEN_DBTP = 60.0
 """A ceiling that nothing reaches: what is measured is measured before the limiter."""
+RENDERED = 0.7
+"""The share of the work that is done once the mix is rendered, where more follows."""
+TRIES, ATTEMPTS = 12, 5
+"""So often a gain is tried, and a file written."""
+LOUDNESS_OFF_LU, PEAK_OFF_DB = 0.08, 0.05
+"""By so much what is heard of a file may be off."""
+MOST_MORE_DB = 20.0
+"""By so much more a mix is raised than its loudness asks for, to make up for what the limiter takes."""
 JOIN = RATE
 """Pieces of a mix are faded into each other over a second."""
 
@@ -50,7 +62,7 @@ class Rendering:
 
     @property
     def passes(self) -> int:
-        """How often the mix is rendered for it: once more to measure it."""
+        """About how often as much is done as for one rendering: a loudness is found in tries."""
         return 1 if self.loudness_lufs is None else 2
 
     def within(self, plan: Plan) -> list[tuple[int, int]]:
@@ -75,6 +87,14 @@ class Rendering:
         return self.within(plan)[n][0] / RATE + at_s - starts[n]
 
 
+@dataclass(frozen=True)
+class Master:
+    """What is done to all of a mix: its gain before the limiter, and the true peak that this lets through."""
+
+    gain_db: float
+    ceiling_dbtp: float
+
+
 def render_to_file(
     plan: Plan,
     paths: Mapping[str, Path],
@@ -86,53 +106,133 @@ def render_to_file(
 ) -> float:
     """Render a plan to a file, which appears when it is complete, and return how many seconds it lasts.
 
-    ``report`` is told the share done, 0..1. Raises as ``render`` and ``write_audio`` do.
+    A wished loudness is that of the file as it is played: after the limiter, and of a kind that loses something as it
+    is decoded again. The ceiling holds for what is decoded, too. ``report`` is told the share done, 0..1. Raises as
+    ``render`` and ``write_audio`` do.
     """
     how = how or Rendering()
     rate = output.spec.rate_for(how.rate)
     frames = how.frames(plan)
-    write_audio(target, sound(plan, paths, rate, report, how), frames_at(frames, RATE, rate), rate, output, sleeve)
+    if how.loudness_lufs is None and output.spec.is_lossless:
+        write_audio(target, sound(plan, paths, rate, report, how), frames_at(frames, RATE, rate), rate, output, sleeve)
+        return frames / RATE
+    with spooled(plan, paths, how.within(plan), how.listen, target, lambda s: report(RENDERED * s)) as spool:
+        _write_settled(plan, spool, target, output, how, sleeve or Dressing(), report)
     return frames / RATE
 
 
 def sound(plan: Plan, paths: Mapping[str, Path], rate: int, report: Report, how: Rendering) -> Iterator[Block]:
-    """What a file is made of: blocks of shape (n, 2) at a rate. Raises as ``render`` does."""
-    master_db = 0.0
-    if how.loudness_lufs is not None:
-        master_db = _master_db(how.loudness_lufs, _blocks(plan, paths, how, OPEN_DBTP, 0.0, report, (0.0, 0.5)))
-    share = (1.0 - 1.0 / how.passes, 1.0)
-    blocks = _blocks(plan, paths, how, how.ceiling_dbtp, master_db, report, share)
-    yield from at_rate(blocks, how.frames(plan), RATE, rate)
+    """What a file is made of, as loud as the mix has it: blocks of shape (n, 2) at a rate. Raises as ``render``
+    does."""
+    frames, done = max(1, how.frames(plan)), 0
+
+    def told() -> Iterator[Block]:
+        nonlocal done
+        pieces = [render(plan, paths, start, end, how.listen, how.ceiling_dbtp) for start, end in how.within(plan)]
+        for block in _together(pieces, how):
+            yield block
+            done += len(block)
+            report(done / frames)
+
+    yield from at_rate(told(), how.frames(plan), RATE, rate)
 
 
-def _blocks(
-    plan: Plan,
-    paths: Mapping[str, Path],
-    how: Rendering,
-    ceiling_dbtp: float,
-    master_db: float,
-    report: Report,
-    within: tuple[float, float],
-) -> Iterator[Block]:
-    """The rendered blocks, whose progress is told as going from one share to another."""
-    done, frames = 0, max(1, how.frames(plan))
-    pieces: list[Iterable[Block]] = [
-        render(plan, paths, start, end, how.listen, ceiling_dbtp, master_db=master_db)
-        for start, end in how.within(plan)
-    ]
-    if how.is_joined:
-        silence = np.zeros((JOIN, 2), dtype=np.float32)
-        pieces = [[silence], *pieces, [silence]]
-    for block in joined(pieces, JOIN):
-        yield block
-        done += len(block)
-        report(within[0] + (within[1] - within[0]) * done / frames)
+@contextmanager
+def settled_sound(
+    plan: Plan, paths: Mapping[str, Path], rate: int, report: Report, how: Rendering, beside: Path
+) -> Iterator[Iterator[Block]]:
+    """What a file is made of, at the loudness that is wished; what that takes is kept beside a file meanwhile."""
+    if how.loudness_lufs is None:
+        yield sound(plan, paths, rate, report, how)
+        return
+    with spooled(plan, paths, how.within(plan), how.listen, beside, lambda s: report(RENDERED * s)) as spool:
+        master = _settled(plan, spool, how, how.loudness_lufs, how.ceiling_dbtp)
+        yield at_rate(_mastered(plan, spool, how, master), how.frames(plan), RATE, rate)
 
 
-def _master_db(target_lufs: float, blocks: Iterator[Block]) -> float:
-    """The gain that brings a sound to a loudness; none for silence."""
+def _write_settled(
+    plan: Plan, spool: Spool, target: Path, output: OutputFormat, how: Rendering, sleeve: Dressing, report: Report
+) -> None:
+    """Write a file, hear it, and write it again until its loudness and its peaks are those that are wished."""
+    rate = output.spec.rate_for(how.rate)
+    frames = frames_at(how.frames(plan), RATE, rate)
+    wished, ceiling = how.loudness_lufs, how.ceiling_dbtp
+    with under_way(target) as folder:
+        trial = folder / f"trial{target.suffix}"
+        master, over = Master(0.0, ceiling), 0.0
+        for attempt in range(ATTEMPTS):
+            if attempt + 1 == ATTEMPTS:  # it cannot be so loud below the ceiling: that comes first
+                lower = max(0.0, over + PEAK_OFF_DB)
+                master = Master(master.gain_db - lower, master.ceiling_dbtp - lower)
+            else:
+                master = Master(0.0, ceiling) if wished is None else _settled(plan, spool, how, wished, ceiling)
+            blocks = at_rate(_mastered(plan, spool, how, master), how.frames(plan), RATE, rate)
+            write_audio(trial, blocks, frames, rate, output, Dressing(chapters=sleeve.chapters))
+            report(RENDERED + (1.0 - RENDERED) * (attempt + 1) / (ATTEMPTS + 1))
+            heard = loudness_of(trial)
+            over = (heard.true_peak_dbtp if heard.true_peak_dbtp is not None else ceiling) - how.ceiling_dbtp
+            off = 0.0
+            if wished is not None and how.loudness_lufs is not None and heard.integrated_lufs is not None:
+                off = heard.integrated_lufs - how.loudness_lufs
+            if over <= PEAK_OFF_DB and abs(off) <= LOUDNESS_OFF_LU:
+                break
+            ceiling -= max(0.0, over + PEAK_OFF_DB)
+            wished = None if wished is None else wished - off
+        if sleeve.pictures is not None:  # they take long: what is right of the sound is found without them
+            blocks = at_rate(_mastered(plan, spool, how, master), how.frames(plan), RATE, rate)
+            write_audio(target, blocks, frames, rate, output, sleeve)
+        else:
+            with appearing(target) as partial:
+                trial.replace(partial)
+                if sleeve.finish is not None:
+                    sleeve.finish(partial)
+    report(1.0)
+
+
+def _settled(plan: Plan, spool: Spool, how: Rendering, wished_lufs: float, ceiling_dbtp: float) -> Master:
+    """The gain at which a mix has a loudness after its limiter, which takes the more the louder it is."""
+    heard = _loudness(_mastered(plan, spool, how, Master(0.0, OPEN_DBTP)))
+    if heard is None:
+        return Master(0.0, ceiling_dbtp)
+    first = gain = float(np.clip(wished_lufs - heard, -MOST_MASTER_DB, MOST_MASTER_DB))
+    most = min(first + MOST_MORE_DB, MOST_MASTER_DB)
+    low: tuple[float, float] | None = None
+    high: tuple[float, float] | None = None
+    for attempt in range(TRIES):
+        heard = _loudness(_mastered(plan, spool, how, Master(gain, ceiling_dbtp)))
+        if heard is None or abs(wished_lufs - heard) <= LOUDNESS_OFF_LU / 2.0:
+            break
+        if heard < wished_lufs:
+            low = (gain, heard)
+        else:
+            high = (gain, heard)
+        if low is None or high is None:
+            further = gain + 1.5**attempt * (wished_lufs - heard)
+        else:  # between the two, where a line from one to the other would have it, but not at either of them
+            share = float(np.clip((wished_lufs - low[1]) / max(high[1] - low[1], 1e-9), 0.1, 0.9))
+            further = low[0] + share * (high[0] - low[0])
+        further = float(np.clip(further, -MOST_MASTER_DB, most))
+        if further == gain:
+            break
+        gain = further
+    return Master(gain, ceiling_dbtp)
+
+
+def _mastered(plan: Plan, spool: Spool, how: Rendering, master: Master) -> Iterator[Block]:
+    pieces = [limited(spool, start, end, master.ceiling_dbtp, master.gain_db) for start, end in how.within(plan)]
+    return _together(pieces, how)
+
+
+def _together(pieces: Sequence[Iterable[Block]], how: Rendering) -> Iterator[Block]:
+    """Pieces of a mix after one another, faded into each other where they are."""
+    if not how.is_joined:
+        return joined(pieces, JOIN)
+    silence = np.zeros((JOIN, 2), dtype=np.float32)
+    return joined([[silence], *pieces, [silence]], JOIN)
+
+
+def _loudness(blocks: Iterator[Block]) -> float | None:
     meter = LoudnessMeter(RATE)
     for block in blocks:
         meter.add(block)
-    loud = meter.result().integrated_lufs
-    return 0.0 if loud is None else float(np.clip(target_lufs - loud, -MOST_MASTER_DB, MOST_MASTER_DB))
+    return meter.result().integrated_lufs

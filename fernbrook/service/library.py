@@ -25,12 +25,13 @@ from fernbrook.disk import writing
 from fernbrook.enclosed import open_regular
 from fernbrook.errors import AudioFileError, InUseError, NotFoundError, RefusedError
 from fernbrook.formats.track_document import TrackDocument, document_text, read_document
+from fernbrook.service.audio_files import known_suffix
 from fernbrook.service.events import Events
 from fernbrook.service.file_names import display_name
 from fernbrook.service.file_writing import document_in, document_of, take_document
 from fernbrook.service.ids import new_id
 from fernbrook.service.jobs import JobKind, Jobs
-from fernbrook.service.sound_files import DECODED_ONCE, SoundFiles, content_hash, note_kept
+from fernbrook.service.sound_files import SoundFiles, content_hash, note_kept
 from fernbrook.service.tags import read_tags
 from fernbrook.service.track import Track
 from fernbrook.service.work.analyse import AnalyseOrder, analyse_track
@@ -44,9 +45,6 @@ from fernbrook.store.tables import JobRow, TrackRow
 from fernbrook.store.tracks import by_hash, facts_of, is_in_history
 from fernbrook.store.upgrades import analyse_order_1_to_2
 
-AUDIO_SUFFIXES = {f".{name}" for name in DECODED_ONCE} | {
-    ".wav", ".flac", ".mp3", ".ogg", ".oga", ".opus", ".aif", ".aiff",
-}  # fmt: skip
 ANALYSE = "analyse"
 ANALYSE_ORDER = Stored(AnalyseOrder, {1: analyse_order_1_to_2})
 PART = 1 << 20
@@ -122,7 +120,7 @@ class Library:
             When there is no room for it.
         """
         name = display_name(file_name)
-        arriving = self._folders.incoming / f"{new_id()}{_known_suffix(name)}"
+        arriving = self._folders.incoming / f"{new_id()}{known_suffix(name)}"
         try:
             with writing(f"‘{name}’ was not imported", arriving), arriving.open("wb") as file:
                 shutil.copyfileobj(stream, file, PART)
@@ -429,23 +427,6 @@ def _compared(came: TrackDocument | None, have: TrackDocument) -> Brought:
     if (came.markup, came.tags) == (have.markup, have.tags):
         return Brought.NOTHING
     return Brought.NEWER if came.changed_at > have.changed_at else Brought.OLDER
-
-
-def find_audio(paths: list[Path]) -> list[Path]:
-    """The audio files among paths, folders searched through, in order of name."""
-    found: list[Path] = []
-    for path in paths:
-        if path.is_dir():
-            found += sorted(p for p in path.rglob("*") if p.suffix.lower() in AUDIO_SUFFIXES and p.is_file())
-        else:
-            found.append(path)
-    return found
-
-
-def _known_suffix(name: str) -> str:
-    """The suffix of a name where it is one of audio; any other says nothing, and may be no part of a path."""
-    suffix = Path(name).suffix.lower()
-    return suffix if suffix in AUDIO_SUFFIXES else ""
 
 
 def _is_decoded_once(path: Path) -> bool:

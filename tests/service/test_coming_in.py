@@ -12,8 +12,8 @@ from mutagen.wave import WAVE
 
 from fernbrook.errors import AudioFileError
 from fernbrook.formats.wav_info import info_chunk, read_info
+from fernbrook.service.audio_files import find_audio
 from fernbrook.service.house import House
-from fernbrook.service.library import find_audio
 from fernbrook.service.tags import read_tags
 
 pytestmark = pytest.mark.usefixtures("no_analyses")

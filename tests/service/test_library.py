@@ -13,8 +13,8 @@ from fernbrook.core.mix.commands import AddTracks, RemoveEntries
 from fernbrook.core.track.commands import PutGrid
 from fernbrook.core.track.grid import Grid
 from fernbrook.errors import AudioFileError, InUseError, NotFoundError
+from fernbrook.service.audio_files import find_audio
 from fernbrook.service.house import House
-from fernbrook.service.library import find_audio
 from fernbrook.service.marking import Heard
 from fernbrook.store.folders import Folders
 from tests.conftest import Made

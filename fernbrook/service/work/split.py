@@ -15,7 +15,7 @@ from fernbrook.core.plan.rate import RATE
 from fernbrook.formats.archive import archive_at
 from fernbrook.formats.sleeve import Sleeve, write_sleeve
 from fernbrook.formats.track_list import Line, ListFormat, TrackList, written
-from fernbrook.render.to_file import Report, sound
+from fernbrook.render.to_file import Report, settled_sound
 from fernbrook.service.file_names import file_name
 from fernbrook.service.work.wish import RenderWish
 from fernbrook.whole import under_way
@@ -31,9 +31,13 @@ def write_tracks(
     total = round(frames * rate / RATE)
     # One that is gone before it could take over has no time of its own.
     cuts = [*accumulate((0, *(min(round(x.start_s * rate), total) for x in rows[1:])), max), total]
-    reel = Reel(sound(plan, paths, rate, report, how))
     lines: list[Line] = []
-    with under_way(target) as folder, archive_at(target) as archive:
+    with (
+        settled_sound(plan, paths, rate, report, how, target) as blocks,
+        under_way(target) as folder,
+        archive_at(target) as archive,
+    ):
+        reel = Reel(blocks)
         for n, row in enumerate(rows):
             track, length = row.entry.track, cuts[n + 1] - cuts[n]
             if length <= 0:

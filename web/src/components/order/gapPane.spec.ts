@@ -103,7 +103,7 @@ describe('what bridges a gap', () => {
 
   it('says so where nothing bridges it, and where it cannot be known', async () => {
     gap.value = { cost: 0, cures: [], bridges: [] }
-    expect(pane().text()).toContain('No other track')
+    expect(pane().text()).toContain('No track of this part')
     failure.value = new Error('There is no gap after that entry any more.')
     expect(pane().text()).toContain('There is no gap')
   })

@@ -91,7 +91,8 @@ function timeOf(f: Format) {
 const ABOUT: Record<What, string> = {
   mix: 'The file carries the name of the mix, its tracks as chapters, and its cover.',
   teaser: 'Half a minute of each transition in order, faded into each other.',
-  tracks: 'A ZIP with a file for each track, split where it takes over, and a play list.',
+  tracks:
+    'A ZIP with a file for each track, split where it takes over, and a play list. MP3 and AAC add a few milliseconds at each join: choose FLAC, WAV, Ogg or Opus to play it without a gap.',
   lanes:
     'A ZIP with a file for each track and layer, all from zero and equally long, the click, the tempo map as MIDI, markers, and a timeline for editors.',
 }

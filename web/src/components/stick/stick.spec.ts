@@ -58,6 +58,7 @@ describe('what came back on a stick', () => {
     exported_at: '2026-11-27T10:00:00Z',
     changed: [],
     played: [],
+    notes: [],
     ...more,
   })
 

@@ -126,9 +126,9 @@ class Channel:
         """The linear gain of each sample: the part's own, its edges, its silences, its faders."""
         level = np.full(end - start, self._gain)
         if self._part.comes_in and start < self._start:
-            level *= np.clip((np.arange(start, end) - self._start + EDGE) / EDGE, 0.0, 1.0)
+            level *= _risen((np.arange(start, end) - self._start + EDGE) / EDGE)
         if self._part.goes and end > self._end - EDGE:
-            level *= np.clip((self._end - np.arange(start, end)) / EDGE, 0.0, 1.0)
+            level *= _risen((self._end - np.arange(start, end)) / EDGE)
         level[max(self._end - start, 0) :] = 0.0
         for silence in self._part.silences:
             _leave_out(level, start, silence.start_s, silence.end_s)
@@ -156,4 +156,10 @@ def _leave_out(level: NDArray[np.float64], start: int, from_s: float, to_s: floa
     if begin - EDGE >= start + len(level) or stop <= start:
         return
     n = np.arange(start, start + len(level))
-    level *= np.maximum(np.clip((begin - n) / EDGE, 0.0, 1.0), np.clip((n - stop + EDGE) / EDGE, 0.0, 1.0))
+    level *= np.maximum(_risen((begin - n) / EDGE), _risen((n - stop + EDGE) / EDGE))
+
+
+def _risen(share: NDArray[np.float64]) -> NDArray[np.float64]:
+    """An edge at shares of its way, a raised cosine: exactly 0 before it and 1 after it, and without a corner, which
+    would be heard as a click in what has no highs; same shape."""
+    return 0.5 - 0.5 * np.cos(np.pi * np.clip(share, 0.0, 1.0))

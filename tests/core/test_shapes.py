@@ -36,7 +36,7 @@ def test_every_ready_hand_over_fits_every_length_and_says_what_it_is(hand_over: 
     low = {side: t.curves(side).curve(Control.LOW).value_at(np.linspace(0, 1, 2001)) for side in Side}
     both = np.minimum(low[Side.OUTGOING], low[Side.INCOMING])
     if hand_over in (HandOver.BASS, HandOver.DOUBLE_BLEND, HandOver.FILTER_SWEEP):
-        assert both.max() < 0.05
+        assert (both > 0.05).mean() * beats <= 0.13 + beats / 1000, "both for an eighth of a beat at most"
     assert Transition.model_validate_json(t.model_dump_json()) == t
 
 
@@ -54,7 +54,7 @@ def test_a_saved_hand_over_is_what_it_was_and_fits_any_length(hand_over: HandOve
     if hand_over is HandOver.BASS and beats >= 16.0 and other >= 16.0:
         assert handed_over_at(elsewhere) == handed_over_at(made(HandOver.BASS, other))
         fall = [p.at * other for p in elsewhere.outgoing.curve(Control.LOW).points[1:3]]
-        assert fall[1] - fall[0] == pytest.approx(0.5, abs=0.03)
+        assert fall[1] - fall[0] == pytest.approx(0.125, abs=0.03)
 
 
 def test_a_hand_over_can_shape_all_transitions_or_be_what_untouched_ones_are() -> None:

@@ -10,7 +10,7 @@ from pydantic import Field
 
 from fernbrook.core.mix.breath import Breath, BreathBefore, Breather
 from fernbrook.core.mix.control import Control
-from fernbrook.core.mix.curve import Curve, Onward
+from fernbrook.core.mix.curve import MIN_GAP, Curve, Onward
 from fernbrook.core.mix.effects import Effects
 from fernbrook.core.mix.law import MIDDLE, Law
 from fernbrook.core.mix.transition import LONGEST_FADE_S, Kind, SideCurves, TempoPolicy, TempoWay, Transition
@@ -170,7 +170,7 @@ def _even_blend() -> Shape:
 def _bass(beats: float, bar: float) -> Shape:
     """The incoming arrives without its bass; just before the middle phrase line the bass changes hands."""
     swap = middle_phrase(beats, bar) / beats
-    out_low, in_low = _bass_swap(swap, beats)
+    out_low, in_low = handed(swap, beats)
     return Shape(
         kind=Kind.BLEND,
         tempo=TempoPolicy.RAMP,
@@ -187,27 +187,13 @@ def _bass(beats: float, bar: float) -> Shape:
     )
 
 
-def _bass_swap(swap: float, beats: float) -> tuple[Curve, Curve]:
-    """The low bands of both sides about a line at a share of the overlap.
-
-    The outgoing bass falls over half a beat, then the incoming's rises over an eighth, so that at no moment both
-    sound and the first kick on the line has all of its weight.
-    """
-    fall = min(0.5, beats / 8) / beats
-    rise = fall / 4
-    gone = swap - rise
-    return (
-        Curve.of((0.0, 1.0), (gone - fall, 1.0), (gone, 0.0), (1.0, 0.0)),
-        Curve.of((0.0, 0.0), (gone, 0.0), (swap, 1.0), (1.0, 1.0)),
-    )
-
-
 def _double_blend(beats: float, bar: float) -> Shape:
     """Two phrases: both play at full level through most of it, one bass at a time, no mids on top of mids."""
     wished = 2 * PHRASE_BARS * bar
     swap = middle_phrase(beats, bar) / beats
-    out_low, in_low = _bass_swap(swap, beats)
+    out_low, in_low = handed(swap, beats)
     edge = 0.25
+    middle = min(max(swap, edge + 0.05), 1.0 - edge - 0.05)
     return Shape(
         kind=Kind.BLEND,
         tempo=TempoPolicy.RAMP,
@@ -215,19 +201,20 @@ def _double_blend(beats: float, bar: float) -> Shape:
         outgoing=SideCurves.of(
             volume=Curve.of((0.0, 1.0), (1.0 - edge, 1.0), (1.0, 0.0)),
             low=out_low,
-            mid=Curve.of((0.0, 1.0), (edge, 1.0), (swap, 0.6), (1.0, 0.4)),
+            mid=Curve.of((0.0, 1.0), (edge, 1.0), (middle, 0.6), (1.0, 0.4)),
         ),
         incoming=SideCurves.of(
             volume=Curve.of((0.0, 0.0), (edge, 1.0), (1.0, 1.0)),
             low=in_low,
-            mid=Curve.of((0.0, 0.4), (swap, 0.6), (1.0 - edge, 1.0), (1.0, 1.0)),
+            mid=Curve.of((0.0, 0.4), (middle, 0.6), (1.0 - edge, 1.0), (1.0, 1.0)),
         ),
     )
 
 
 def handed(swap: float, beats: float) -> tuple[Curve, Curve]:
-    """What changes hands on a line at a share of the overlap, within an eighth of a beat before it."""
-    gone = swap - min(0.125, beats / 16) / beats
+    """What changes hands on a line at a share of the overlap, within an eighth of a beat before it: at even power, so
+    that neither a hole is heard nor two at once, and the first hit on the line has all of its weight."""
+    gone = swap - max(min(0.125, beats / 16) / beats, 2 * MIN_GAP)
     return Curve.of((0.0, 1.0), (gone, 1.0), (swap, 0.0), (1.0, 0.0)), Curve.of(
         (0.0, 0.0), (gone, 0.0), (swap, 1.0), (1.0, 1.0)
     )
@@ -274,7 +261,7 @@ def _music_stays(beats: float, bar: float) -> Shape:
 def _filter_sweep(beats: float, bar: float) -> Shape:
     """The outgoing is swept up and away; the incoming opens from below, its bass from the middle phrase line on."""
     swap = middle_phrase(beats, bar) / beats
-    out_low, in_low = _bass_swap(swap, beats)
+    out_low, in_low = handed(swap, beats)
     return Shape(
         kind=Kind.BLEND,
         tempo=TempoPolicy.RAMP,

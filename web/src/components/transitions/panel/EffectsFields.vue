@@ -18,11 +18,14 @@ const ECHOES: { value: number; label: string }[] = [
 ]
 const FIELDS: { field: keyof Effects; label: string; about: string; unit: number; step: number; least: number; most: number }[] = [
   { field: 'resonance', label: 'Resonance of the filter, %', about: 'Lifts what lies where it cuts off', unit: 0.01, step: 5, least: 0, most: 100 },
-  { field: 'echo_feedback', label: 'Feedback of the echo, %', about: 'How much of each comes back', unit: 0.01, step: 5, least: 0, most: 90 },
+  { field: 'echo_feedback', label: 'Feedback of the echo, %', about: 'How much of each comes back; no echo lasts longer than 8 seconds', unit: 0.01, step: 5, least: 0, most: 90 },
   { field: 'echo_damping', label: 'Damping of the echo, %', about: 'How much duller each is', unit: 0.01, step: 5, least: 0, most: 100 },
   { field: 'reverb_s', label: 'Reverb, in seconds', about: 'Until it has fallen by 60 dB', unit: 1, step: 0.5, least: 0.3, most: 8 },
   { field: 'reverb_colour', label: 'Brightness of the reverb, %', about: 'From a dark room to a bright one', unit: 0.01, step: 5, least: 0, most: 100 },
 ] // prettier-ignore
+
+const LONGEST_ECHO_S = 8
+const BEAT_S = 0.5
 
 /** What the filter, the echo and the reverb are like; the lanes say how much of each there is. */
 const props = defineProps<{ transition: Transition }>()
@@ -34,6 +37,12 @@ const echoes = computed(() =>
     ? ECHOES
     : [...ECHOES, { value: effects.value.echo_beats, label: `${effects.value.echo_beats} beats` }],
 )
+/** Whether repeats that could still be heard are left out, at the slowest tempo that is usual. */
+const isCutShort = computed(() => {
+  const { echo_beats, echo_feedback } = effects.value
+  const repeats = echo_feedback > 0 ? 60 / (-20 * Math.log10(echo_feedback)) : 1
+  return repeats * echo_beats * BEAT_S > LONGEST_ECHO_S && summary.value.includes('echo')
+})
 const summary = computed(() => {
   const { outgoing, incoming } = props.transition
   const used = (['filter', 'echo', 'reverb'] as const).filter((c) => outgoing[c] ?? incoming[c])
@@ -70,6 +79,9 @@ function set(change: Partial<Effects>) {
         />
       </template>
     </div>
+    <p v-if="isCutShort" class="soft">
+      At this spacing the echo ends before it has died away: no echo lasts longer than 8 s.
+    </p>
   </FoldSection>
 </template>
 

@@ -12,6 +12,7 @@ import soundfile
 from numpy.typing import NDArray
 
 from fernbrook.audio.file import broken_off
+from fernbrook.disk import is_full
 from fernbrook.errors import AudioFileError
 
 BLOCK = 1 << 16
@@ -42,6 +43,8 @@ def transcode(source: Path, target: Path) -> None:
             if not container.streams.audio:
                 raise AudioFileError(f"There is no sound in ‘{source.name}’. Choose the file that the sound is in.")
             stream = container.streams.audio[0]
+            if stream.codec_context is None:
+                raise unreadable
             rate, channels = stream.rate, stream.channels
             length_s = _length_s(container, stream)
             done, is_damaged = 0, False
@@ -50,15 +53,17 @@ def transcode(source: Path, target: Path) -> None:
                     for block in _decoded(container, stream):
                         out.write(block)
                         done += len(block)
-                except av.FFmpegError:
+                except (av.FFmpegError, OSError):
                     is_damaged = done > 0
                     if not is_damaged:
                         raise
             if is_damaged or (length_s is not None and length_s - done / rate > MISSED_S):
                 target.unlink(missing_ok=True)
                 raise broken_off(source.name, done / rate, max(length_s or 0.0, done / rate))
-    except (av.FFmpegError, ValueError, soundfile.SoundFileError) as error:
+    except (av.FFmpegError, OSError, ValueError, soundfile.SoundFileError) as error:
         target.unlink(missing_ok=True)
+        if isinstance(error, OSError) and is_full(error, target):
+            raise
         raise unreadable from error
 
 

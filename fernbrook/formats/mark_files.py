@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import csv
-import io
 import math
 import re
 from collections.abc import Callable
@@ -104,7 +103,11 @@ def _csv(content: bytes) -> Marks:
     text = _text(content)
     begin = text[:4096]
     between = max(",;\t", key=begin.count)
-    rows = [[cell.strip() for cell in row] for row in csv.reader(io.StringIO(text), delimiter=between) if any(row)]
+    try:
+        table = list(csv.reader(text.splitlines(), delimiter=between))
+    except csv.Error as error:
+        raise RefusedError("That is no table: a cell of it never ends, or is impossibly long.") from error
+    rows = [[cell.strip() for cell in row] for row in table if any(row)]
     if rows and not _is_number(rows[0][0]):
         rows = rows[1:]  # the names of the columns
     lines = []
@@ -144,7 +147,7 @@ def _cue_sheet(content: bytes) -> Marks:
     moments: list[Moment] = []
     title, performer, within = "", "", False
     for line in _text(content).splitlines():
-        words = next(csv.reader(io.StringIO(line.strip()), delimiter=" ", skipinitialspace=True), [])
+        words = next(csv.reader([line.strip()], delimiter=" ", skipinitialspace=True), [])
         said_of = [w for w in words if w]
         match [w.upper() for w in said_of[:1]] + said_of[1:]:
             case ["TRACK", *_]:

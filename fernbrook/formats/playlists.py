@@ -132,7 +132,10 @@ def _xspf(content: bytes, name: str) -> list[PlaylistEntry]:
 
 def _path(where: str) -> str:
     """The path that an entry means: percent-encoded ones, and ``file:`` addresses, as plain text."""
-    parsed = urlparse(where)
+    try:
+        parsed = urlparse(where)
+    except ValueError:  # it looks like an address and is none
+        return where
     if parsed.scheme == "file":
         return unquote(parsed.path)
     return unquote(where) if re.search(r"%[0-9A-Fa-f]{2}", where) else where

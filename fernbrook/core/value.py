@@ -32,11 +32,22 @@ When = Annotated[datetime, AfterValidator(_when)]
 """A moment of the calendar that comes from elsewhere."""
 
 
+def _says_which_it_is(schema: dict[str, Any]) -> None:
+    """JSON must have the field by which a value is told from the others of its union, though code need not give it."""
+    told_by = [name for name, field in schema.get("properties", {}).items() if "const" in field]
+    if told_by:
+        schema["required"] = list(dict.fromkeys([*told_by, *schema.get("required", [])]))
+
+
 class Value(BaseModel):
     """A frozen, strictly shaped value: unknown fields and infinities are refused, equality is by content."""
 
     model_config = ConfigDict(
-        frozen=True, extra="forbid", allow_inf_nan=False, json_schema_serialization_defaults_required=True
+        frozen=True,
+        extra="forbid",
+        allow_inf_nan=False,
+        json_schema_serialization_defaults_required=True,
+        json_schema_extra=_says_which_it_is,
     )
 
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
@@ -68,12 +79,5 @@ def what_is_wrong(error: ValidationError) -> str:
     return f"‘{place}’ is missing" if first["type"] == "missing" else f"‘{place}’ is not what it should be"
 
 
-def _names_its_kind(schema: dict[str, Any]) -> None:
-    """JSON must say which kind it is, though code need not."""
-    schema["required"] = list(dict.fromkeys(["kind", *schema.get("required", [])]))
-
-
 class Command(Value):
     """The base of all commands: each has a ``kind`` by which it is told from the others in JSON."""
-
-    model_config = ConfigDict(json_schema_extra=_names_its_kind)

@@ -100,6 +100,8 @@ class Findings:
         )
 
 
+FARTHEST_BEATS = 1e5
+"""Bar 1 may lie so far from a track: four hours at 400 BPM are as much."""
 LONGEST_BAR_S = 30.0
 BEFORE_S = 2.0
 """A cue may lie so long before a file begins: on the first beat of a bar that is cut off."""
@@ -265,6 +267,8 @@ class Marking(Undoing[TrackRow, TrackRevisionRow, OpenTrack]):
             row = self._get(session, track_id) if version is None else self._current(session, track_id, version)
             markup = kept.markup_of(session, row)
             changed = change(markup)
+            if changed.grid is not None and changed.grid != markup.grid:
+                _refuse_far(changed.grid, row.duration_s)
             if changed != markup:
                 kept.advance(session, row, changed, label)
             opened = self._opened(session, row)
@@ -322,6 +326,15 @@ def _grid(markup: Markup) -> Grid:
     if markup.grid is None:
         raise RefusedError("There is no grid yet. Tap along, set a tempo, or measure again first.")
     return markup.grid
+
+
+def _refuse_far(grid: Grid, duration_s: float) -> None:
+    """Refuse a count that begins so far from the track that places in it are no beats of any music."""
+    first, last = grid.beat_at([0.0, duration_s])
+    away = max(float(first), -float(last))
+    if away > FARTHEST_BEATS:
+        where = "before" if first > 0.0 else "after"
+        raise RefusedError(f"Bar 1 would lie {away:.0f} beats {where} the track. Count from a beat within it.")
 
 
 Mark = Cue | Loop | Section | VoiceSpan

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import tempfile
+from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
+import httpx
 import numpy as np
 import pytest
 import schemathesis
@@ -34,6 +36,22 @@ class Described:
 
     address: str
     known: dict[str, str]
+
+    def state(self) -> tuple[dict[str, int], list[str]]:
+        """The versions of the mix and of the track's markup now, and the ids of the entries."""
+        mix = httpx.get(f"{self.address}/api/mixes/{self.known['mix_id']}").json()
+        markup = httpx.get(f"{self.address}/api/tracks/{self.known['track_id']}/markup").json()
+        versions = {"mixes": mix["version"], "tracks": markup["version"]}
+        return versions, [entry["id"] for entry in mix["plan"]["entries"]]
+
+
+def _meets(value: object, known: dict[str, object]) -> object:
+    """A body with ids and a version that exist, so that what it asks for is done and not only looked for."""
+    if isinstance(value, dict):
+        return {k: known[k] if k in known else _meets(v, known) for k, v in value.items()}
+    if isinstance(value, list):
+        return [_meets(item, known) for item in value]
+    return value
 
 
 def _operations() -> dict[str, schemathesis.schemas.APIOperation]:
@@ -83,3 +101,42 @@ def test_an_operation_keeps_to_the_description(described: Described, label: str)
         case.call_and_validate(base_url=described.address)
 
     keeps_to_it()
+
+
+@pytest.mark.parametrize("label", [name for name in OPERATIONS if name.endswith("/commands")])
+def test_commands_on_what_exists_keep_to_the_description(described: Described, label: str) -> None:
+    answers: Counter[int] = Counter()
+
+    @settings(
+        max_examples=EXAMPLES * 10,
+        deadline=None,
+        derandomize=True,
+        database=None,
+        phases=[Phase.generate],
+        suppress_health_check=list(HealthCheck),
+    )
+    @given(case=OPERATIONS[label].as_strategy())
+    def keeps_to_it(case: schemathesis.Case) -> None:
+        versions, entries = described.state()
+        if len(entries) < 2:
+            again = {"kind": "add_tracks", "track_ids": [described.known["track_id"]] * 2}
+            change = {"version": versions["mixes"], "command": again}
+            httpx.post(f"{described.address}/api/mixes/{described.known['mix_id']}/commands", json=change)
+            versions, entries = described.state()
+        case.path_parameters |= {k: v for k, v in described.known.items() if k in case.path_parameters}
+        known = {
+            "version": versions[label.split("/")[2]],
+            "track_id": described.known["track_id"],
+            "track_ids": [described.known["track_id"]],
+            "entry_id": entries[0],
+            "to_ids": entries[1:],
+            "entry_ids": entries[:1],
+            "out_id": entries[0],
+            "in_id": entries[1],
+        }
+        case.body = _meets(case.body, known)
+        answers[case.call_and_validate(base_url=described.address).status_code] += 1
+
+    keeps_to_it()
+    assert answers[404] < 0.2 * answers.total(), answers
+    assert answers[200] > 0.2 * answers.total(), answers

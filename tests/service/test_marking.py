@@ -115,6 +115,15 @@ def test_a_change_on_an_old_version_does_nothing(house: House, track: str) -> No
     assert house.marking.open(track).markup == before
 
 
+@pytest.mark.parametrize("beat", [2e5, -2e5])
+def test_bar_1_stays_near_its_track(house: House, track: str, beat: float) -> None:
+    before = house.marking.open(track)
+    with pytest.raises(RefusedError, match="Count from a beat within it"):
+        house.marking.change(track, before.version, m.CountFrom(beat=beat))
+    assert house.marking.open(track) == before
+    assert house.marking.change(track, before.version, m.CountFrom(beat=-32.0)).version > before.version
+
+
 def test_a_spoilt_grid_is_right_again_after_one_measured_action(house: House, track: str) -> None:
     true = _grid(house, track)
 

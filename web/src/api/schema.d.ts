@@ -4211,7 +4211,7 @@ export interface components {
             /** Apart */
             apart?: number | null;
             /** At */
-            at: components["schemas"]["OnMix-Input"] | components["schemas"]["OnEntry-Input"] | components["schemas"]["OnTransition-Input"];
+            at: components["schemas"]["OnMix"] | components["schemas"]["OnEntry-Input"] | components["schemas"]["OnTransition-Input"];
             /** @default {} */
             curves: components["schemas"]["SideCurves"];
             /**
@@ -4277,7 +4277,7 @@ export interface components {
             /** Apart */
             apart: number | null;
             /** At */
-            at: components["schemas"]["OnMix-Output"] | components["schemas"]["OnEntry-Output"] | components["schemas"]["OnTransition-Output"];
+            at: components["schemas"]["OnMix"] | components["schemas"]["OnEntry-Output"] | components["schemas"]["OnTransition-Output"];
             /** @default {} */
             curves: components["schemas"]["SideCurves"];
             /**
@@ -4324,7 +4324,7 @@ export interface components {
              */
             on: boolean;
             /** Sound */
-            sound: components["schemas"]["OfTrack-Output"] | components["schemas"]["fernbrook__core__mix__layer__Made-Output"];
+            sound: components["schemas"]["OfTrack-Output"] | components["schemas"]["fernbrook__core__mix__layer__Made"];
             /**
              * Times
              * @default 1
@@ -5112,20 +5112,7 @@ export interface components {
          * OnMix
          * @description A beat of the mix, wherever its entries go.
          */
-        "OnMix-Input": {
-            /** Beat */
-            beat: number;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            to: "mix";
-        };
-        /**
-         * OnMix
-         * @description A beat of the mix, wherever its entries go.
-         */
-        "OnMix-Output": {
+        OnMix: {
             /** Beat */
             beat: number;
             /**
@@ -8189,7 +8176,7 @@ export interface components {
          * Made
          * @description A made sound, so many beats of the mix long.
          */
-        "fernbrook__core__mix__layer__Made-Output": {
+        fernbrook__core__mix__layer__Made: {
             /** Beats */
             beats: number;
             /**

@@ -44,17 +44,18 @@ def appearing(target: Path, what: str = "", *, partial: Path | None = None, mode
         When there is no room for it.
     """
     partial = partial or beside(target)
-    with writing(what or f"‘{target.name}’ was not written", target):
-        try:
+    try:
+        # Whether the disk is full is asked while the file still takes its room.
+        with writing(what or f"‘{target.name}’ was not written", target):
             # No link that lies there already is followed, and no file of somebody else's is written over.
             os.close(os.open(partial, os.O_WRONLY | os.O_CREAT | os.O_EXCL, mode))
             yield partial
             with partial.open("rb+") as whole:
                 os.fsync(whole.fileno())
             partial.replace(target)
-        finally:
-            with suppress(OSError):  # a disk that is gone, or broken, has its own error on the way already
-                partial.unlink(missing_ok=True)
+    finally:
+        with suppress(OSError):  # a disk that is gone, or broken, has its own error on the way already
+            partial.unlink(missing_ok=True)
 
 
 def write_whole(path: Path, content: bytes, what: str = "") -> None:

@@ -144,7 +144,7 @@ def test_odd_names_and_titles_come_in_and_are_printed_as_they_are(data: Path, tm
     assert result.output.count("imported") == 5
     assert "Closing [/] tag" in result.output
     assert "A [bold]word[/bold] in brackets" in result.output
-    assert "‘6.flac’ cannot be read as audio" in result.output
+    assert "‘6.flac’ is no audio file that can be read" in result.output
     assert "\x1b" not in result.output
     assert len(result.output) < 5000
     house = House(Folders(data), workers=1)

@@ -188,7 +188,7 @@ def test_workers_end_with_a_server_that_is_killed_and_leave_no_part(data: Path) 
     mix = client.get("/mixes").json()[0]["id"]
     for _ in range(3):
         client.post(f"/mixes/{mix}/renders", json={"output": "wav24"})
-    until(lambda: any(data.glob("renders/.*.part")))
+    until(lambda: any(data.glob("renders/.fernbrook-*.part*")))
     workers = [p for p in psutil.Process(server.pid).children() if "spawn_main" in " ".join(p.cmdline())]
     assert workers
     os.kill(server.pid, signal.SIGKILL)
@@ -197,5 +197,5 @@ def test_workers_end_with_a_server_that_is_killed_and_leave_no_part(data: Path) 
     while any(w.is_running() and w.status() != psutil.STATUS_ZOMBIE for w in workers):
         assert time.monotonic() < end, "a worker outlives its server"
         time.sleep(0.05)
-    assert not list(data.glob("renders/.*.part"))
+    assert not list(data.glob("renders/.fernbrook-*.part*"))
     assert owner_of(data) is None

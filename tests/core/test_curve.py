@@ -37,8 +37,10 @@ def test_curve_is_held_beyond_its_points() -> None:
 def test_bass_hand_over_never_has_two_basses(beats: float, bar: int) -> None:
     shape = shape_of(HandOver.BASS, beats, bar)
     places = np.linspace(0, 1, 20_001)
-    both = _low(shape.outgoing).value_at(places) * _low(shape.incoming).value_at(places)
-    assert both.max() == 0.0
+    leaving, coming = (gain_of(_low(side).value_at(places)) for side in (shape.outgoing, shape.incoming))
+    together = (leaving > 0.0) & (coming > 0.0)
+    assert np.ptp(places[together]) * beats <= 0.125, "both are heard only while the bass changes hands"
+    assert leaving**2 + coming**2 == pytest.approx(1.0), "and then no more and no less of it than before and after"
 
 
 def test_bass_changes_hands_on_the_middle_phrase() -> None:

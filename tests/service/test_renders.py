@@ -26,6 +26,7 @@ from fernbrook.service.house import House
 from fernbrook.service.mixes import OpenMix
 from fernbrook.service.work.wish import RenderWish, What
 from fernbrook.store.folders import Folders
+from fernbrook.whole import is_unfinished
 from tests.conftest import Made
 from tests.service.conftest import until, without_analyses
 
@@ -130,7 +131,7 @@ def test_all_renders_of_a_mix_go_those_under_way_too(house: House, folders: Fold
     house.mixes.delete(mix_id)
     house.renders.delete_all(mix_id)
     assert house.renders.list(mix_id) == []
-    assert not [p for p in folders.renders.iterdir() if not p.name.endswith(".part")]
+    assert not [p for p in folders.renders.iterdir() if not is_unfinished(p)]
 
 
 def test_an_empty_mix_or_a_lost_file_is_refused(house: House, opened: OpenMix) -> None:

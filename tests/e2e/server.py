@@ -36,6 +36,8 @@ def running(data: Path, *options: str) -> Iterator[str]:
                 if process.poll() is not None:
                     raise RuntimeError("the application ended before it answered") from None
                 time.sleep(0.2)
+        else:
+            raise RuntimeError("the application never answered")
         yield address
     finally:
         process.terminate()

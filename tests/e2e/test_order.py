@@ -130,6 +130,9 @@ def test_a_gap_is_cured_or_bridged_and_what_was_shaped_stays(page: Page, mix: st
     choose(rows.nth(2))
     page.keyboard.press("Delete")
     expect(rows).to_have_count(2)
+    shift = page.get_by_role("spinbutton", name=f"Key shift of {library[1].song.title}")
+    shift.fill("1")  # so that it fits the track that is to lie between
+    shift.press("Enter")
     page.goto(f"{mix}/transitions/1")
     page.get_by_label("Length in bars", exact=True).fill("3")
     page.get_by_label("Length in bars", exact=True).press("Enter")

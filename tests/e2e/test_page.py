@@ -222,7 +222,7 @@ def test_a_broken_file_is_explained_and_the_good_one_comes_in(
     bad.write_text("milk, bread, ferns")
     soundfile.write(good, 0.1 * np.random.default_rng(0).standard_normal((3 * RATE, 2)), RATE)
     page.get_by_label("Audio files").set_input_files([bad, good, library[0].path])
-    expect(page.get_by_role("alert")).to_contain_text("‘shopping list.mp3’ cannot be read as audio")
+    expect(page.get_by_role("alert")).to_contain_text("‘shopping list.mp3’ is no audio file that can be read")
     expect(page.get_by_label("Files arriving").get_by_role("status")).to_contain_text(
         "1 track brought in · 1 had been there already"
     )

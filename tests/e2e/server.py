@@ -28,7 +28,7 @@ def running(data: Path, *options: str) -> Iterator[str]:
     process = subprocess.Popen(command, env=environment)
     address = f"http://127.0.0.1:{port}"
     try:
-        for _ in range(600):
+        for _ in range(3000):  # the demo is made first, where it is asked for
             try:
                 urllib.request.urlopen(f"{address}/api/mixes", timeout=2).close()
                 break

@@ -28,6 +28,13 @@ pytestmark = pytest.mark.slow
 EXAMPLES = 20
 """Requests for each operation."""
 ENDLESS = "/api/news"
+SAME_EACH_TIME = settings(
+    deadline=None,
+    derandomize=True,
+    database=None,
+    phases=[Phase.generate],
+    suppress_health_check=list(HealthCheck),
+)
 
 
 @dataclass(frozen=True)
@@ -69,7 +76,16 @@ OPERATIONS = _operations()
 @pytest.fixture(scope="module")
 def described(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Described]:
     """An application with a track in a mix."""
-    folder = tmp_path_factory.mktemp("described")
+    yield from _described(tmp_path_factory.mktemp("described"))
+
+
+@pytest.fixture
+def untouched(tmp_path: Path) -> Iterator[Described]:
+    """The same, that no other test has asked anything of."""
+    yield from _described(tmp_path)
+
+
+def _described(folder: Path) -> Iterator[Described]:
     soundfile.write(folder / "x.wav", 0.1 * np.random.default_rng(0).standard_normal((3 * 44_100, 2)), 44_100)
     house = House(Folders(folder / "data"), workers=1)
     track = house.library.bring_in_path(folder / "x.wav").track
@@ -85,14 +101,7 @@ def described(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Described]:
 def test_an_operation_keeps_to_the_description(described: Described, label: str) -> None:
     deletes = label.startswith("DELETE")
 
-    @settings(
-        max_examples=EXAMPLES,
-        deadline=None,
-        derandomize=True,
-        database=None,
-        phases=[Phase.generate],
-        suppress_health_check=list(HealthCheck),
-    )
+    @settings(SAME_EACH_TIME, max_examples=EXAMPLES)
     @given(case=OPERATIONS[label].as_strategy())
     def keeps_to_it(case: schemathesis.Case) -> None:
         if not deletes:  # half of the requests reach what is there, the others ask for what is not
@@ -104,30 +113,23 @@ def test_an_operation_keeps_to_the_description(described: Described, label: str)
 
 
 @pytest.mark.parametrize("label", [name for name in OPERATIONS if name.endswith("/commands")])
-def test_commands_on_what_exists_keep_to_the_description(described: Described, label: str) -> None:
+def test_commands_on_what_exists_keep_to_the_description(untouched: Described, label: str) -> None:
     answers: Counter[int] = Counter()
 
-    @settings(
-        max_examples=EXAMPLES * 10,
-        deadline=None,
-        derandomize=True,
-        database=None,
-        phases=[Phase.generate],
-        suppress_health_check=list(HealthCheck),
-    )
+    @settings(SAME_EACH_TIME, max_examples=EXAMPLES * 10)
     @given(case=OPERATIONS[label].as_strategy())
     def keeps_to_it(case: schemathesis.Case) -> None:
-        versions, entries = described.state()
+        versions, entries = untouched.state()
         if len(entries) < 2:
-            again = {"kind": "add_tracks", "track_ids": [described.known["track_id"]] * 2}
+            again = {"kind": "add_tracks", "track_ids": [untouched.known["track_id"]] * 2}
             change = {"version": versions["mixes"], "command": again}
-            httpx.post(f"{described.address}/api/mixes/{described.known['mix_id']}/commands", json=change)
-            versions, entries = described.state()
-        case.path_parameters |= {k: v for k, v in described.known.items() if k in case.path_parameters}
+            httpx.post(f"{untouched.address}/api/mixes/{untouched.known['mix_id']}/commands", json=change)
+            versions, entries = untouched.state()
+        case.path_parameters |= {k: v for k, v in untouched.known.items() if k in case.path_parameters}
         known = {
             "version": versions[label.split("/")[2]],
-            "track_id": described.known["track_id"],
-            "track_ids": [described.known["track_id"]],
+            "track_id": untouched.known["track_id"],
+            "track_ids": [untouched.known["track_id"]],
             "entry_id": entries[0],
             "to_ids": entries[1:],
             "entry_ids": entries[:1],
@@ -135,7 +137,7 @@ def test_commands_on_what_exists_keep_to_the_description(described: Described, l
             "in_id": entries[1],
         }
         case.body = _meets(case.body, known)
-        answers[case.call_and_validate(base_url=described.address).status_code] += 1
+        answers[case.call_and_validate(base_url=untouched.address).status_code] += 1
 
     keeps_to_it()
     assert answers[404] < 0.2 * answers.total(), answers

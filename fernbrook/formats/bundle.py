@@ -25,7 +25,7 @@ def _holds(name: str) -> bool:
     return name in (MIX, TRACKS) or (folder in FOLDERS and bool(rest) and "/" not in rest)
 
 
-BUNDLE = ArchiveKind("fernbrook-bundle", "bundle", 1, _holds)
+BUNDLE = ArchiveKind("fernbrook-bundle", "bundle", 2, _holds)
 
 
 Number = Annotated[int, Field(ge=0, le=(1 << 63) - 1)]
@@ -53,11 +53,20 @@ class BundledState(Value):
 
 
 class BundledMix(Value):
-    """A mix: its revisions, of which ``head`` is the one that counts. With one revision it has no past."""
+    """A mix: its revisions, of which ``head`` is the one that counts. With one revision it has no past.
+
+    ``heard`` is a mix whose transitions are those that nobody shaped, as they came out where it was made.
+    """
 
     name: str = Field(max_length=200)
     head: Number
     revisions: tuple[BundledState, ...] = Field(min_length=1, max_length=100_000)
+    heard: BundledState | None = None
+
+    @property
+    def states(self) -> tuple[BundledState, ...]:
+        """All states of it that are in the bundle."""
+        return (*self.revisions, *([self.heard] if self.heard else []))
 
 
 class TrackColumns(Value):

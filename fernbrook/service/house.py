@@ -88,7 +88,7 @@ class House:
         self.stick_reading = StickReading(database, self.marking, self.collection)
         self.cue_cards = CueCards(self.mixes)
         self.mark_files = MarkFiles(database, events, self.marking, self.mixes)
-        self.bundles = Bundles(folders, database, self.jobs, files)
+        self.bundles = Bundles(folders, database, self.jobs, files, self.mixes)
         self.bundle_opening = BundleOpening(folders, database, events, self.jobs)
         self.track_lists = TrackLists(folders, database, self.mixes)
         self.renders = Renders(folders, database, events, self.jobs, self.mixes, files, self.courses, self.track_lists)
@@ -107,6 +107,7 @@ class House:
     def _keep_safe(self) -> None:
         """Have backups made when they are due, until the end."""
         while not self._stopped.wait(LOOK_FOR_BACKUPS_S):
+            self.mixes.note()
             try:
                 self.backups.make_if_due()
             except FernbrookError as error:
@@ -126,5 +127,6 @@ class House:
         self._stopped.set()
         self.events.close()
         self.jobs.stop()
+        self.mixes.note()
         self._database.close()
         self.ownership.release()

@@ -9,12 +9,13 @@ from datetime import datetime
 from sqlalchemy.orm import Session
 
 from fernbrook.core.mix.commands import AddTracks, Command, PutPair, apply
+from fernbrook.core.mix.kept_places import with_kept_places
 from fernbrook.core.mix.labels import label_of
 from fernbrook.core.mix.mix import Mix
 from fernbrook.core.mix.placing import proposals_for
 from fernbrook.core.mix.proposals import Proposal
 from fernbrook.core.ordering.running import Running, running
-from fernbrook.core.plan.plan import Plan, plan
+from fernbrook.core.plan.plan import Plan, heard_in, plan
 from fernbrook.core.plan.planned import PlannedTransition
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.errors import DiskFullError, NotFoundError, RefusedError
@@ -25,7 +26,20 @@ from fernbrook.service.undoing import Steps, Undoing, steps
 from fernbrook.store.collections import pairings_between
 from fernbrook.store.database import Database
 from fernbrook.store.history import latest_of, line_of
-from fernbrook.store.mixes import MIX, add_mix, advance, all_mixes, head_of, mix_at, move_head, named_of, planned_states
+from fernbrook.store.mixes import (
+    MIX,
+    add_mix,
+    advance,
+    all_mixes,
+    head_of,
+    heard_before,
+    mix_at,
+    move_head,
+    named_of,
+    note_heard,
+    planned_state,
+    planned_states,
+)
 from fernbrook.store.tables import MixRow, RevisionRow
 from fernbrook.store.tracks import facts_of
 
@@ -104,27 +118,52 @@ class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
 
     def list(self) -> list[MixSummary]:
         """All mixes, the last changed first. Those are planned whose length is not known of what they are now."""
+        self.note()
         with self._database.read() as session:
             states = planned_states(session)
-            rows = all_mixes(session)
-            found = [self._summary(session, row, states.get(row.id, "")) for row in rows]
-            new = [row.id for row in rows if row.planned_of != states.get(row.id)]
-        if new:
-            self._note_lengths({s.id: s for s in found if s.id in new and not s.problem}, states)
-        return found
+            return [self._summary(session, row, states.get(row.id, "")) for row in all_mixes(session)]
 
-    def _note_lengths(self, summaries: dict[str, MixSummary], states: dict[str, str]) -> None:
-        """Keep how long mixes are, for the next list."""
+    def note(self) -> None:
+        """Keep what has come of mixes since that was kept last: how long they are, and how all their transitions came
+        out, so that those which nobody shaped stay so when the rules of placing change."""
+        with self._database.read() as session:
+            states = planned_states(session)
+            new = [row.id for row in all_mixes(session) if row.planned_of != states.get(row.id)]
         try:
-            with self._database.write() as session:
-                now = planned_states(session)
-                for mix_id, summary in summaries.items():
+            for mix_id in new:
+                with self._database.write() as session:
                     row = session.get(MixRow, mix_id)
-                    if row is not None and now.get(mix_id) == states.get(mix_id):
-                        row.entries, row.duration_s = summary.entries, summary.duration_s
-                        row.planned_of = states[mix_id]
+                    moved_on = self._note_one(session, row) if row is not None else None
+                if moved_on is not None:
+                    self._events.tell({"type": "mix", "id": mix_id, "version": moved_on})
         except DiskFullError:
-            log.warning("the disk is full: how long mixes are is not noted")
+            log.warning("the disk is full: what has come of mixes is not noted")
+
+    def _note_one(self, session: Session, row: MixRow) -> int | None:
+        """Keep what has come of one; its version, where that has moved on by it."""
+        before = row.version
+        try:
+            planned = self._plan(session, row)
+        except Exception:  # one that cannot be read takes no other down
+            log.exception("mix %s cannot be planned", row.id)
+            return None
+        self._keep_places(session, row, planned.mix)
+        note_heard(session, row, heard_in(planned))
+        row.entries, row.duration_s = len(planned.entries), planned.duration_s
+        session.flush()
+        row.planned_of = planned_state(session, row)
+        return row.version if row.version != before else None
+
+    @staticmethod
+    def _keep_places(session: Session, row: MixRow, mix: Mix) -> None:
+        """Make what is kept over an upgrade a state of its own, so that what is changed after it is undone alone. From
+        then on the rules of now hold."""
+        if mix != mix_at(session, head_of(session, row)):
+            changed_at = row.changed_at
+            advance(session, row, mix, "keep what nobody shaped where it was", None)
+            row.changed_at = changed_at
+        if heard_before(session, row) is not None:
+            row.heard = None
 
     def create(self, name: str) -> OpenMix:
         """Begin an empty mix."""
@@ -180,7 +219,7 @@ class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
     def duplicate(self, mix_id: str) -> OpenMix:
         """Begin a mix as a copy of another; its history starts anew."""
         with self._database.write() as session:
-            mix = mix_at(session, head_of(session, self._get(session, mix_id)))
+            mix = self._mix(session, self._get(session, mix_id))
             copy = mix.model_copy(update={"name": f"{mix.name[:190]} (copy)"})
             opened = self._opened(session, add_mix(session, new_id(), copy, f"copy ‘{mix.name}’"))
         self._events.tell({"type": "mixes"})
@@ -210,10 +249,11 @@ class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
         """
         with self._database.write() as session:
             row = self._current(session, mix_id, version)
-            mix = mix_at(session, head_of(session, row))
+            mix = self._mix(session, row)
             tracks = self._facts(session, mix, *getattr(command, "track_ids", ()))
             changed = apply(mix, command, tracks)
             if changed != mix:
+                self._keep_places(session, row, mix)
                 advance(session, row, changed, label_of(command, mix, tracks), command.model_dump(mode="json"))
             opened = self._opened(session, row)
         self._tell(opened)
@@ -228,7 +268,7 @@ class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
             When the command cannot be done.
         """
         with self._database.read() as session:
-            mix = mix_at(session, head_of(session, self._get(session, mix_id)))
+            mix = self._mix(session, self._get(session, mix_id))
             tracks = self._facts(session, mix, *getattr(command, "track_ids", ()))
             return self._kept(session, apply(mix, command, tracks), tracks)
 
@@ -342,10 +382,16 @@ class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
 
     def _plan(self, session: Session, row: MixRow) -> Plan:
         """A mix resolved; the last plans are kept, because a mix is looked at and listened to more than changed."""
-        mix = mix_at(session, head_of(session, row))
+        mix = self._mix(session, row)
         facts = self._facts(session, mix)
         key = (row.id, row.version, tuple((f.id, f.version) for f in facts.values()))
         return self._plans.value(key, lambda: plan(mix, facts))
+
+    def _mix(self, session: Session, row: MixRow) -> Mix:
+        """A mix as it stands, with what nobody shaped where it was heard before the rules of placing changed."""
+        mix = mix_at(session, head_of(session, row))
+        heard = heard_before(session, row)
+        return mix if heard is None else with_kept_places(mix, heard.transitions, self._facts(session, mix))
 
     def _get(self, session: Session, subject: str) -> MixRow:
         row = session.get(MixRow, subject)

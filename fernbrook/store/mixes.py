@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Mapping
 from functools import lru_cache
 from hashlib import blake2b
 from typing import Any
@@ -12,6 +13,7 @@ from sqlalchemy.orm import Session
 
 from fernbrook import __version__
 from fernbrook.core.mix.mix import Mix
+from fernbrook.core.mix.placing import PLACING_RULES
 from fernbrook.core.mix.recounted import recounted_mix
 from fernbrook.core.track.grid import Grid
 from fernbrook.core.track.recount import Recount
@@ -20,7 +22,7 @@ from fernbrook.store.stored import Stored
 from fernbrook.store.tables import MixRow, RevisionRow, TrackRevisionRow, TrackRow, now
 from fernbrook.store.upgrades import as_it_was, mix_1_to_2
 
-MIX = Stored(Mix, {1: mix_1_to_2, **dict.fromkeys(range(2, 7), as_it_was)})
+MIX = Stored(Mix, {1: mix_1_to_2, **dict.fromkeys(range(2, 8), as_it_was)})
 
 
 def all_mixes(session: Session) -> list[MixRow]:
@@ -31,13 +33,22 @@ def all_mixes(session: Session) -> list[MixRow]:
 def planned_states(session: Session) -> dict[str, str]:
     """For each mix what stands for it as it is, and its tracks: another one whenever it may be planned otherwise."""
     tracks = session.execute(select(TrackRow.id, TrackRow.version))
-    versions = {track: f"{track}:{version}" for track, version in tracks}
+    versions = {track: version for track, version in tracks}
     query = select(MixRow.id, MixRow.version, RevisionRow.track_ids).join(RevisionRow, RevisionRow.id == MixRow.head)
-    states = {}
-    for mix, mix_version, track_ids in session.execute(query):
-        said = [__version__, str(mix_version), *(versions.get(t, t) for t in track_ids.split())]
-        states[mix] = blake2b(" ".join(said).encode(), digest_size=16).hexdigest()
-    return states
+    return {mix: _stands_for(version, track_ids, versions) for mix, version, track_ids in session.execute(query)}
+
+
+def planned_state(session: Session, row: MixRow) -> str:
+    """The same of one mix."""
+    track_ids = head_of(session, row).track_ids
+    tracks = session.execute(select(TrackRow.id, TrackRow.version).where(TrackRow.id.in_(track_ids.split())))
+    return _stands_for(row.version, track_ids, {track: version for track, version in tracks})
+
+
+def _stands_for(version: int, track_ids: str, versions: Mapping[str, int]) -> str:
+    said = [__version__, str(PLACING_RULES), str(version)]
+    said += [f"{t}:{versions[t]}" if t in versions else t for t in track_ids.split()]
+    return blake2b(" ".join(said).encode(), digest_size=16).hexdigest()
 
 
 def state_of(revision: RevisionRow) -> Mix:
@@ -53,13 +64,16 @@ def _mix_in(state: bytes) -> Mix:
 
 def mix_at(session: Session, revision: RevisionRow) -> Mix:
     """The mix of a revision, counted by its tracks' grids of now."""
-    mix = state_of(revision)
-    before = revision.counted_by or {}
+    return _counted_now(session, state_of(revision), revision.counted_by or {})
+
+
+def _counted_now(session: Session, mix: Mix, before: Mapping[str, int], *, on_lines: bool = True) -> Mix:
+    """A mix that is counted by some revisions of its tracks, counted by those of now."""
     heads = _heads(session, mix)
     changed = {track: (before[track], head) for track, head in heads.items() if before.get(track, head) != head}
     grids = _grids_at(session, {head for pair in changed.values() for head in pair})
     recounts = {
-        track: Recount(was, now_is)
+        track: Recount(was, now_is, on_lines)
         for track, (first, last) in changed.items()
         if (was := grids.get(first)) and (now_is := grids.get(last))
     }
@@ -86,6 +100,33 @@ def _grid_in(state: bytes) -> Grid | None:
     return markup_in(state).grid
 
 
+def count_by_now(session: Session, row: MixRow) -> None:
+    """Count all states of a mix, and what has been heard of it, by its tracks' grids of now.
+
+    Each place stays at its moment, on a line of those grids or between them: the mix was made by other grids, which
+    nobody has corrected, so what met goes on to meet.
+    """
+    for revision in session.scalars(select(RevisionRow).where(RevisionRow.subject == row.id)):
+        mix = _counted_now(session, state_of(revision), revision.counted_by or {}, on_lines=False)
+        revision.state, revision.counted_by = MIX.to_bytes(mix), _heads(session, mix)
+    if row.heard is not None:
+        heard = _counted_now(session, MIX.from_bytes(row.heard), row.heard_by or {}, on_lines=False)
+        row.heard, row.heard_by = MIX.to_bytes(heard), _heads(session, heard)
+
+
+def note_heard(session: Session, row: MixRow, heard: Mix) -> None:
+    """Keep a mix with all its transitions as they came out, by the rules of now."""
+    row.heard, row.heard_by, row.heard_rules = MIX.to_bytes(heard), _heads(session, heard), PLACING_RULES
+
+
+def heard_before(session: Session, row: MixRow) -> Mix | None:
+    """A mix as it came out by rules that have changed since, counted by its tracks' grids of now; None where they have
+    not, or where nobody has heard it."""
+    if row.heard is None or row.heard_rules == PLACING_RULES:
+        return None
+    return _counted_now(session, MIX.from_bytes(row.heard), row.heard_by or {})
+
+
 def add_mix(session: Session, mix_id: str, mix: Mix, label: str, *, is_try: bool = False) -> MixRow:
     """Begin a mix with its first revision."""
     row = MixRow(id=mix_id, name=mix.name, is_try=is_try)
@@ -108,7 +149,7 @@ def named_of(session: Session, mix_id: str) -> list[RevisionRow]:
     return list(session.scalars(select(RevisionRow).where(RevisionRow.subject == mix_id, RevisionRow.name != "")))
 
 
-def advance(session: Session, row: MixRow, mix: Mix, label: str, command: dict[str, Any]) -> None:
+def advance(session: Session, row: MixRow, mix: Mix, label: str, command: dict[str, Any] | None) -> None:
     """Add a revision after the head and move on to it."""
     _add_revision(session, row, mix, label, command)
     _changed(row, mix)

@@ -139,7 +139,8 @@ class TrackRevisionRow(Revision):
 class MixRow(Base):
     """A mix. ``version`` counts every change, undo and redo included; ``head`` is the revision that it is at.
     ``is_try`` is one of two tracks, made to hear how they go together. ``entries`` and ``duration_s`` are what came of
-    it when it was planned last, of the states of it and its tracks that ``planned_of`` stands for."""
+    it when it was planned last, of the states of it and its tracks that ``planned_of`` stands for. ``heard`` is it then
+    with all its transitions as they came out by the rules of placing ``heard_rules``, counted by ``heard_by``."""
 
     __tablename__ = "mixes"
 
@@ -151,6 +152,9 @@ class MixRow(Base):
     entries: Mapped[int | None]
     duration_s: Mapped[float | None]
     planned_of: Mapped[str | None] = mapped_column(String(32))
+    heard: Mapped[bytes | None] = mapped_column(LargeBinary)
+    heard_by: Mapped[dict[str, int] | None] = mapped_column(JSON)
+    heard_rules: Mapped[int | None]
     created_at: Mapped[datetime] = mapped_column(UtcDateTime, default=now)
     changed_at: Mapped[datetime] = mapped_column(UtcDateTime, default=now)
 

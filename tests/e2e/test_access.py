@@ -42,14 +42,23 @@ def test_no_view_has_grave_faults_of_access(page: Page, address: str, mix: str, 
     _go(page, address, mix, view, library)
     for scheme in ("light", "dark"):
         page.emulate_media(color_scheme=scheme)  # type: ignore[arg-type]
-        page.wait_for_timeout(600)  # colours that are still changing are no colours
-        found = [
-            f"{v['id']}: {v['help']} ({node['target']})"
-            for v in Axe().run(page).response["violations"]
-            if v["impact"] in GRAVE
-            for node in v["nodes"]
-        ]
+        found = _grave_faults(page)
+        # Colours that are still changing are no colours: a busy machine takes its time over that, a fault stays.
+        for _ in range(10):
+            if not found:
+                break
+            page.wait_for_timeout(1000)
+            found = _grave_faults(page)
         assert found == [], scheme
+
+
+def _grave_faults(page: Page) -> list[str]:
+    return [
+        f"{v['id']}: {v['help']} ({node['target']})"
+        for v in Axe().run(page).response["violations"]
+        if v["impact"] in GRAVE
+        for node in v["nodes"]
+    ]
 
 
 @pytest.mark.parametrize("view", VIEWS)

@@ -20,8 +20,9 @@ import numpy as np
 import pytest
 
 from fernbrook.core.mix.commands import AddTracks, RemoveEntries, RenameMix, SetKeyShift
-from fernbrook.core.track.commands import PutCues, PutGrid, ScaleTempo
-from fernbrook.core.track.cue import Cue
+from fernbrook.core.plan.time_map import source_at
+from fernbrook.core.track.commands import PutCues, PutGrid, ScaleTempo, Slide
+from fernbrook.core.track.cue import Cue, CueRole
 from fernbrook.errors import AudioFileError, NotFoundError
 from fernbrook.formats.archive import MANIFEST, ArchiveError
 from fernbrook.formats.bundle import BundleAudio
@@ -170,6 +171,27 @@ def test_what_differs_is_asked_and_what_is_here_stays_unless_it_is_taken(
     assert len(elsewhere.mixes.list()) == 3
 
 
+def test_nothing_taken_it_plays_the_same_by_a_grid_between_the_beats_and_other_cues(
+    house: House, elsewhere: House, mix_id: str
+) -> None:
+    """A grid here may lie half a beat off, and cues may want another place: what met in the bundle goes on to meet."""
+    content = packed(house, mix_id)
+    before = elsewhere.mixes.open(opened(elsewhere, content))
+    ids = [e.track.id for e in before.plan.entries]
+    half_a_beat = 30.0 / elsewhere.library.facts(ids[1]).grid.bpm_after
+    elsewhere.marking.change(ids[1], None, Slide(by_s=half_a_beat))
+    elsewhere.marking.change(ids[0], None, PutCues(cues=(Cue(id="c", role=CueRole.MIX_OUT, at=32.0),)))
+    kept = elsewhere.mixes.open(opened(elsewhere, content))
+    assert kept.plan.duration_s == pytest.approx(before.plan.duration_s, abs=1e-6)
+    for one, other in zip(kept.plan.entries, before.plan.entries, strict=True):
+        times = np.linspace(other.start_s + 0.1, other.end_s - 0.1, 1000)
+        there = source_at(other.part.segments, times)
+        assert source_at(one.part.segments, times) == pytest.approx(there, abs=1e-6)
+    assert kept.plan.mix.kept == (before.plan.transitions[0].transition.pair,)
+    past = elsewhere.mixes.undo(kept.id, kept.version).plan
+    assert past.duration_s == pytest.approx(before.plan.duration_s, abs=1e-6)
+
+
 def test_what_only_the_past_of_a_mix_had_need_not_be_there(elsewhere: House, small: bytes) -> None:
     new = opened(elsewhere, small)
     mix = elsewhere.mixes.open(new)
@@ -207,7 +229,7 @@ def changed(content: bytes, name: str, change: Callable[[dict], None]) -> bytes:
 
 
 def newer(said: dict) -> None:
-    said["version"] = 2
+    said["version"] = 99
 
 
 def newer_state(said: dict) -> None:

@@ -6,6 +6,7 @@ import { useRoute } from 'vue-router'
 import AppRail from './components/shell/AppRail.vue'
 import BundleDialog from './components/shell/BundleDialog.vue'
 import DropZone from './components/shell/DropZone.vue'
+import KeptPlaces from './components/shell/KeptPlaces.vue'
 import KeysHelp from './components/shell/KeysHelp.vue'
 import ListeningBar from './components/shell/ListeningBar.vue'
 import MixHeader from './components/shell/MixHeader.vue'
@@ -49,7 +50,10 @@ const mixId = computed(() => (typeof route.params.mix === 'string' ? route.param
     <div class="frame">
       <AppRail :mix-id="mixId" @keys="showsKeys = true" />
       <div class="work">
-        <MixHeader v-if="route.params.mix" />
+        <template v-if="route.params.mix">
+          <MixHeader />
+          <KeptPlaces />
+        </template>
         <main class="view">
           <RouterView />
         </main>

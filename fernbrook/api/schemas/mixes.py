@@ -219,7 +219,8 @@ class MixSummaryOut(Shape):
 
 
 class MixOut(Shape):
-    """A mix as it stands. ``undo`` and ``redo`` say what they would do, or are None."""
+    """A mix as it stands. ``undo`` and ``redo`` say what they would do, or are None. ``kept`` are the indexes of those
+    transitions that nobody shaped and that stayed where they were when the rules of placing changed."""
 
     id: str
     version: int
@@ -231,6 +232,7 @@ class MixOut(Shape):
     crossovers: Crossovers
     untouched: Untouched
     tempo_marks: list[TempoMark]
+    kept: list[int]
     undo: str | None
     redo: str | None
     plan: PlanOut
@@ -250,6 +252,7 @@ class MixOut(Shape):
             crossovers=mix.crossovers,
             untouched=mix.untouched,
             tempo_marks=list(mix.tempo_marks),
+            kept=[t.index for t in opened.plan.transitions if t.transition.pair in mix.kept],
             undo=opened.steps.undo,
             redo=opened.steps.redo,
             plan=PlanOut.of(opened.plan, opened.running),

@@ -20,6 +20,7 @@ from fernbrook.core.mix.edit_commands import (
 )
 from fernbrook.core.mix.entry_commands import SetCount, SetGain, SetHomeTempo, SetKeyLock, SetKeyShift
 from fernbrook.core.mix.held_cue import with_held_cues
+from fernbrook.core.mix.kept_places import SettlePlaces
 from fernbrook.core.mix.layer_commands import PutLayers, RemoveLayers
 from fernbrook.core.mix.mix import Mix
 from fernbrook.core.mix.mix_commands import (
@@ -123,6 +124,7 @@ __all__ = [
     "SetTempoPolicy",
     "SetUntouched",
     "SetVolumeLaw",
+    "SettlePlaces",
     "ShapeTransitions",
     "SortBy",
     "SortEntries",
@@ -168,6 +170,7 @@ Command = Annotated[
     | SetCrossovers
     | MarkAsMeant
     | SetUntouched
+    | SettlePlaces
     | RecordRide
     | SetBreath
     | SetCurves

@@ -100,6 +100,8 @@ def label_of(command: c.Command, mix: Mix, tracks: Mapping[str, TrackFacts]) -> 
             return "set the equaliser's bands"
         case c.SetUntouched():
             return "choose what an untouched transition is"
+        case c.SettlePlaces(anew=anew):
+            return f"{'place anew' if anew else 'leave as they are'} what nobody shaped"
         case c.ResetTransition():
             return f"reset the transition into {title(command.in_id)}"
         case _:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from enum import StrEnum
 from typing import Annotated
 
@@ -63,7 +64,8 @@ class Mix(Value):
     ``limiting_db`` is how much the limiter may take off the peaks of a track so that it reaches the target.
     ``takes`` are versions of transitions that were kept; ``tempo_marks`` override the tempo between the first and the
     last of them. ``layers`` are sounds that are laid over it; one waits while what it is tied to is not in the mix.
-    ``meant`` are the keys of snags that somebody has looked at and wants as they are.
+    ``meant`` are the keys of snags that somebody has looked at and wants as they are. ``kept`` are the pairs whose
+    transition nobody shaped, and which stayed where it was when the rules of placing changed (``kept_places.py``).
     """
 
     name: str = Field(min_length=1, max_length=200)
@@ -79,6 +81,7 @@ class Mix(Value):
     layers: tuple[Layer, ...] = ()
     meant: tuple[Annotated[str, Field(max_length=100)], ...] = Field(default=(), max_length=5000)
     next_entry: int = 1
+    kept: tuple[tuple[str, str], ...] = ()
 
     @property
     def track_ids(self) -> frozenset[str]:
@@ -101,4 +104,10 @@ class Mix(Value):
     def with_transition(self, transition: Transition) -> Mix:
         """The mix with the transition of one pair put in or replaced."""
         others = tuple(t for t in self.transitions if t.pair != transition.pair)
-        return self.model_copy(update={"transitions": (*others, transition)})
+        kept = tuple(pair for pair in self.kept if pair != transition.pair)
+        return self.model_copy(update={"transitions": (*others, transition), "kept": kept})
+
+    def without_transitions(self, pairs: Collection[tuple[str, str]]) -> Mix:
+        """The mix with those of some pairs as if nobody had shaped them."""
+        others = tuple(t for t in self.transitions if t.pair not in pairs)
+        return self.model_copy(update={"transitions": others, "kept": tuple(p for p in self.kept if p not in pairs)})

@@ -101,4 +101,4 @@ def _(command: SetUntouched, mix: Mix, tracks: Tracks) -> Mix:
         for beats in (0.25, 4.0, 32.0, 128.0):
             with refused():
                 transition_of(command.untouched.fitted(beats, 4.0), ("", ""), 0.0, 0.0, beats)
-    return mix.model_copy(update={"untouched": command.untouched})
+    return mix.without_transitions(mix.kept).model_copy(update={"untouched": command.untouched})

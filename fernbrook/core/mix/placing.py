@@ -27,6 +27,9 @@ BLEND_BARS = 16
 FADE_S = 8.0
 """A fade between two tracks of which one has no grid, where the mix says nothing else."""
 MIN_FADE_S = 0.05
+PLACING_RULES = 1
+"""Raise this by one whenever a transition that nobody shaped would come out otherwise than before: those that have been
+heard then stay as they were."""
 
 
 class UnknownTrackError(RefusedError):

@@ -197,5 +197,4 @@ def _(command: SetNudge, mix: Mix, tracks: Tracks) -> Mix:
 @rule.register
 def _(command: ResetTransition, mix: Mix, tracks: Tracks) -> Mix:
     resolved(mix, pair_of(command), tracks)
-    kept = tuple(t for t in mix.transitions if t.pair != pair_of(command))
-    return mix.model_copy(update={"transitions": kept})
+    return mix.without_transitions([pair_of(command)])

@@ -114,6 +114,15 @@ def plan(mix: Mix, tracks: Mapping[str, TrackFacts]) -> Plan:
     return Plan(mix, entries, transitions, layers, clocks.mix, entries[-1].end_s, tuple(snags))
 
 
+def heard_in(planned: Plan) -> Mix:
+    """The entries of a mix with the transitions that nobody shaped as they came out. Of those between two grids: the
+    others follow no rule that may change."""
+    met = (t for t in planned.transitions if not t.shaped)
+    counted = {e.entry.id for e in planned.entries if e.track.grid is not None}
+    heard = tuple(t.transition for t in met if counted.issuperset(t.transition.pair))
+    return Mix(name=planned.mix.name, entries=planned.mix.entries, transitions=heard)
+
+
 def _met(here: Placed, there: PlannedTransition, out: PlannedEntry, into: PlannedEntry) -> Met:
     clear = chosen(into.track.cues, CueRole.CLEAR_BY)
     return Met(

@@ -18,10 +18,12 @@ SAME_OCTAVE = 0.04
 
 @dataclass(frozen=True)
 class Recount:
-    """The grid that a track was counted by, and the one that it is counted by now."""
+    """The grid that a track was counted by, and the one that it is counted by now. What is not to be ``on_lines`` stays
+    at its moment."""
 
     before: Grid
     now: Grid
+    on_lines: bool = True
 
     def octave(self, at_beat: float) -> float:
         """How many beats there are now for each of before, where that is a power of two; else 1."""
@@ -36,6 +38,8 @@ class Recount:
         """
         alike = at / count * self.octave(at / count) * count_now
         there = self.same_moment(at / count) * count_now
+        if not self.on_lines:
+            return there
         return alike + float(np.rint(there - alike))
 
     def same_moment(self, beat: float) -> float:

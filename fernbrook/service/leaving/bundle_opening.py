@@ -289,6 +289,7 @@ def _check(archive: Archive, mix: BundledMix, tracks: Iterable[BundledTrack]) ->
         if state.parent is not None and state.parent not in seen:
             raise WrongError(f"state {state.id} comes before the one that it was made from")
         seen.add(state.id)
+    for state in mix.states:
         if strange := MIX_STATE.from_json(state.state).track_ids - known:
             raise WrongError(f"a track of the mix, {sorted(strange)[0]}, is not in it")
     if mix.head not in seen:

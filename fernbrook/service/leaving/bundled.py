@@ -11,10 +11,12 @@ from sqlalchemy.orm import Session
 from fernbrook.formats.bundle import BundledMix, BundledState, BundledTrack, TrackColumns
 from fernbrook.store.history import line_of
 from fernbrook.store.markup import MARKUP, head_of, markup_in, put
-from fernbrook.store.mixes import MIX, mix_at
+from fernbrook.store.mixes import MIX, count_by_now, mix_at
 from fernbrook.store.mixes import head_of as head_of_mix
 from fernbrook.store.tables import MixRow, RevisionRow, TrackRevisionRow, TrackRow
 
+ELSEWHERE = 0
+"""No rules of placing: what came out elsewhere is kept, by whichever it was placed."""
 COLUMNS = tuple(TrackColumns.model_fields)
 
 
@@ -27,7 +29,7 @@ def bundled_mix(session: Session, row: MixRow, *, with_history: bool) -> Bundled
         only = BundledState(
             id=head.id, label=head.label, created_at=head.created_at, state=MIX.to_json(mix), counted_by=tracks
         )
-        return BundledMix(name=row.name, head=head.id, revisions=(only,))
+        return BundledMix(name=row.name, head=head.id, revisions=(only,), heard=_heard(row, head))
     line = line_of(session, head)
     rows = session.scalars(select(RevisionRow).where(RevisionRow.id.in_(line)).order_by(RevisionRow.id))
     states = tuple(
@@ -42,13 +44,20 @@ def bundled_mix(session: Session, row: MixRow, *, with_history: bool) -> Bundled
         )
         for r in rows
     )
-    return BundledMix(name=row.name, head=head.id, revisions=states)
+    return BundledMix(name=row.name, head=head.id, revisions=states, heard=_heard(row, head))
+
+
+def _heard(row: MixRow, head: RevisionRow) -> BundledState | None:
+    if row.heard is None:
+        return None
+    state = MIX.to_json(MIX.from_bytes(row.heard))
+    return BundledState(id=head.id, label="", created_at=head.created_at, state=state, counted_by=row.heard_by or {})
 
 
 def bundled_tracks(session: Session, mix: BundledMix) -> list[BundledTrack]:
     """The tracks that any state of a mix uses, with those states of their markup that it counts by."""
     counted: dict[str, set[int]] = {}
-    for state in mix.revisions:
+    for state in mix.states:
         of_state = MIX.from_json(state.state)
         for track_id in dict.fromkeys((*(e.track_id for e in of_state.entries), *sorted(of_state.track_ids))):
             counted.setdefault(track_id, set()).update([state.counted_by.get(track_id, 0)])
@@ -123,19 +132,21 @@ def add_mix(
     tracks: Mapping[str, str],
     states: Mapping[str, Mapping[int, int]],
 ) -> MixRow:
-    """A mix from a bundle, with its past.
+    """A mix from a bundle, with its past, counted by the grids that its tracks have here.
 
     ``tracks`` has the id here of each track, ``states`` those of the states of its markup, both by the ids there.
+    Transitions that nobody shaped stay as they came out there, whatever rules and marks here would make of them.
     """
     row = MixRow(id=mix_id, name=bundled.name)
     session.add(row)
     session.flush()
     ids: dict[int, int] = {}
+
+    def counted_by(state: BundledState) -> dict[str, int]:
+        return {tracks[t]: states[t][n] for t, n in state.counted_by.items() if t in tracks and n in states.get(t, {})}
+
     for state in bundled.revisions:
         mix = MIX.from_json(renamed(state.state, tracks))
-        counted = {
-            tracks[t]: states[t][n] for t, n in state.counted_by.items() if t in tracks and n in states.get(t, {})
-        }
         revision = RevisionRow(
             subject=row.id,
             parent=ids.get(state.parent) if state.parent is not None else None,
@@ -144,13 +155,18 @@ def add_mix(
             command=None,
             state=MIX.to_bytes(mix),
             track_ids=" ".join(sorted(mix.track_ids)),
-            counted_by=counted,
+            counted_by=counted_by(state),
             created_at=state.created_at,
         )
         session.add(revision)
         session.flush()
         ids[state.id] = revision.id
     row.head = ids[bundled.head]
+    if bundled.heard is not None:
+        heard = MIX.from_json(renamed(bundled.heard.state, tracks))
+        row.heard, row.heard_by = MIX.to_bytes(heard), counted_by(bundled.heard)
+        row.heard_rules = ELSEWHERE
+    count_by_now(session, row)
     return row
 
 

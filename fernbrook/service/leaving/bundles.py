@@ -17,6 +17,7 @@ from fernbrook.service.file_names import file_name
 from fernbrook.service.ids import new_id
 from fernbrook.service.jobs import Job, JobKind, Jobs, nothing_more
 from fernbrook.service.leaving.bundled import bundled_mix, bundled_tracks
+from fernbrook.service.mixes import Mixes
 from fernbrook.service.sound_files import SoundFiles
 from fernbrook.service.work.bundle import PackedFile, PackOrder, pack_bundle
 from fernbrook.store.database import Database
@@ -43,11 +44,12 @@ class MadeBundle:
 class Bundles:
     """All use cases that concern bundles that are made here."""
 
-    def __init__(self, folders: Folders, database: Database, jobs: Jobs, files: SoundFiles) -> None:
+    def __init__(self, folders: Folders, database: Database, jobs: Jobs, files: SoundFiles, mixes: Mixes) -> None:
         self._folders = folders
         self._database = database
         self._jobs = jobs
         self._files = files
+        self._mixes = mixes
         self._pack = JobKind(PACK, Stored(PackOrder, {}), pack_bundle, nothing_more, again=True)
         jobs.register(self._pack)
 
@@ -66,6 +68,7 @@ class Bundles:
             is left out where it is missing.
         """
         job_id = new_id()
+        self._mixes.note()
         with self._database.read() as session:
             row = _mix(session, mix_id)
             mix = bundled_mix(session, row, with_history=with_history)

@@ -99,6 +99,18 @@ describe('the listening bar', () => {
     expect(played[1]).toMatchObject({ loop: true, keepAll: true })
   })
 
+  it('begins a piece that takes its place and has no such frame, instead of being over at once', () => {
+    const bar = useListening()
+    bar.play(piece, 8000)
+    const shorter = { ...piece, start: 2000, end: 6000, url: (from: number) => `/b?start=${from}` }
+    bar.renew(shorter, 8000)
+    expect(played[1]!.url).toBe('/b?start=2000')
+    report({ position: 10, end: 4000, running: false })
+    bar.renew({ ...piece, start: 4000 }, 2010)
+    bar.toggle()
+    expect(played[2]!.url).toBe('/a?start=4000')
+  })
+
   it('stays within the piece', () => {
     const bar = useListening()
     bar.play(piece, 99_999)

@@ -128,14 +128,16 @@ export const useListening = defineStore('listening', () => {
 
   /**
    * Go on with a piece that takes the place of the one that plays: from a moment from now on, with `frame` of it where the
-   * other has its frame of now. What is held or over is asked for anew when it goes on.
+   * other has its frame of now. What is held or over is asked for anew when it goes on. Where the other has no such frame,
+   * it begins at its start.
    */
   function renew(next: Piece, frame: number) {
     const lead = frame - position.value
     if (state.value !== 'playing') {
-      if (state.value === 'loading') return play(next, frame, onward)
+      const within = frame >= next.start && frame < next.end ? frame : next.start
+      if (state.value === 'loading') return play(next, within, onward)
       piece.value = next
-      position.value = Math.min(Math.max(frame, next.start), next.end)
+      position.value = within
       isStale = true
       return // What is held goes on from here; what is over begins again.
     }

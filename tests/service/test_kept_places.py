@@ -1,0 +1,133 @@
+"""What has been heard stays: a newer Fernbrook places transitions otherwise, and those of before lie where they lay."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import pytest
+
+from fernbrook.core.mix import placing
+from fernbrook.core.mix.commands import (
+    AddTracks,
+    CommandError,
+    PlaceTransition,
+    RenameMix,
+    SetNudge,
+    SettlePlaces,
+    SetUntouched,
+)
+from fernbrook.core.mix.hand_over import HandOver
+from fernbrook.core.mix.placing import Span
+from fernbrook.core.track.commands import PutCues, PutGrid
+from fernbrook.core.track.cue import Cue, CueRole
+from fernbrook.service.house import House
+from fernbrook.service.mixes import OpenMix
+from fernbrook.store import mixes as stored
+from fernbrook.store.folders import Folders
+from tests.conftest import Made
+
+pytestmark = pytest.mark.usefixtures("no_analyses")
+
+
+@pytest.fixture
+def opened(house: House, first: Made, second: Made) -> OpenMix:
+    """A mix of three entries of which the first transition was placed by hand."""
+    ids = []
+    for made in (first, second):
+        ids.append(house.library.bring_in_path(made.path).track.id)
+        house.marking.change(ids[-1], None, PutGrid(grid=made.truth.grid))
+    mix = house.mixes.create("Night")
+    mix = house.mixes.change(mix.id, mix.version, AddTracks(track_ids=(*ids, ids[0])))
+    pair = dict(zip(("out_id", "in_id"), mix.plan.transitions[0].transition.pair, strict=True))
+    return house.mixes.change(mix.id, mix.version, PlaceTransition(out_at=24.0, beats=8.0, **pair))
+
+
+Later = Callable[[House], House]
+
+
+@pytest.fixture
+def later(folders: Folders, monkeypatch: pytest.MonkeyPatch) -> Later:
+    """Go on with a newer Fernbrook: one that makes what nobody shaped half as long."""
+    here = placing.default_place
+
+    def shorter(out: Span, into: Span) -> tuple[float, float, float]:
+        out_at, in_at, beats = here(out, into)
+        return out_at + beats / 2, in_at, beats / 2
+
+    def upgraded(house: House) -> House:
+        house.stop()
+        monkeypatch.setattr(placing, "default_place", shorter)
+        monkeypatch.setattr(stored, "PLACING_RULES", stored.PLACING_RULES + 1)
+        return House(folders, workers=1)
+
+    return upgraded
+
+
+def lengths(mix: OpenMix) -> list[float]:
+    return [t.transition.beats for t in mix.plan.transitions]
+
+
+def test_it_lies_where_it_was_heard_until_it_is_placed_anew(house: House, opened: OpenMix, later: Later) -> None:
+    before = house.mixes.open(opened.id)
+    now = later(house)
+    try:
+        after = now.mixes.open(opened.id)
+        assert (lengths(after), after.plan.duration_s) == (lengths(before), before.plan.duration_s)
+        assert after.plan.mix.kept == (before.plan.transitions[1].transition.pair,)
+        assert [m.duration_s for m in now.mixes.list()] == [before.plan.duration_s]
+        anew = now.mixes.change(opened.id, now.mixes.open(opened.id).version, SettlePlaces(anew=True))
+        assert lengths(anew) == [8.0, lengths(before)[1] / 2]
+        assert anew.plan.mix.kept == ()
+        back = now.mixes.undo(opened.id, anew.version)
+        assert lengths(back) == lengths(before)
+        left = now.mixes.change(opened.id, back.version, SettlePlaces(anew=False))
+        assert (lengths(left), left.plan.mix.kept) == (lengths(before), ())
+        with pytest.raises(CommandError, match="already"):
+            now.mixes.change(opened.id, left.version, SettlePlaces(anew=True))
+    finally:
+        now.stop()
+
+
+def test_a_change_made_first_thing_is_undone_alone(house: House, opened: OpenMix, later: Later) -> None:
+    before = house.mixes.open(opened.id)
+    now = later(house)
+    try:
+        changed = now.mixes.change(opened.id, before.version, RenameMix(name="Morning"))
+        back = now.mixes.undo(opened.id, changed.version)
+        assert (back.plan.mix.name, lengths(back)) == ("Night", lengths(before))
+        assert back.steps.redo == "rename the mix"
+    finally:
+        now.stop()
+
+
+def test_what_is_shaped_then_or_told_otherwise_is_kept_no_more(house: House, opened: OpenMix, later: Later) -> None:
+    before = house.mixes.open(opened.id)
+    now = later(house)
+    try:
+        out_id, in_id = before.plan.transitions[1].transition.pair
+        shaped = now.mixes.change(opened.id, before.version, SetNudge(out_id=out_id, in_id=in_id, ms=3.0))
+        assert (lengths(shaped), shaped.plan.mix.kept) == (lengths(before), ())
+        back = now.mixes.undo(opened.id, shaped.version)
+        cut = now.mixes.change(opened.id, back.version, SetUntouched(untouched=HandOver.CLEAN_CUT))
+        assert (lengths(cut), cut.plan.mix.kept) == ([8.0, 0.0], ())
+    finally:
+        now.stop()
+
+
+def test_the_rules_of_now_go_on_to_follow_the_marks(house: House, opened: OpenMix, later: Later) -> None:
+    """No upgrade: a cue that is set moves what nobody shaped. After one: new transitions go by the new rules."""
+    house.mixes.note()
+    last = opened.plan.entries[1].track.id
+    cue = Cue(id="c", role=CueRole.MIX_OUT, at=40.0)
+    house.marking.change(last, None, PutCues(cues=(cue,)))
+    followed = house.mixes.open(opened.id)
+    assert followed.plan.transitions[1].transition.out_at == 40.0
+    now = later(house)
+    try:
+        kept = now.mixes.open(opened.id)
+        assert kept.plan.transitions[1].transition == followed.plan.transitions[1].transition
+        more = now.mixes.change(opened.id, kept.version, AddTracks(track_ids=(last,)))
+        assert more.plan.mix.kept == kept.plan.mix.kept
+        assert not more.plan.transitions[2].shaped
+    finally:
+        now.stop()

@@ -11,7 +11,7 @@ import uvicorn
 from fernbrook.api.app import create_app
 from fernbrook.cli.desk import wait_for_end
 from fernbrook.cli.screen import progress, say
-from fernbrook.demo.library import install
+from fernbrook.demo.library import install, is_wanted
 from fernbrook.demo.make import make_all
 from fernbrook.errors import FernbrookError
 from fernbrook.service.house import House
@@ -81,7 +81,7 @@ def _bound(port: int) -> socket.socket:
 
 
 def install_demo(folders: Folders) -> None:
-    """Make the demo tracks and put them into a library, where that is empty.
+    """Make the demo tracks and put them into a library, where that is empty or was cut off.
 
     Raises
     ------
@@ -90,7 +90,7 @@ def install_demo(folders: Folders) -> None:
     """
     house = House(folders, what="fernbrook demo")
     try:
-        if house.catalogue.tracks():
+        if not is_wanted(house):
             say("The library has tracks already: the demo was left out.")
             return
         with progress("Making ten tracks") as report:

@@ -5,8 +5,9 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from itertools import pairwise
+from pathlib import Path
 
-from fernbrook.core.mix.commands import AddTracks, ApplyHandOver, Command, SetCurve, SetTempoPolicy
+from fernbrook.core.mix.commands import AddTracks, ApplyHandOver, Command, RenameMix, SetCurve, SetTempoPolicy
 from fernbrook.core.mix.control import Control
 from fernbrook.core.mix.curve import Curve
 from fernbrook.core.mix.hand_over import HandOver
@@ -15,30 +16,52 @@ from fernbrook.demo.made_own import give_stems, own_commands
 from fernbrook.demo.make import DemoTrack
 from fernbrook.demo.preparation import prepare
 from fernbrook.service.house import House
+from fernbrook.service.mixes import OpenMix
+from fernbrook.whole import write_whole
 
 MIX = "Glasshouse Late"
 UNTOUCHED = "Glasshouse Late (untouched)"
 
 
-def install(house: House, tracks: list[DemoTrack], progress: Callable[[float], None]) -> bool:
-    """Fill an empty library; returns False, and does nothing, where it holds tracks already.
+def is_wanted(house: House) -> bool:
+    """Whether a library is to be filled: it is empty, or its filling was cut off."""
+    return not house.catalogue.tracks() or _begun(house).exists()
 
-    The tracks are analysed like any others.
-    """
-    if house.catalogue.tracks():
-        return False
+
+def install(house: House, tracks: list[DemoTrack], progress: Callable[[float], None]) -> None:
+    """Fill a library, from where that was cut off if it was. The tracks are analysed like any others."""
+    begun = _begun(house)
+    write_whole(begun, begun.read_bytes() if begun.exists() else b"")
     ids = [house.library.bring_in_path(t.path).track.id for t in tracks]
     _wait(house, progress)
     prepare(house)
     give_stems(house, tracks, {t.song.title: i for t, i in zip(tracks, ids, strict=True)})
-    house.mixes.change(*_started(house, UNTOUCHED), AddTracks(track_ids=tuple(ids)))
-    _finished_mix(house, ids)
-    return True
+    _put_aside(house, begun.read_text())
+    _made(house, UNTOUCHED, ids, lambda _: None)
+    _made(house, MIX, ids, lambda opened: _shaped(house, opened))
+    begun.unlink()
 
 
-def _started(house: House, name: str) -> tuple[str, int]:
+def _begun(house: House) -> Path:
+    """There while the demo is being made; it names the mix that is."""
+    return house.folders.root / "demo.begun"
+
+
+def _put_aside(house: House, begun: str) -> None:
+    """Half of a mix is none of the demo's; it stays, under another name, as somebody may have gone on with it."""
+    for left in (m for m in house.mixes.list() if m.id == begun):
+        opened = house.mixes.open(left.id)
+        house.mixes.change(left.id, opened.version, RenameMix(name=f"{left.name} (cut off)"))
+
+
+def _made(house: House, name: str, ids: list[str], shape: Callable[[OpenMix], None]) -> None:
+    """Make a mix of all tracks, unless it has been made."""
+    if any(m.name == name for m in house.mixes.list()):
+        return
     opened = house.mixes.create(name)
-    return opened.id, opened.version
+    write_whole(_begun(house), opened.id.encode())
+    shape(house.mixes.change(opened.id, opened.version, AddTracks(track_ids=tuple(ids))))
+    write_whole(_begun(house), b"")
 
 
 def _wait(house: House, progress: Callable[[float], None]) -> None:
@@ -52,9 +75,8 @@ def _wait(house: House, progress: Callable[[float], None]) -> None:
         time.sleep(0.2)
 
 
-def _finished_mix(house: House, ids: list[str]) -> None:
-    """All ten in the order of the night, each transition shaped, and some of it made our own."""
-    opened = house.mixes.change(*_started(house, MIX), AddTracks(track_ids=tuple(ids)))
+def _shaped(house: House, opened: OpenMix) -> None:
+    """Shape each transition of the ten in the order of the night, and make some of it our own."""
     entries = [e.entry.id for e in opened.plan.entries]
     for out_id, in_id in pairwise(entries):
         for command in _shaping(entries.index(in_id), out_id, in_id):

@@ -33,7 +33,8 @@ PAIRINGS = (
 
 
 def prepare(house: House) -> None:
-    """Mark, tag and gather the tracks of a library by their titles; those that are not there are passed over."""
+    """Mark, tag and gather the tracks of a library by their titles; those that are not there are passed over, and what
+    has been done already is not done again."""
     ids = {t.title: t.id for t in house.catalogue.tracks()}
 
     def known(titles: tuple[str, ...]) -> list[str]:
@@ -45,18 +46,24 @@ def prepare(house: House) -> None:
     for tag, titles in TAGS.items():
         if known(titles):
             house.collection.tag(known(titles), add=[tag])
+    gathered = house.collection.gathered()
+    have = {x.name for x in gathered.lists} | {x.name for x in gathered.filters}
     for name, titles in LISTS.items():
-        house.collection.make_list(name, known(titles))
+        if name not in have:
+            house.collection.make_list(name, known(titles))
     for name, search in FILTERS.items():
-        house.collection.save_filter(name, search)
+        if name not in have:
+            house.collection.save_filter(name, search)
     for first, second, note in PAIRINGS:
         if first in ids and second in ids:
             house.collection.pair(ids[first], ids[second], note)
 
 
 def _mark(house: House, track_id: str, notes: dict[CueRole, str]) -> None:
-    """Take over what is pencilled for a track, with notes."""
+    """Take over what is pencilled for a track, with notes, unless it has cues."""
     opened = house.marking.open(track_id)
+    if opened.markup.cues:
+        return
     cues = tuple(p.cue.model_copy(update={"note": notes.get(p.cue.role, "")}) for p in opened.pencilled_cues)
     if cues:
         house.marking.change(track_id, None, PutCues(cues=cues, why="accept what was pencilled"))

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from fpdf import FPDF
 
 from fernbrook.formats.cue_card import Card, rows_of
-from fernbrook.formats.fonts import REGULAR, SEMIBOLD
+from fernbrook.formats.fonts import SOURCE, faces_for
 from fernbrook.formats.track_list import clock
 
 WIDTH, HEIGHT, MARGIN, GUTTER = 210.0, 297.0, 10.0, 8.0
@@ -38,8 +38,15 @@ def cue_card_pdf(name: str, duration_s: float, cards: Sequence[Card]) -> bytes:
     pdf.set_auto_page_break(False)
     pdf.set_title(name)
     pdf.set_creator("Fernbrook")
-    pdf.add_font("card", "", REGULAR)
-    pdf.add_font("card", "B", SEMIBOLD)
+    pdf.add_font("card", "", SOURCE.regular)
+    pdf.add_font("card", "B", SOURCE.semibold)
+    if others := faces_for([name, *(x for card in cards for x in _texts(card))]):
+        for face in others:
+            pdf.add_font(face.name, "", face.regular)
+            pdf.add_font(face.name, "B", face.semibold)
+        pdf.set_fallback_fonts([face.name for face in others])
+        # The card is read from left to right, whatever its titles are.
+        pdf.set_text_shaping(True, direction="ltr")
     size = LARGEST
     while size > SMALLEST and len(_columns(pdf, cards, size)) > 2:
         size -= STEP
@@ -49,9 +56,14 @@ def cue_card_pdf(name: str, duration_s: float, cards: Sequence[Card]) -> bytes:
             pdf.add_page()
             pdf.set_font("card", "B", 18)
             pdf.set_xy(MARGIN, MARGIN - 2)
-            pdf.cell(WIDTH - 2 * MARGIN, 8, f"{name}   {clock(duration_s)}")
+            pdf.cell(pdf.get_string_width(name) + 6.0, 8, name)
+            pdf.cell(40.0, 8, clock(duration_s))
         _draw(pdf, column, MARGIN + n % 2 * (COLUMN + GUTTER), size)
     return bytes(pdf.output())
+
+
+def _texts(card: Card) -> list[str]:
+    return [card.title, card.artist, *(text for _, text in rows_of(card)), *card.watch]
 
 
 def _columns(pdf: FPDF, cards: Sequence[Card], size: float) -> list[list[list[_Line]]]:

@@ -8,9 +8,9 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
-from PIL import Image, ImageDraw, ImageFont
+from PIL import Image, ImageDraw
 
-from fernbrook.formats.fonts import REGULAR, SEMIBOLD
+from fernbrook.formats.lettering import Colour, Lettering
 from fernbrook.formats.ribbon import HUES, INK, PAPER, SOFT, Band, Pixels, ribbon
 from fernbrook.formats.track_list import clock
 
@@ -25,8 +25,7 @@ LEFT = 96
 OVERVIEW = (960, 40)
 """Where the course as a whole lies, and how tall it is."""
 TILE = 960
-
-Colour = tuple[int, int, int]
+SMALL = Lettering(36)
 
 
 @dataclass(frozen=True)
@@ -88,18 +87,19 @@ class Film:
         image = Image.new("RGB", (WIDTH, HEIGHT), PAPER)
         draw = ImageDraw.Draw(image)
         course = self._course
-        draw.text((LEFT, 72), _fitting(course.name, 36), SOFT, _font(36))
-        draw.text((WIDTH - LEFT, 72), clock(course.duration_s), SOFT, _font(36), anchor="ra")
+        length = clock(course.duration_s)
+        _line(draw, SMALL, 72, course.name, SOFT)
+        SMALL.draw(draw, WIDTH - LEFT - SMALL.length(length), 72, length, SOFT)
         if course.titles:
             now = course.titles[track]
             strong, _ = HUES[track % len(HUES)]
             draw.rectangle((LEFT, 160, LEFT + 10, 300), strong)
-            draw.text((LEFT + 34, 150), _fitting(now.title, 80, strong=True), INK, _font(80, strong=True))
-            draw.text((LEFT + 34, 252), _fitting(now.artist, 44), SOFT, _font(44))
+            _line(draw, Lettering(80, strong=True), 150, now.title, INK, 34)
+            _line(draw, Lettering(44), 252, now.artist, SOFT, 34)
         if track + 1 < len(course.titles):
             then = course.titles[track + 1]
             said = " – ".join(x for x in (then.artist, then.title) if x)
-            draw.text((LEFT, 872), _fitting(f"Next: {said}", 36), SOFT, _font(36))
+            _line(draw, SMALL, 872, f"Next: {said}", SOFT)
         picture = np.array(image)
         top, tall = OVERVIEW
         picture[top : top + tall, LEFT : WIDTH - LEFT] = self._overview(tall)
@@ -123,26 +123,16 @@ def _narrowed(band: Band, columns: int, wide: int) -> Band:
     return Band(band.index, first, band.low[places], band.full[places])
 
 
-@lru_cache(16)
-def _font(size: int, *, strong: bool = False) -> ImageFont.FreeTypeFont:
-    return ImageFont.truetype(SEMIBOLD if strong else REGULAR, size)
-
-
-def _fitting(text: str, size: int, *, strong: bool = False) -> str:
-    """A text as far as there is room for it on a line."""
-    font, room = _font(size, strong=strong), WIDTH - 2 * LEFT - 200
-    if font.getlength(text) <= room:
-        return text
-    while text and font.getlength(f"{text}…") > room:
-        text = text[:-1]
-    return f"{text}…"
+def _line(draw: ImageDraw.ImageDraw, style: Lettering, top: int, text: str, colour: Colour, further: int = 0) -> None:
+    """A line from the left border on, as far as there is room."""
+    style.draw(draw, LEFT + further, top, style.fitting(text, WIDTH - 2 * LEFT - 200), colour)
 
 
 def _words(text: str, size: int, colour: Colour) -> Pixels:
     """A short text on paper."""
-    font = _font(size)
-    image = Image.new("RGB", (int(font.getlength(text)) + 4, size + 12), PAPER)
-    ImageDraw.Draw(image).text((2, 0), text, colour, font)
+    lettering = Lettering(size)
+    image = Image.new("RGB", (int(lettering.length(text)) + 4, size + 12), PAPER)
+    lettering.draw(ImageDraw.Draw(image), 2, 0, text, colour)
     return np.array(image)
 
 

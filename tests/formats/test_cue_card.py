@@ -84,3 +84,23 @@ def test_html_says_the_same_and_escapes() -> None:
     assert "bar 2.1 of the last, on bar 1.1" in page
     assert "112 → 114 BPM (+1.8%)" in page
     assert "http" not in page
+
+
+SCRIPTS = {
+    "NotoSansArabic": "سماء زرقاء",
+    "NotoSansHebrew": "שלום עולם",
+    "NotoSansThai": "กรุงเทพฯ",
+    "NotoSansDevanagari": "रात की रानी",
+    "NotoEmoji": "🌿🌙",
+    "WenQuanYiMicroHei": "夜の温室 밤의 온실 时间",
+}
+
+
+@pytest.mark.parametrize("face", SCRIPTS)
+def test_titles_of_any_script_are_drawn_with_a_face_that_has_their_signs(face: str) -> None:
+    reader = PdfReader(io.BytesIO(cue_card_pdf("Night", 190.0, cards(1, SCRIPTS[face]))))
+    fonts = [f.get_object() for f in reader.pages[0]["/Resources"]["/Font"].get_object().values()]
+    names = {str(f["/BaseFont"]).partition("+")[2] or str(f["/BaseFont"]) for f in fonts}
+    assert any(face.replace("NotoSans", "Noto").lower() in n.replace("NotoSans", "Noto").lower() for n in names), names
+    said = reader.pages[0].extract_text()
+    assert all(sign in said for sign in SCRIPTS[face] if sign.isalpha()), said

@@ -16,6 +16,9 @@ from fernbrook.api.schemas.library import (
     Made,
     MissingOut,
     PairingIn,
+    ReadAs,
+    ReadingOut,
+    ReadOut,
     Tagging,
     TagName,
     TracksIn,
@@ -37,6 +40,18 @@ def tag_tracks(house: HouseDep, tagging: Tagging) -> Response:
     """Give tags to some tracks, and take others from them."""
     house.collection.tag(tagging.track_ids, tagging.add, tagging.remove)
     return Response(status_code=204)
+
+
+@router.post("/readings")
+def list_readings(house: HouseDep, some: TracksIn) -> list[ReadingOut]:
+    """How the names of some tracks could be read in another encoding, what fits most of them first."""
+    return [ReadingOut.of(reading) for reading in house.misreading.readings(some.track_ids)]
+
+
+@router.post("/readings/use")
+def read_names(house: HouseDep, read: ReadAs) -> ReadOut:
+    """Read the names of some tracks from their files anew, in another encoding; undo brings those of before back."""
+    return ReadOut(tracks=house.misreading.read_as(read.track_ids, read.encoding))
 
 
 @router.put("/tags/{tag}", status_code=204)

@@ -223,6 +223,7 @@ class Catalogue:
             sound_end_s=row["sound_end_s"],
             missing=track_id in self._beside.missing,
             twin=twin,
+            names=(row["title"], row["artist"]),
         )
         measured = FileMeasures.model_validate_json(row["measures"]) if row["measures"] else FileMeasures()
         doubts = self._doubts[track_id] = {**file_doubts(facts, measured), **more}

@@ -27,9 +27,12 @@ from fernbrook.store.tables import FilterRow, LibraryStepRow, ListRow, PairingRo
 STEPS_KEPT = 200
 LONGEST_NAME = 120
 MOST_TAGS = 60
+NAMES = ("title", "artist", "album", "genre", "comment")
+"""What a track's tags call it and say of it."""
 
 State = dict[str, Any]
-"""Values, or None, by what they are of: ``tags/ID``, ``fields/ID``, ``list/ID``, ``filter/ID``, ``pairing/ID/ID``."""
+"""Values, or None, by what they are of: ``tags/ID``, ``fields/ID``, ``names/ID``, ``list/ID``, ``filter/ID``,
+``pairing/ID/ID``."""
 
 
 @dataclass(frozen=True)
@@ -146,6 +149,22 @@ class Collection:
             fields = {"title": _name(title, 300), "artist": artist.strip()[:300]}
             self._step(session, f"rename ‘{row.title}’", {f"fields/{track_id}": fields})
         self._tell()
+
+    def read_names(self, names: Mapping[str, Mapping[str, tuple[str, str]]]) -> int:
+        """Give tracks the names that their files have when read otherwise: by id, what each says now and then. What was
+        renamed by hand stays. Returns how many tracks have other names then."""
+        after = {}
+        with self._database.write() as session:
+            for row in self._rows(session, names):
+                said = {n: then for n, (now, then) in names[row.id].items() if getattr(row, n) == now}
+                if said:
+                    after[f"names/{row.id}"] = {**_value(session, f"names/{row.id}"), **said}
+            if after:
+                self._step(
+                    session, f"read the names of {len(after)} {'track' if len(after) == 1 else 'tracks'} anew", after
+                )
+        self._tell()
+        return len(after)
 
     def make_list(self, name: str, track_ids: Iterable[str] = ()) -> str:
         """Begin a list; returns its id."""
@@ -312,6 +331,8 @@ def _value(session: Session, key: str) -> Any:
     track = session.get(TrackRow, ids[0])
     if track is None:
         return None
+    if kind == "names":
+        return {name: getattr(track, name) for name in NAMES}
     return list(track.tags or ()) if kind == "tags" else {"title": track.title, "artist": track.artist}
 
 
@@ -336,7 +357,8 @@ def _put_track(session: Session, kind: str, track_id: str, value: Any) -> None:
     if kind == "tags":
         track.tags = value or None
     else:
-        track.title, track.artist = value["title"], value["artist"]
+        for name in value.keys() & NAMES:
+            setattr(track, name, value[name])
         track.version += 1
 
 

@@ -29,6 +29,7 @@ from fernbrook.service.leaving.track_lists import TrackLists
 from fernbrook.service.library import ANALYSE, Library
 from fernbrook.service.listening import Listening
 from fernbrook.service.marking import Marking
+from fernbrook.service.misreading import Misreading
 from fernbrook.service.mixes import Mixes
 from fernbrook.service.orders import Orders
 from fernbrook.service.settings import Settings
@@ -72,6 +73,7 @@ class House:
         self.library = Library(folders, database, events, self.jobs, files)
         self.catalogue = Catalogue(folders, database, events, self.jobs, ANALYSE)
         self.collection = Collection(database, events)
+        self.misreading = Misreading(files, self.collection)
         self.file_writing = FileWriting(folders, database, events, files)
         self.marking = Marking(folders, database, events, files)
         self.mixes = Mixes(database, events)

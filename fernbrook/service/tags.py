@@ -12,6 +12,7 @@ from mutagen.flac import FLAC
 from mutagen.id3 import Frames
 from mutagen.wave import WAVE
 
+from fernbrook.core.library.misread import Encoding, read_as
 from fernbrook.core.track.grid import MAX_BPM, MIN_BPM
 from fernbrook.formats.wav_info import read_info
 from fernbrook.service.file_names import shortened
@@ -52,8 +53,11 @@ class Tags:
     bit_rate: int | None = None
 
 
-def read_tags(path: Path, file_name: str) -> Tags:
-    """Read the tags of a file, cleaned and shortened; broken tags count as none."""
+def read_tags(path: Path, file_name: str, encoding: Encoding | None = None) -> Tags:
+    """Read the tags of a file, cleaned and shortened; broken tags count as none.
+
+    Texts that say they are Latin-1 are read in an ``encoding`` where one is given and they fit it.
+    """
     fallback_artist, fallback = _named(file_name)
     try:
         file = mutagen.File(path)
@@ -64,7 +68,8 @@ def read_tags(path: Path, file_name: str) -> Tags:
     info = _info(path)
 
     def said(name: str) -> str:
-        return _first(tags, name) or info.get(name, "")
+        text = _first(tags, name) or info.get(name, "")
+        return shortened(read_as(text, encoding) if encoding else text, LONGEST_TAG)
 
     title, artist = said("title"), said("artist")
     if not title:
@@ -73,14 +78,25 @@ def read_tags(path: Path, file_name: str) -> Tags:
     return Tags(
         title=shortened(title, LONGEST_TAG),
         artist=artist,
-        bpm=_number(_first(tags, "bpm")),
-        key=(_first(tags, "key") or "")[:16] or None,
+        bpm=_number(said("bpm")),
+        key=said("key")[:16] or None,
         album=said("album"),
         genre=said("genre"),
         comment=said("comment"),
         year=int(year[0]) if year else None,
         bit_rate=bit_rate,
     )
+
+
+def names_in(path: Path) -> tuple[str, ...]:
+    """The title and the artist as they stand in a file's tags, as far as there are any."""
+    try:
+        tags = getattr(mutagen.File(path), "tags", None) or {}
+    except Exception:  # as in read_tags
+        tags = {}
+    info = _info(path)
+    names = (_first(tags, name) or info.get(name, "") for name in ("title", "artist"))
+    return tuple(name for name in names if name)
 
 
 def _named(file_name: str) -> tuple[str, str]:
@@ -98,9 +114,9 @@ def _named(file_name: str) -> tuple[str, str]:
 
 
 def _info(path: Path) -> dict[str, str]:
-    """What the INFO list of a WAV file says, cleaned and shortened."""
+    """What the INFO list of a WAV file says."""
     try:
-        return {name: shortened(text, LONGEST_TAG) for name, text in read_info(path).items()}
+        return read_info(path)
     except OSError:
         return {}
 
@@ -125,7 +141,7 @@ def write_tags(path: Path, container: str, tags: Tags) -> None:
 
 
 def _first(tags: Any, what: str) -> str | None:
-    """The first value of a tag under any of the formats' names."""
+    """The first value of a tag under any of the formats' names, as it stands there."""
     for names in (ID3_NAMES, MP4_NAMES, VORBIS_NAMES, ASF_NAMES):
         try:
             # Comments have a language in their name; the first of them is meant.
@@ -136,9 +152,8 @@ def _first(tags: Any, what: str) -> str | None:
             continue
         first = value[0] if isinstance(value, list) else getattr(value, "text", [value])[0]
         text = first.decode(errors="replace") if isinstance(first, bytes) else str(first)
-        plain = shortened(text, LONGEST_TAG)
-        if plain:
-            return plain
+        if shortened(text, LONGEST_TAG):
+            return text
     return None
 
 

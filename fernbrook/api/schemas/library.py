@@ -8,10 +8,12 @@ from pydantic import Field, StringConstraints
 
 from fernbrook.api.schemas.shape import Shape
 from fernbrook.core.library.fits import Fit
+from fernbrook.core.library.misread import SCRIPTS, Encoding
 from fernbrook.core.track.relation import Relation
 from fernbrook.service.collection import Gathered
 from fernbrook.service.file_writing import Change as FileChange
 from fernbrook.service.file_writing import Wanted
+from fernbrook.service.misreading import OtherReading
 
 LONGEST_SHOWN = 400
 Id = Annotated[str, StringConstraints(max_length=32)]
@@ -30,6 +32,34 @@ class Tagging(TracksIn):
 
     add: list[Name] = Field(default=[], max_length=50)
     remove: list[Name] = Field(default=[], max_length=50)
+
+
+class ReadingOut(Shape):
+    """How names could be read: an encoding, what it is called, and a title and an artist in it."""
+
+    encoding: Encoding
+    script: str
+    title: str
+    artist: str
+
+    @classmethod
+    def of(cls, reading: OtherReading) -> ReadingOut:
+        """The shape of a reading."""
+        script = SCRIPTS[reading.encoding]
+        return cls(encoding=reading.encoding, script=script, title=reading.title, artist=reading.artist)
+
+
+class ReadAs(Shape):
+    """The tracks whose names are to be read anew, and in which encoding."""
+
+    track_ids: Ids = Field(min_length=1)
+    encoding: Encoding
+
+
+class ReadOut(Shape):
+    """How many tracks have other names now."""
+
+    tracks: int
 
 
 class TagName(Shape):

@@ -10,6 +10,7 @@ from pydantic_core import to_json
 
 from fernbrook.api.schemas.jobs import JobOut
 from fernbrook.api.schemas.shape import Shape
+from fernbrook.core.library.file_doubts import FileDoubt
 from fernbrook.core.track.cue import Cue
 from fernbrook.core.track.facts import Doubt, TrackFacts
 from fernbrook.core.track.grid import Grid
@@ -110,6 +111,7 @@ class TrackTableOut(Shape):
     checked: list[bool]
     doubts: list[list[str]] = Field(description="What should be looked at, in plain sentences.")
     file_doubts: list[list[str]] = Field(description="What may be wrong with the file, in plain sentences.")
+    misread: list[bool] = Field(description="Whether its name looks as one does that is read in another encoding.")
     lists: list[list[str]] = Field(description="The lists that it is on.")
     used_in: list[list[str]] = Field(description="The mixes that have it.")
     outdated: list[bool]
@@ -122,9 +124,10 @@ ROUNDED = {"bpm": 3, "duration_s": 3, "loudness_lufs": 2, "true_peak_dbtp": 2}
 
 def track_table(tracks: list[Track]) -> bytes:
     """What ``TrackTableOut`` says, as JSON: models of ten thousand tracks would take half a second."""
-    columns = [name for name in TrackTableOut.model_fields if name != "analyses"]
+    columns = [name for name in TrackTableOut.model_fields if name not in ("analyses", "misread")]
     table: dict[str, Any] = {name: [getattr(t, name) for t in tracks] for name in columns}
     table["doubts"] = [[d.text for d in doubts] for doubts in table["doubts"]]
+    table["misread"] = [FileDoubt.MISREAD in doubts for doubts in table["file_doubts"]]
     table["file_doubts"] = [list(doubts.values()) for doubts in table["file_doubts"]]
     for name, digits in ROUNDED.items():
         table[name] = [None if x is None else round(x, digits) for x in table[name]]

@@ -7,6 +7,7 @@ from enum import StrEnum
 
 from pydantic import Field
 
+from fernbrook.core.library.misread import is_misread
 from fernbrook.core.value import Value
 
 LOW_BIT_RATE = 191_000
@@ -32,6 +33,7 @@ class FileDoubt(StrEnum):
     TWICE = "twice"
     MISSING = "missing"
     UNREADABLE = "unreadable"
+    MISREAD = "misread"
 
 
 class FileMeasures(Value):
@@ -49,7 +51,8 @@ class FileMeasures(Value):
 
 @dataclass(frozen=True)
 class FileFacts:
-    """What else is known of a file. ``twin`` is the title of another track that is the same recording."""
+    """What else is known of a file. ``twin`` is the title of another track that is the same recording;
+    ``names`` are its title and its artist."""
 
     kind: str
     rate: int
@@ -60,6 +63,7 @@ class FileFacts:
     sound_end_s: float | None = None
     missing: bool = False
     twin: str | None = None
+    names: tuple[str, ...] = ()
 
 
 def file_doubts(facts: FileFacts, measured: FileMeasures) -> dict[FileDoubt, str]:
@@ -85,6 +89,8 @@ def file_doubts(facts: FileFacts, measured: FileMeasures) -> dict[FileDoubt, str
         FileDoubt.OFFSET: abs(measured.offset) > OFFSET
         and f"The middle of its wave lies {100 * abs(measured.offset):.1f} % beside zero.",
         FileDoubt.SILENCE: silence > LONG_SILENCE_S and f"{silence:.0f} s of silence at its {where}.",
+        FileDoubt.MISREAD: any(is_misread(name) for name in facts.names)
+        and "Its name looks like signs of another script, misread. Choose it, then ‘Read names as’.",
         FileDoubt.TWICE: facts.twin is not None and f"The same recording as ‘{facts.twin}’.",
     }
     return {kind: sentence for kind, sentence in told.items() if isinstance(sentence, str)}

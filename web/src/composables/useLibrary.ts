@@ -1,6 +1,7 @@
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
 import { api, data, filesIn } from '../api/client'
+import type { Reading } from '../api/types'
 
 /** Lists, saved filters, tags and pairings. */
 export function useGathered() {
@@ -92,6 +93,10 @@ export function useLibraryActions() {
       ),
     unpair: (first: string, second: string) =>
       then(data(api.DELETE('/api/library/pairings/{first}/{second}', pair(first, second)))),
+    /** How the names of tracks could be read in another encoding. */
+    readings: (track_ids: string[]) => data(api.POST('/api/library/readings', { body: { track_ids } })),
+    readNames: (track_ids: string[], encoding: Reading['encoding']) =>
+      then(data(api.POST('/api/library/readings/use', { body: { track_ids, encoding } }))),
     rename: (track_id: string, title: string, artist: string) =>
       then(
         data(api.PUT('/api/tracks/{track_id}', { params: { path: { track_id } }, body: { title, artist } })),

@@ -30,6 +30,8 @@ export interface ListedTrack {
   cue_marks: CueMark[]
   /** What may be wrong with its file. */
   file_doubts: string[]
+  /** Whether its name looks as one does that is read in another encoding. */
+  misread: boolean
   lists: string[]
   used_in: string[]
   checked: boolean
@@ -72,6 +74,7 @@ export function rowsOf(table: TrackTable): ListedTrack[] {
       tags: table.tags[i]!,
       cue_marks: table.cue_marks[i]!,
       file_doubts: table.file_doubts[i]!,
+      misread: table.misread[i]!,
       lists: table.lists[i]!,
       used_in: table.used_in[i]!,
       checked: table.checked[i]!,

@@ -6,6 +6,7 @@ import { useGathered, useLibraryActions } from '../../composables/useLibrary'
 import { useMixes } from '../../composables/useMixes'
 import { useTryTwo } from '../../composables/useTryTwo'
 import type { ListedTrack } from '../../library/trackTable'
+import ReadNames from './ReadNames.vue'
 
 /** What can be done to all chosen tracks at once. */
 const props = defineProps<{ tracks: ListedTrack[]; list: string | undefined }>()
@@ -130,6 +131,7 @@ async function takeFromList() {
     <Button size="small" title="What the files themselves say of them" @click="emit('files')"
       >Write into files…</Button
     >
+    <ReadNames v-if="tracks.some((t) => t.misread)" :ids="ids" />
     <Button size="small" @click="emit('analyse')">Analyse again</Button>
     <Button size="small" danger title="Delete" @click="emit('remove')">Remove…</Button>
     <Button size="small" type="text" title="Escape" @click="emit('none')">None</Button>

@@ -35,8 +35,8 @@ def test_the_likeliest_is_first(encoding: Encoding) -> None:
 
 LATIN = (
     "Größe", "Café del Mar", "Ångström", "Ágætis byrjun", "Ñandú", "Øresund", "Mötley Crüe", "Être là", "Été", "ÉTÉ",
-    "Größe", "Café del Mar", "Ångström", "Ágætis byrjun", "Ñandú", "Øresund", "Mötley Crüe", "Être là", "Été",
-    "Ночь", "夜の温室", "Žluťoučký", "",
+    "«Ça va»", "Déjà Vu", "Ölüdeniz", "crème brûlée", "½ × 2 °", "Þórður", "Übermäßig", "Côté", "Yöaamu", "Jäääär",
+    "Plain", "Ночь", "夜の温室", "Žluťoučký", "",
 )  # fmt: skip
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import base64
 import hashlib
 import json
+import random
 import stat
 from collections.abc import Iterator
 from pathlib import Path
@@ -30,7 +31,7 @@ from fernbrook.service.work.wish import RenderWish
 from fernbrook.store.folders import Folders
 from tests.conftest import Made
 from tests.outside.serving import served
-from tests.service.conftest import until
+from tests.service.conftest import killed, until, without_analyses
 
 SIZE = 24_000_000
 
@@ -222,6 +223,52 @@ def test_tokens_are_in_the_keyring_or_in_a_file_that_only_the_user_reads(
     assert tokens.get("https://a.example") == "better"
     tokens.forget("https://a.example")
     assert tokens.get("https://a.example") is None
+
+
+SEND = """
+import sys, time
+from pathlib import Path
+from fernbrook.service.house import House
+from fernbrook.store.folders import Folders
+if __name__ == "__main__":
+    house = House(Folders(Path(sys.argv[1])), workers=1)
+    house.start()
+    print("begun", flush=True)
+    time.sleep(60)
+"""
+
+
+@pytest.mark.slow
+def test_killed_while_it_is_sent_it_arrives_whole_and_once(
+    address: str, shelf: Shelf, tmp_path: Path, first: Made
+) -> None:
+    data, script = tmp_path / "data", tmp_path / "send.py"
+    script.write_text(SEND)
+    house = House(Folders(data), workers=1)
+    track = house.library.bring_in_path(first.path).track
+    mix = house.mixes.create("Night")
+    house.mixes.change(mix.id, mix.version, AddTracks(track_ids=(track.id,)))
+    without_analyses(house)
+    made = house.renders.start(mix.id, RenderWish(output="wav24", end_s=60.0)).job
+    house.start()
+    until(lambda: house.renders.list(mix.id)[0].job.state == "done")
+    house.jobs.stop()
+    house.publishing.start(made.id, PublishWish(host=address, title="Night", token=shelf.token()))
+    house.stop()
+    shelf.behave(Behaviour(break_after=1_000_000))
+    dice = random.Random(23)
+    for _ in range(4):
+        killed(script, str(data), after_s=dice.uniform(0.1, 1.0))
+    again = House(Folders(data), workers=1)
+    try:
+        again.start()
+        until(lambda: not again.publishing.of_mix(mix.id)[0].job.is_open)
+        assert again.publishing.of_mix(mix.id)[0].job.error is None
+        ((sent, _),) = shelf.all_mixes()
+        assert shelf.mix(sent)[1].read_bytes() == next(again.folders.renders.glob("*.wav")).read_bytes()
+        assert not list(again.folders.renders.glob("*.json"))
+    finally:
+        again.stop()
 
 
 @pytest.mark.slow

@@ -1,5 +1,9 @@
 from __future__ import annotations
 
+import os
+import signal
+import subprocess
+import sys
 import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -32,6 +36,16 @@ def until(condition: Callable[[], bool], seconds: float = 120.0) -> None:
     while not condition():
         assert time.monotonic() < end, "it never came true"
         time.sleep(0.05)
+
+
+def killed(script: Path, *arguments: str, after_s: float) -> None:
+    """Run a script that says ``begun``, and kill it and all that it started so long after that."""
+    command = [sys.executable, str(script), *arguments]
+    with subprocess.Popen(command, stdout=subprocess.PIPE, start_new_session=True) as process:
+        assert process.stdout is not None
+        assert process.stdout.readline() == b"begun\n"
+        time.sleep(after_s)
+        os.killpg(process.pid, signal.SIGKILL)
 
 
 def analysed(house: House) -> bool:

@@ -5,12 +5,7 @@ from __future__ import annotations
 import hashlib
 import io
 import json
-import os
 import random
-import signal
-import subprocess
-import sys
-import time
 import tracemalloc
 import zipfile
 from collections.abc import Callable, Iterator
@@ -31,7 +26,7 @@ from fernbrook.service.leaving.bundle_opening import Arrival
 from fernbrook.service.sound_files import content_hash
 from fernbrook.store.folders import Folders
 from tests.conftest import Made
-from tests.service.conftest import analysed, until, without_analyses
+from tests.service.conftest import analysed, killed, until, without_analyses
 
 pytestmark = pytest.mark.slow
 
@@ -371,13 +366,7 @@ def test_killed_at_any_moment_it_is_the_old_or_the_new_and_is_gone_on_with(small
     dice = random.Random(14)
     for turn in range(2):
         folder = tmp_path / f"killed{turn}"
-        with subprocess.Popen(
-            [sys.executable, str(script), str(folder), str(bundle)], stdout=subprocess.PIPE, start_new_session=True
-        ) as process:
-            assert process.stdout is not None
-            assert process.stdout.readline() == b"begun\n"
-            time.sleep(dice.uniform(0.0, 1.6))
-            os.killpg(process.pid, signal.SIGKILL)
+        killed(script, str(folder), str(bundle), after_s=dice.uniform(0.0, 1.6))
         again = House(Folders(folder), workers=1)
         try:
             before = again.mixes.list()

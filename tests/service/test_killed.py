@@ -2,12 +2,7 @@
 
 from __future__ import annotations
 
-import os
 import random
-import signal
-import subprocess
-import sys
-import time
 from pathlib import Path
 
 import pytest
@@ -17,6 +12,7 @@ from sqlalchemy import select
 from fernbrook.analysis.peaks import BUCKETS
 from fernbrook.audio.output import OutputFormat
 from fernbrook.core.mix.commands import AddTracks
+from fernbrook.core.track.commands import PutGrid
 from fernbrook.errors import AudioFileError
 from fernbrook.formats.bundle import BundleAudio
 from fernbrook.service.house import House
@@ -26,7 +22,7 @@ from fernbrook.store.folders import Folders
 from fernbrook.store.tables import FileFieldsRow, JobRow, TrackRow
 from fernbrook.whole import beside, is_unfinished
 from tests.conftest import Made
-from tests.service.conftest import until, without_analyses
+from tests.service.conftest import killed, until, without_analyses
 
 pytestmark = pytest.mark.slow
 
@@ -34,7 +30,8 @@ WORK = """
 import sys, threading
 from pathlib import Path
 from fernbrook.audio.output import OutputFormat
-from fernbrook.core.mix.commands import AddTracks
+from fernbrook.core.mix.commands import RenameMix
+from fernbrook.core.ordering.wishes import Wishes
 from fernbrook.formats.bundle import BundleAudio
 from fernbrook.service.file_writing import Wanted
 from fernbrook.service.house import House
@@ -62,6 +59,24 @@ if __name__ == "__main__":
             made = house.bundles.start(mix, BundleAudio.ORIGINAL, with_history=True)
             while house.bundles.made_of(mix)[0].job.is_open: pass
             house.bundles.delete(made.job.id)
+        elif what == "video":
+            made = house.renders.start(mix, RenderWish(output=OutputFormat.VIDEO_H264, end_s=6.0))
+            while house.renders.list(mix)[0].job.is_open: pass
+            house.renders.delete(made.job.id)
+        elif what == "search":
+            house.orders.start(mix, Wishes(), tracks if n % 2 else None)
+            while house.orders.latest(mix).job.is_open: pass
+        elif what == "stems":
+            house.stems.start(tracks[0])
+            while house.stems.state(tracks[0])[1] is not None: pass
+            house.stems.remove(tracks[0])
+        elif what == "undo":
+            version = house.mixes.open(mix).version
+            version = house.mixes.change(mix, version, RenameMix(name=f"Night {n}")).version
+            version = house.mixes.undo(mix, version).version
+            house.mixes.redo(mix, version)
+            house.collection.tag(tracks, add=[f"tag {n}"])
+            house.collection.undo()
         elif what == "backup":
             made = house.backups.start(with_audio=True)
             while house.backups.list()[0].job.is_open: pass
@@ -81,8 +96,10 @@ def filled(tmp_path: Path, first: Made, second: Made) -> Path:
         house.library.bring_in_path(kept, in_place=True).track.id,
         house.library.bring_in_path(second.path).track.id,
     )
+    for track_id, made in zip(ids, (first, second), strict=True):
+        house.marking.change(track_id, None, PutGrid(grid=made.truth.grid))
     mix = house.mixes.create("Night")
-    house.mixes.change(mix.id, mix.version, AddTracks(track_ids=ids))
+    house.mixes.change(mix.id, mix.version, AddTracks(track_ids=(*ids, ids[0])))
     without_analyses(house)
     house.stop()
     return tmp_path / "data"
@@ -109,18 +126,16 @@ def there(root: Path) -> set[str]:
     return {p.relative_to(root).as_posix() for p in root.rglob("*") if p.is_file()}
 
 
-@pytest.mark.parametrize("what", ["tags", "import", "render", "bundle", "backup"])
+WHAT = ["tags", "import", "render", "video", "stems", "search", "undo", "bundle", "backup"]
+
+
+@pytest.mark.parametrize("what", WHAT)
 def test_a_start_leaves_what_belongs_there(filled: Path, tmp_path: Path, other_rate: Made, what: str) -> None:
     script = tmp_path / "work.py"
     script.write_text(WORK)
     dice = random.Random(what)
     for _ in range(3):
-        command = [sys.executable, str(script), str(filled), what, str(other_rate.path)]
-        with subprocess.Popen(command, stdout=subprocess.PIPE, start_new_session=True) as process:
-            assert process.stdout is not None
-            assert process.stdout.readline() == b"begun\n"
-            time.sleep(dice.uniform(0.0, 1.2))
-            os.killpg(process.pid, signal.SIGKILL)
+        killed(script, str(filled), what, str(other_rate.path), after_s=dice.uniform(0.0, 1.2))
         house = House(Folders(filled), workers=1)
         try:
             house.library.clear()
@@ -132,6 +147,11 @@ def test_a_start_leaves_what_belongs_there(filled: Path, tmp_path: Path, other_r
             house.start()
             until(lambda: not any(b.job.is_open for b in house.bundles.made_of(house.mixes.list()[0].id)))  # noqa: B023
             assert {b.job.error for b in house.bundles.made_of(house.mixes.list()[0].id)} <= {None}
+            opened = house.mixes.open(house.mixes.list()[0].id)
+            assert len(opened.plan.entries) == 3
+            assert opened.steps.undo is not None
+            house.mixes.redo(opened.id, house.mixes.undo(opened.id, opened.version).version)
+            house.collection.gathered()
         finally:
             house.stop()
 

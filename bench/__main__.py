@@ -4,7 +4,20 @@ from __future__ import annotations
 
 import sys
 
-from bench import accuracy, analysis, grids, key_shift, leaving, memory, orders, speed, stems, stretch, transitions
+from bench import (
+    accuracy,
+    analysis,
+    grids,
+    key_shift,
+    leaving,
+    memory,
+    orders,
+    scale,
+    speed,
+    stems,
+    stretch,
+    transitions,
+)
 
 GROUPS = {
     "accuracy": accuracy,
@@ -15,6 +28,7 @@ GROUPS = {
     "stems": stems,
     "leaving": leaving,
     "speed": speed,
+    "scale": scale,
     "memory": memory,
     "analysis": analysis,
     "grids": grids,

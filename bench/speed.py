@@ -106,7 +106,7 @@ def _command() -> Row:
         times = np.cumsum(0.5 + 0.01 * np.random.default_rng(0).standard_normal(480))
         grid = Grid.through(times, np.arange(480.0)).model_dump()
         with house._database.write() as session:
-            session.add_all(_row(i, grid) for i in range(60))
+            session.add_all(row_of(i, grid) for i in range(60))
         with TestClient(create_app(house), base_url="http://127.0.0.1") as client:
             opened = client.post("/api/mixes", json={"name": "long"}).json()
             at, versions = f"/api/mixes/{opened['id']}", count(opened["version"])
@@ -147,7 +147,7 @@ def _library() -> Iterator[Row]:
         house = House(Folders(Path(folder)))
         grid = facts(tracks()[4]).riding_grid.model_dump()
         with house._database.write() as session:
-            session.add_all(_row(i, grid) for i in range(10_000))
+            session.add_all(row_of(i, grid) for i in range(10_000))
         catalogue = house.catalogue
         asked: dict[str, Callable[[], object]] = {
             "listing": lambda: track_table(catalogue.tracks()),
@@ -167,7 +167,7 @@ def _library() -> Iterator[Row]:
         house.stop()
 
 
-def _row(number: int, grid: dict[str, object]) -> TrackRow:
+def row_of(number: int, grid: dict[str, object]) -> TrackRow:
     return TrackRow(
         id=f"t{number}", content_hash=f"{number:064}", file_name="x.wav", path=f"audio/{number}", title=f"T {number}",
         artist=f"Artist {number % 700}", format="WAV", coding="", rate=RATE, channels=2, duration_s=240.0, bytes=1,

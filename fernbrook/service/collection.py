@@ -5,12 +5,13 @@ Each change is a step with what was before and what is after, so that one undo t
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
 
 from sqlalchemy import delete, select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, load_only
+from sqlalchemy.orm.util import identity_key
 
 from fernbrook.core.library.card import folded
 from fernbrook.core.library.match import KnownFile, match
@@ -29,6 +30,8 @@ LONGEST_NAME = 120
 MOST_TAGS = 60
 NAMES = ("title", "artist", "album", "genre", "comment")
 """What a track's tags call it and say of it."""
+OF_TRACKS = frozenset({"tags", "fields", "names"})
+ASKED_AT_ONCE = 500
 
 State = dict[str, Any]
 """Values, or None, by what they are of: ``tags/ID``, ``fields/ID``, ``names/ID``, ``list/ID``, ``filter/ID``,
@@ -292,15 +295,16 @@ class Collection:
 
     @staticmethod
     def _rows(session: Session, track_ids: Iterable[str]) -> list[TrackRow]:
-        rows = [session.get(TrackRow, i) for i in dict.fromkeys(track_ids)]
-        found = [r for r in rows if r is not None]
-        if len(found) < len(rows):
+        wanted = dict.fromkeys(track_ids)
+        found = _tracks(session, wanted)
+        if len(found) < len(wanted):
             raise NotFoundError("One of those tracks is not in the library any more.")
-        return found
+        return [found[i] for i in wanted]
 
     @staticmethod
     def _step(session: Session, label: str, after: State) -> None:
         """Do a step and remember it; what was undone before it cannot be brought again."""
+        _held = _tracks(session, _tracks_in(after))
         before = {key: _value(session, key) for key in after}
         if before == after:
             return
@@ -314,6 +318,24 @@ class Collection:
     def _tell(self) -> None:
         self._events.tell({"type": "tracks"})
         self._events.tell({"type": "library"})
+
+
+def _tracks(session: Session, track_ids: Iterable[str]) -> dict[str, TrackRow]:
+    """Some tracks by id, with what is changed here of them; asked for many at a time. As long as they are held, each is
+    at hand to ``session.get``."""
+    columns = (TrackRow.tags, TrackRow.version, *(getattr(TrackRow, name) for name in NAMES))
+    wanted = {i: session.identity_map.get(identity_key(TrackRow, i)) for i in track_ids}
+    found = {i: row for i, row in wanted.items() if row is not None}
+    missing = [i for i in wanted if i not in found]
+    for at in range(0, len(missing), ASKED_AT_ONCE):
+        query = select(TrackRow).where(TrackRow.id.in_(missing[at : at + ASKED_AT_ONCE])).options(load_only(*columns))
+        found.update((row.id, row) for row in session.scalars(query))
+    return found
+
+
+def _tracks_in(state: Iterable[str]) -> Iterator[str]:
+    """The tracks of which a state says something."""
+    return (ids for kind, _, ids in (key.partition("/") for key in state) if kind in OF_TRACKS)
 
 
 def _value(session: Session, key: str) -> Any:
@@ -338,6 +360,7 @@ def _value(session: Session, key: str) -> Any:
 
 def _put(session: Session, state: Mapping[str, Any]) -> None:
     """Make all of a state so. Tracks that have gone since are passed over."""
+    _held = _tracks(session, _tracks_in(state))
     for key, value in state.items():
         kind, *ids = key.split("/")
         if kind == "list":

@@ -129,6 +129,6 @@ class House:
         self._stopped.set()
         self.events.close()
         self.jobs.stop()
-        self.mixes.note()
+        self.mixes.close()
         self._database.close()
         self.ownership.release()

@@ -5,6 +5,9 @@ from __future__ import annotations
 import logging
 from dataclasses import dataclass
 from datetime import datetime
+from math import inf
+from threading import Event, Lock, Thread
+from time import monotonic
 
 from sqlalchemy.orm import Session
 
@@ -48,6 +51,8 @@ TRIALS_KEPT = 24
 """So many are at hand as they were planned; others are planned again."""
 TRIALS_KNOWN = 2000
 STEPS_SHOWN = 200
+AT_ONCE_S, AT_THE_END_S = 0.25, 2.0
+"""So long mixes are planned while somebody waits for their list, or for the end."""
 UNREADABLE = "What is kept of it cannot be read. Bring back a backup, or delete it."
 
 log = logging.getLogger(__name__)
@@ -55,12 +60,13 @@ log = logging.getLogger(__name__)
 
 @dataclass(frozen=True)
 class MixSummary:
-    """A mix in the list of mixes. ``problem`` says why it cannot be opened, where it cannot."""
+    """A mix in the list of mixes. What is None is not known before it was planned for the first time; ``problem``
+    says why it cannot be opened, where it cannot."""
 
     id: str
     name: str
-    entries: int
-    duration_s: float
+    entries: int | None
+    duration_s: float | None
     changed_at: datetime
     is_try: bool
     problem: str = ""
@@ -111,26 +117,39 @@ class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
     def __init__(self, database: Database, events: Events) -> None:
         super().__init__(database)
         self._events = events
+        self._broken: dict[str, str] = {}
+        self._noting, self._closing = Lock(), Event()
+        self._beside: Thread | None = None
         self._plans: KeptValues[tuple[object, ...], Plan] = KeptValues(PLANS_KEPT)
         self._runnings: KeptValues[tuple[object, ...], Running] = KeptValues(PLANS_KEPT)
         self._trials: KeptValues[str, Plan] = KeptValues(TRIALS_KEPT)
         self._tried: KeptValues[str, bytes] = KeptValues(TRIALS_KNOWN)
 
     def list(self) -> list[MixSummary]:
-        """All mixes, the last changed first. Those are planned whose length is not known of what they are now."""
-        self.note()
+        """All mixes, the last changed first. Those whose length is not known of what they are now are planned; where that
+        are many, the others are planned beside, and the news tell when they are."""
+        if self.note(within_s=AT_ONCE_S):
+            self._note_beside()
         with self._database.read() as session:
             states = planned_states(session)
-            return [self._summary(session, row, states.get(row.id, "")) for row in all_mixes(session)]
+            return [self._summary(row, states.get(row.id, "")) for row in all_mixes(session)]
 
-    def note(self) -> None:
+    def note(self, within_s: float = inf) -> bool:
         """Keep what has come of mixes since that was kept last: how long they are, and how all their transitions came
-        out, so that those which nobody shaped stay so when the rules of placing change."""
+        out, so that those which nobody shaped stay so when the rules of placing change. Returns whether some are left
+        after so many seconds."""
         with self._database.read() as session:
             states = planned_states(session)
-            new = [row.id for row in all_mixes(session) if row.planned_of != states.get(row.id)]
+            new = [
+                row.id
+                for row in all_mixes(session)
+                if row.planned_of != states.get(row.id) and self._broken.get(row.id) != states.get(row.id)
+            ]
+        until = monotonic() + within_s
         try:
             for mix_id in new:
+                if monotonic() > until or self._closing.is_set():
+                    return True
                 with self._database.write() as session:
                     row = session.get(MixRow, mix_id)
                     moved_on = self._note_one(session, row) if row is not None else None
@@ -138,6 +157,25 @@ class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
                     self._events.tell({"type": "mix", "id": mix_id, "version": moved_on})
         except DiskFullError:
             log.warning("the disk is full: what has come of mixes is not noted")
+        return False
+
+    def _note_beside(self) -> None:
+        with self._noting:
+            if self._beside is None or not self._beside.is_alive():
+                self._beside = Thread(target=self._note_all, name="mixes", daemon=True)
+                self._beside.start()
+
+    def _note_all(self) -> None:
+        self.note()
+        self._events.tell({"type": "mixes"})
+
+    def close(self) -> None:
+        """Keep what has come of mixes as far as that takes no time, and end what goes on beside."""
+        self._closing.set()
+        if self._beside is not None:
+            self._beside.join()
+        self._closing.clear()
+        self.note(within_s=AT_THE_END_S)
 
     def _note_one(self, session: Session, row: MixRow) -> int | None:
         """Keep what has come of one; its version, where that has moved on by it."""
@@ -146,6 +184,7 @@ class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
             planned = self._plan(session, row)
         except Exception:  # one that cannot be read takes no other down
             log.exception("mix %s cannot be planned", row.id)
+            self._broken[row.id] = planned_state(session, row)
             return None
         self._keep_places(session, row, planned.mix)
         note_heard(session, row, heard_in(planned))
@@ -363,17 +402,10 @@ class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
         key = (row.id, row.version, tuple(e.track.version for e in planned.entries), tuple(sorted(pairings.items())))
         return self._runnings.value(key, lambda: running(planned, pairings))
 
-    def _summary(self, session: Session, row: MixRow, state: str) -> MixSummary:
-        """A mix in the list: as it was planned last, where nothing has changed since."""
-        entries, duration_s, problem = row.entries or 0, row.duration_s or 0.0, ""
-        if row.planned_of != state:
-            try:
-                resolved = self._plan(session, row)
-                entries, duration_s = len(resolved.entries), resolved.duration_s
-            except Exception:  # one that cannot be read takes no list down
-                log.exception("mix %s cannot be planned", row.id)
-                problem = UNREADABLE
-        return MixSummary(row.id, row.name, entries, duration_s, row.changed_at, row.is_try, problem)
+    def _summary(self, row: MixRow, state: str) -> MixSummary:
+        """A mix in the list: as it was planned last. One that cannot be read takes no list down."""
+        problem = UNREADABLE if self._broken.get(row.id) == state else ""
+        return MixSummary(row.id, row.name, row.entries, row.duration_s, row.changed_at, row.is_try, problem)
 
     def _opened(self, session: Session, row: MixRow) -> OpenMix:
         planned = self._plan(session, row)

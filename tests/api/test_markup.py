@@ -62,6 +62,7 @@ def test_a_track_is_told_alike_alone_and_in_the_list(client: TestClient, track: 
     assert table.pop("analyses") == {}
     # What follows from the rest of the library is told in the list alone.
     assert [table.pop(name) for name in ("file_doubts", "lists", "used_in")] == [[[]]] * 3
+    assert table.pop("misread") == [False]
     listed = {name: column[0] for name, column in table.items()}
     rounded = {"duration_s": 3, "loudness_lufs": 2, "true_peak_dbtp": 2, "bpm": 3}
     assert listed == {n: round(alone[n], rounded[n]) if n in rounded else alone[n] for n in listed}

@@ -20,11 +20,13 @@ from fernbrook.core.mix.hand_over import HandOver
 from fernbrook.core.mix.placing import Span
 from fernbrook.core.track.commands import PutCues, PutGrid
 from fernbrook.core.track.cue import Cue, CueRole
+from fernbrook.service import mixes
 from fernbrook.service.house import House
 from fernbrook.service.mixes import OpenMix
 from fernbrook.store import mixes as stored
 from fernbrook.store.folders import Folders
 from tests.conftest import Made
+from tests.service.conftest import until
 
 pytestmark = pytest.mark.usefixtures("no_analyses")
 
@@ -131,3 +133,16 @@ def test_the_rules_of_now_go_on_to_follow_the_marks(house: House, opened: OpenMi
         assert not more.plan.transitions[2].shaped
     finally:
         now.stop()
+
+
+def test_a_list_of_many_waits_for_none_and_is_told_when_all_are_known(
+    house: House, opened: OpenMix, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    more = [house.mixes.duplicate(opened.id).id for _ in range(3)]
+    monkeypatch.setattr(mixes, "AT_ONCE_S", 0.0)
+    heard: list[dict[str, object]] = []
+    monkeypatch.setattr(house.events, "tell", heard.append)
+    assert {m.duration_s for m in house.mixes.list()} == {None}
+    until(lambda: {"type": "mixes"} in heard)
+    assert {m.id for m in house.mixes.list()} == {opened.id, *more}
+    assert {m.duration_s for m in house.mixes.list()} == {opened.plan.duration_s}

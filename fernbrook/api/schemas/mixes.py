@@ -202,12 +202,12 @@ class PlanOut(Shape):
 
 
 class MixSummaryOut(Shape):
-    """A mix in the list of mixes."""
+    """A mix in the list of mixes. How many entries it has and how long it is may not be known yet."""
 
     id: str
     name: str
-    entries: int
-    duration_s: float
+    entries: int | None
+    duration_s: float | None
     changed_at: datetime
     is_try: bool = Field(description="Whether it is only two tracks that are tried.")
     problem: str = Field(description="Why it cannot be opened; empty where it can.")

@@ -4855,7 +4855,7 @@ export interface components {
         };
         /**
          * MixSummaryOut
-         * @description A mix in the list of mixes.
+         * @description A mix in the list of mixes. How many entries it has and how long it is may not be known yet.
          */
         MixSummaryOut: {
             /**
@@ -4864,9 +4864,9 @@ export interface components {
              */
             changed_at: string;
             /** Duration S */
-            duration_s: number;
+            duration_s: number | null;
             /** Entries */
-            entries: number;
+            entries: number | null;
             /** Id */
             id: string;
             /**

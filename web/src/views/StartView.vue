@@ -50,17 +50,20 @@ const throwAway = (id: string) => attempt(() => actions.remove(id))
     </div>
     <ul v-else-if="mixes?.length" class="mixes">
       <li v-for="mix in mixes" :key="mix.id">
-        <RouterLink :to="{ name: mix.entries > 1 ? 'transitions' : 'order', params: { mix: mix.id } }">
+        <RouterLink :to="{ name: (mix.entries ?? 2) > 1 ? 'transitions' : 'order', params: { mix: mix.id } }">
           <span class="words">
             <span class="name clip" :title="mix.name">{{ mix.name }}</span>
             <span class="soft facts">
-              {{ mix.entries }} {{ mix.entries === 1 ? 'track' : 'tracks'
-              }}<template v-if="mix.entries"> · {{ clockTime(mix.duration_s) }}</template>
+              <template v-if="mix.entries === null">…</template>
+              <template v-else>{{ mix.entries }} {{ mix.entries === 1 ? 'track' : 'tracks' }}</template>
+              <template v-if="mix.entries && mix.duration_s !== null">
+                · {{ clockTime(mix.duration_s) }}</template
+              >
             </span>
             <span class="soft date">{{ when.format(new Date(mix.changed_at)) }}</span>
           </span>
           <span v-if="mix.problem" class="bad">{{ mix.problem }}</span>
-          <RibbonPicture v-else-if="mix.entries" :mix-id="mix.id" :changed-at="mix.changed_at" />
+          <RibbonPicture v-else-if="mix.entries !== 0" :mix-id="mix.id" :changed-at="mix.changed_at" />
           <span v-else class="soft">Nothing in it yet</span>
         </RouterLink>
       </li>

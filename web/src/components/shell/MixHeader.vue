@@ -93,7 +93,8 @@ useKeys('This mix', undoKeys(mix.undo, mix.redo))
               :disabled="other.id === mix.mix?.id"
               @click="go(other.id)"
             >
-              {{ other.name }} <span class="faint">· {{ other.entries }} tracks</span>
+              {{ other.name }}
+              <span v-if="other.entries !== null" class="faint">· {{ other.entries }} tracks</span>
             </MenuItem>
             <MenuDivider />
             <MenuItem key="history" @click="showing = 'history'">History…</MenuItem>

@@ -51,8 +51,8 @@ TRIALS_KEPT = 24
 """So many are at hand as they were planned; others are planned again."""
 TRIALS_KNOWN = 2000
 STEPS_SHOWN = 200
-AT_ONCE_S, AT_THE_END_S = 0.25, 2.0
-"""So long mixes are planned while somebody waits for their list, or for the end."""
+AT_ONCE_S, AT_THE_END_S, A_TURN_S = 0.25, 2.0, 0.1
+"""So long mixes are planned while somebody waits for their list, for the end, or for other work."""
 UNREADABLE = "What is kept of it cannot be read. Bring back a backup, or delete it."
 
 log = logging.getLogger(__name__)
@@ -126,8 +126,8 @@ class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
         self._tried: KeptValues[str, bytes] = KeptValues(TRIALS_KNOWN)
 
     def list(self) -> list[MixSummary]:
-        """All mixes, the last changed first. Those whose length is not known of what they are now are planned; where that
-        are many, the others are planned beside, and the news tell when they are."""
+        """All mixes, the last changed first. Those whose length is not known of what they are now are planned; of many
+        only some, the others beside, and the news tell when they are."""
         if self.note(within_s=AT_ONCE_S):
             self._note_beside()
         with self._database.read() as session:
@@ -152,7 +152,8 @@ class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
                     return True
                 with self._database.write() as session:
                     row = session.get(MixRow, mix_id)
-                    moved_on = self._note_one(session, row) if row is not None else None
+                    is_new = row is not None and row.planned_of != planned_state(session, row)
+                    moved_on = self._note_one(session, row) if row is not None and is_new else None
                 if moved_on is not None:
                     self._events.tell({"type": "mix", "id": mix_id, "version": moved_on})
         except DiskFullError:
@@ -166,7 +167,8 @@ class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
                 self._beside.start()
 
     def _note_all(self) -> None:
-        self.note()
+        while self.note(within_s=A_TURN_S) and not self._closing.wait(A_TURN_S):
+            pass  # what somebody asks for meanwhile has its turn
         self._events.tell({"type": "mixes"})
 
     def close(self) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from datetime import UTC, datetime
 from typing import Annotated, Any, Self
 
@@ -69,14 +69,30 @@ class Value(BaseModel):
 
 def what_is_wrong(error: ValidationError) -> str:
     """What is wrong with a value that came from elsewhere, in one sentence without its end: the words of our own rules,
-    else the place of what is missing or cannot be."""
+    else the place of what is missing or cannot be, and what it should be.
+
+    >>> class Ends(Value):
+    ...     at: tuple[float, ...]
+    >>> try: Ends.model_validate({"at": [0.0, "soon"]})
+    ... except ValidationError as error: what_is_wrong(error)
+    'number 2 of ‘at’ should be a valid number, unable to parse string as a number'
+    """
     first = error.errors()[0]
     if first["type"] == "value_error":
         return str(first["msg"]).removeprefix("Value error, ")
     if first["type"] == "json_invalid":
         return "it is no whole JSON"
-    place = " ".join(str(part) for part in first["loc"])[:80] or "it"
-    return f"‘{place}’ is missing" if first["type"] == "missing" else f"‘{place}’ is not what it should be"
+    place = _place(first["loc"])
+    if first["type"] == "missing":
+        return f"{place} is missing"
+    said = str(first["msg"])
+    return f"{place} {said.removeprefix('Input ')}" if said.startswith("Input should") else f"{place} cannot be so"
+
+
+def _place(parts: Sequence[int | str]) -> str:
+    """Where something stands, from the inside out."""
+    named = [f"number {part + 1}" if isinstance(part, int) else f"‘{part[:60]}’" for part in reversed(parts)]
+    return " of ".join(named[:4]) or "it"
 
 
 class Command(Value):

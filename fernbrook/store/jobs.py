@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from enum import StrEnum
 
-from sqlalchemy import delete, select
+from sqlalchemy import ColumnElement, Integer, delete, literal_column, select
 from sqlalchemy.orm import Session
 
 from fernbrook.store.tables import JobRow
@@ -22,6 +22,8 @@ class JobState(StrEnum):
 
 
 OPEN = (JobState.WAITING, JobState.RUNNING)
+MADE: ColumnElement[int] = literal_column("jobs.rowid", Integer)
+"""The order in which jobs were made, whatever the clock said then (SQLite: rowids rise with every row)."""
 
 
 def jobs_of_kind(session: Session, kind: str, subject: str | None = None) -> list[JobRow]:
@@ -29,17 +31,17 @@ def jobs_of_kind(session: Session, kind: str, subject: str | None = None) -> lis
     query = select(JobRow).where(JobRow.kind == kind)
     if subject is not None:
         query = query.where(JobRow.subject == subject)
-    return list(session.scalars(query.order_by(JobRow.created_at.desc(), JobRow.id)))
+    return list(session.scalars(query.order_by(MADE.desc())))
 
 
 def open_jobs(session: Session) -> list[JobRow]:
     """Jobs that have not ended, oldest first."""
-    return list(session.scalars(select(JobRow).where(JobRow.state.in_(OPEN)).order_by(JobRow.created_at, JobRow.id)))
+    return list(session.scalars(select(JobRow).where(JobRow.state.in_(OPEN)).order_by(MADE)))
 
 
 def unfinished_by_subject(session: Session, kind: str, subject: str | None = None) -> dict[str, JobRow]:
     """For each subject its job of a kind, unless that is done."""
-    query = select(JobRow).where(JobRow.kind == kind, JobRow.state != JobState.DONE).order_by(JobRow.created_at)
+    query = select(JobRow).where(JobRow.kind == kind, JobRow.state != JobState.DONE).order_by(MADE)
     if subject is not None:
         query = query.where(JobRow.subject == subject)
     return {row.subject: row for row in session.scalars(query)}

@@ -22,6 +22,7 @@ from fernbrook.core.mix.mix import Mix
 from fernbrook.enclosed import OutsideError
 from fernbrook.errors import RefusedError
 from fernbrook.formats.archive import MANIFEST, ArchiveError, archive_at
+from fernbrook.service import jobs
 from fernbrook.service.house import House
 from fernbrook.service.leaving import backup as b
 from fernbrook.service.leaving.backups import Schedule
@@ -258,6 +259,14 @@ def test_backups_are_made_as_jobs_by_hand_and_by_themselves(house: House) -> Non
     assert house.backups.make_if_due(datetime.now(UTC) + timedelta(hours=25))
     until(lambda: not any(x.job.is_open for x in house.backups.list()))
     newest = house.backups.list()[0].job.id
+    house.backups.set_schedule(Schedule(every_days=7, keep=1))
+    assert not house.backups.make_if_due(datetime.now(UTC) - timedelta(days=3))
+    with pytest.MonkeyPatch.context() as clock:
+        clock.setattr(jobs, "now", lambda: datetime.now(UTC) - timedelta(days=400))
+        assert house.backups.make_if_due(datetime.now(UTC) - timedelta(days=400)), "a clock set back stops no backups"
+        until(lambda: not any(x.job.is_open for x in house.backups.list()))
+    assert [x.job.id for x in house.backups.list()] != [newest], "and the one that was made last is kept"
+    newest = house.backups.list()[0].job.id
     house.backups.delete(newest)
     assert os.listdir(house.folders.backups) == []
 
@@ -338,7 +347,7 @@ def test_work_that_waits_in_a_backup_does_not_begin(house: House, filled: str, t
         again.start()
         assert again.mixes.open(filled)
         assert again.sticks.last().state == "interrupted"
-        again.jobs.retry("job0")
+        again.jobs.retry("job1")
         until(lambda: not again.sticks.last().is_open)
         assert again.sticks.last().state == "failed", "asked for by hand, its order is looked at again"
         assert theirs.read_text() == "years of work"

@@ -116,7 +116,7 @@ class Backups:
         for made in self.list():
             went_well = made.job.state == JobState.DONE or made.job.is_open
             wait = timedelta(days=schedule.every_days) if went_well else TRY_AGAIN
-            if moment - made.job.created_at < wait:
+            if abs(moment - made.job.created_at) < wait:  # a clock may have been set back since
                 return False
         self.start(schedule.with_audio)
         return True

@@ -163,7 +163,7 @@ function render() {
         <span class="soft time">{{ timeOf(f) }}</span>
       </label>
     </fieldset>
-    <div class="options">
+    <div class="options settings">
       <template v-if="lanes">
         <span>Lanes</span>
         <span class="ticks">
@@ -260,6 +260,20 @@ function render() {
   grid-template-columns: max-content minmax(0, 320px);
   align-items: center;
   gap: 6px 10px;
+}
+
+.settings {
+  grid-template-columns: max-content minmax(0, 1fr) max-content minmax(0, 1fr);
+}
+
+.settings .ticks {
+  grid-column: 2 / -1;
+}
+
+@media (max-width: 1150px) {
+  .settings {
+    grid-template-columns: max-content minmax(0, 320px);
+  }
 }
 
 .about {

@@ -63,7 +63,7 @@ def _mixes() -> Iterator[Row]:
             )
         yield _listed("first list of mixes", house)
         yield _listed("list while they are planned", house)
-        yield Row("planning all", f"{_once(house.mixes.note):,.0f} ms", "-", "-")
+        yield Row("planning all", f"{_once(house.mixes.outcomes.note):,.0f} ms", "-", "-")
         yield _listed("list of mixes again", house)
         house.collection.rename_track("t7", "Another", "Name")
         yield _listed("list after one track changed, which 200 have", house)

@@ -109,7 +109,7 @@ class House:
     def _keep_safe(self) -> None:
         """Have backups made when they are due, until the end."""
         while not self._stopped.wait(LOOK_FOR_BACKUPS_S):
-            self.mixes.note()
+            self.mixes.outcomes.note()
             try:
                 self.backups.make_if_due()
             except FernbrookError as error:
@@ -129,6 +129,6 @@ class House:
         self._stopped.set()
         self.events.close()
         self.jobs.stop()
-        self.mixes.close()
+        self.mixes.outcomes.close()
         self._database.close()
         self.ownership.release()

@@ -5,9 +5,6 @@ from __future__ import annotations
 import logging
 from dataclasses import dataclass
 from datetime import datetime
-from math import inf
-from threading import Event, Lock, Thread
-from time import monotonic
 
 from sqlalchemy.orm import Session
 
@@ -18,13 +15,14 @@ from fernbrook.core.mix.mix import Mix
 from fernbrook.core.mix.placing import proposals_for
 from fernbrook.core.mix.proposals import Proposal
 from fernbrook.core.ordering.running import Running, running
-from fernbrook.core.plan.plan import Plan, heard_in, plan
+from fernbrook.core.plan.plan import Plan, plan
 from fernbrook.core.plan.planned import PlannedTransition
 from fernbrook.core.track.facts import TrackFacts
-from fernbrook.errors import DiskFullError, NotFoundError, RefusedError
+from fernbrook.errors import NotFoundError, RefusedError
 from fernbrook.kept import KeptValues
 from fernbrook.service.events import Events
 from fernbrook.service.ids import new_id
+from fernbrook.service.outcomes import Outcomes, keep_places
 from fernbrook.service.undoing import Steps, Undoing, steps
 from fernbrook.store.collections import pairings_between
 from fernbrook.store.database import Database
@@ -39,8 +37,6 @@ from fernbrook.store.mixes import (
     mix_at,
     move_head,
     named_of,
-    note_heard,
-    planned_state,
     planned_states,
 )
 from fernbrook.store.tables import MixRow, RevisionRow
@@ -51,8 +47,6 @@ TRIALS_KEPT = 24
 """So many are at hand as they were planned; others are planned again."""
 TRIALS_KNOWN = 2000
 STEPS_SHOWN = 200
-AT_ONCE_S, AT_THE_END_S, A_TURN_S = 0.25, 2.0, 0.1
-"""So long mixes are planned while somebody waits for their list, for the end, or for other work."""
 UNREADABLE = "What is kept of it cannot be read. Bring back a backup, or delete it."
 
 log = logging.getLogger(__name__)
@@ -117,9 +111,7 @@ class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
     def __init__(self, database: Database, events: Events) -> None:
         super().__init__(database)
         self._events = events
-        self._broken: dict[str, str] = {}
-        self._noting, self._closing = Lock(), Event()
-        self._beside: Thread | None = None
+        self.outcomes = Outcomes(database, events, self._plan)
         self._plans: KeptValues[tuple[object, ...], Plan] = KeptValues(PLANS_KEPT)
         self._runnings: KeptValues[tuple[object, ...], Running] = KeptValues(PLANS_KEPT)
         self._trials: KeptValues[str, Plan] = KeptValues(TRIALS_KEPT)
@@ -128,83 +120,10 @@ class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
     def list(self) -> list[MixSummary]:
         """All mixes, the last changed first. Those whose length is not known of what they are now are planned; of many
         only some, the others beside, and the news tell when they are."""
-        if self.note(within_s=AT_ONCE_S):
-            self._note_beside()
+        self.outcomes.note_some()
         with self._database.read() as session:
             states = planned_states(session)
             return [self._summary(row, states.get(row.id, "")) for row in all_mixes(session)]
-
-    def note(self, within_s: float = inf) -> bool:
-        """Keep what has come of mixes since that was kept last: how long they are, and how all their transitions came
-        out, so that those which nobody shaped stay so when the rules of placing change. Returns whether some are left
-        after so many seconds."""
-        with self._database.read() as session:
-            states = planned_states(session)
-            new = [
-                row.id
-                for row in all_mixes(session)
-                if row.planned_of != states.get(row.id) and self._broken.get(row.id) != states.get(row.id)
-            ]
-        until = monotonic() + within_s
-        try:
-            for mix_id in new:
-                if monotonic() > until or self._closing.is_set():
-                    return True
-                with self._database.write() as session:
-                    row = session.get(MixRow, mix_id)
-                    is_new = row is not None and row.planned_of != planned_state(session, row)
-                    moved_on = self._note_one(session, row) if row is not None and is_new else None
-                if moved_on is not None:
-                    self._events.tell({"type": "mix", "id": mix_id, "version": moved_on})
-        except DiskFullError:
-            log.warning("the disk is full: what has come of mixes is not noted")
-        return False
-
-    def _note_beside(self) -> None:
-        with self._noting:
-            if self._beside is None or not self._beside.is_alive():
-                self._beside = Thread(target=self._note_all, name="mixes", daemon=True)
-                self._beside.start()
-
-    def _note_all(self) -> None:
-        while self.note(within_s=A_TURN_S) and not self._closing.wait(A_TURN_S):
-            pass  # what somebody asks for meanwhile has its turn
-        self._events.tell({"type": "mixes"})
-
-    def close(self) -> None:
-        """Keep what has come of mixes as far as that takes no time, and end what goes on beside."""
-        self._closing.set()
-        if self._beside is not None:
-            self._beside.join()
-        self._closing.clear()
-        self.note(within_s=AT_THE_END_S)
-
-    def _note_one(self, session: Session, row: MixRow) -> int | None:
-        """Keep what has come of one; its version, where that has moved on by it."""
-        before = row.version
-        try:
-            planned = self._plan(session, row)
-        except Exception:  # one that cannot be read takes no other down
-            log.exception("mix %s cannot be planned", row.id)
-            self._broken[row.id] = planned_state(session, row)
-            return None
-        self._keep_places(session, row, planned.mix)
-        note_heard(session, row, heard_in(planned))
-        row.entries, row.duration_s = len(planned.entries), planned.duration_s
-        session.flush()
-        row.planned_of = planned_state(session, row)
-        return row.version if row.version != before else None
-
-    @staticmethod
-    def _keep_places(session: Session, row: MixRow, mix: Mix) -> None:
-        """Make what is kept over an upgrade a state of its own, so that what is changed after it is undone alone. From
-        then on the rules of now hold."""
-        if mix != mix_at(session, head_of(session, row)):
-            changed_at = row.changed_at
-            advance(session, row, mix, "keep what nobody shaped where it was", None)
-            row.changed_at = changed_at
-        if heard_before(session, row) is not None:
-            row.heard = None
 
     def create(self, name: str) -> OpenMix:
         """Begin an empty mix."""
@@ -294,7 +213,7 @@ class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
             tracks = self._facts(session, mix, *getattr(command, "track_ids", ()))
             changed = apply(mix, command, tracks)
             if changed != mix:
-                self._keep_places(session, row, mix)
+                keep_places(session, row, mix)
                 advance(session, row, changed, label_of(command, mix, tracks), command.model_dump(mode="json"))
             opened = self._opened(session, row)
         self._tell(opened)
@@ -406,7 +325,7 @@ class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
 
     def _summary(self, row: MixRow, state: str) -> MixSummary:
         """A mix in the list: as it was planned last. One that cannot be read takes no list down."""
-        problem = UNREADABLE if self._broken.get(row.id) == state else ""
+        problem = UNREADABLE if self.outcomes.is_broken(row.id, state) else ""
         return MixSummary(row.id, row.name, row.entries, row.duration_s, row.changed_at, row.is_try, problem)
 
     def _opened(self, session: Session, row: MixRow) -> OpenMix:

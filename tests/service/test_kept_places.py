@@ -20,7 +20,7 @@ from fernbrook.core.mix.hand_over import HandOver
 from fernbrook.core.mix.placing import Span
 from fernbrook.core.track.commands import PutCues, PutGrid
 from fernbrook.core.track.cue import Cue, CueRole
-from fernbrook.service import mixes
+from fernbrook.service import outcomes
 from fernbrook.service.house import House
 from fernbrook.service.mixes import OpenMix
 from fernbrook.store import mixes as stored
@@ -118,7 +118,7 @@ def test_what_is_shaped_then_or_told_otherwise_is_kept_no_more(house: House, ope
 
 def test_the_rules_of_now_go_on_to_follow_the_marks(house: House, opened: OpenMix, later: Later) -> None:
     """No upgrade: a cue that is set moves what nobody shaped. After one: new transitions go by the new rules."""
-    house.mixes.note()
+    house.mixes.outcomes.note()
     last = opened.plan.entries[1].track.id
     cue = Cue(id="c", role=CueRole.MIX_OUT, at=40.0)
     house.marking.change(last, None, PutCues(cues=(cue,)))
@@ -139,7 +139,7 @@ def test_a_list_of_many_waits_for_none_and_is_told_when_all_are_known(
     house: House, opened: OpenMix, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     more = [house.mixes.duplicate(opened.id).id for _ in range(3)]
-    monkeypatch.setattr(mixes, "AT_ONCE_S", 0.0)
+    monkeypatch.setattr(outcomes, "AT_ONCE_S", 0.0)
     heard: list[dict[str, object]] = []
     monkeypatch.setattr(house.events, "tell", heard.append)
     assert {m.duration_s for m in house.mixes.list()} == {None}

@@ -68,7 +68,7 @@ class Bundles:
             is left out where it is missing.
         """
         job_id = new_id()
-        self._mixes.note()
+        self._mixes.outcomes.note()
         with self._database.read() as session:
             row = _mix(session, mix_id)
             mix = bundled_mix(session, row, with_history=with_history)

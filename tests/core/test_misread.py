@@ -33,6 +33,15 @@ def test_the_likeliest_is_first(encoding: Encoding) -> None:
         assert readings((title.encode(encoding).decode("latin-1"),))[0].texts == (title,)
 
 
+def test_what_only_could_be_is_no_reading() -> None:
+    """Any two bytes are some sign of a large table; words are of those in daily use."""
+    came = "Ночь в оранжерее".encode("cp1251").decode("latin-1")
+    assert {r.encoding for r in readings((came,))} == {Encoding.CYRILLIC, Encoding.GREEK}
+    assert {r.encoding for r in readings(("Ночь".encode("cp1251").decode("latin-1"),))}.isdisjoint(
+        {Encoding.CHINESE, Encoding.JAPANESE, Encoding.KOREAN}
+    )
+
+
 LATIN = (
     "Größe", "Café del Mar", "Ångström", "Ágætis byrjun", "Ñandú", "Øresund", "Mötley Crüe", "Être là", "Été", "ÉTÉ",
     "«Ça va»", "Déjà Vu", "Ölüdeniz", "crème brûlée", "½ × 2 °", "Þórður", "Übermäßig", "Côté", "Yöaamu", "Jäääär",

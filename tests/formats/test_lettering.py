@@ -50,6 +50,20 @@ def test_a_line_is_ordered_as_its_script_is_read() -> None:
     assert [(r.text, r.direction) for r in runs_of("夜a")] == [("夜", "ltr"), ("a", "ltr")]
 
 
+def leftmost(ink: np.ndarray) -> np.ndarray:
+    """The shape that stands most to the left."""
+    columns = np.flatnonzero(ink.any(axis=0))
+    end = columns[np.flatnonzero(np.diff(columns, append=columns[-1] + 2) > 1)[0]]
+    return ink[:, columns[0] : end + 1]
+
+
+def test_a_bracket_is_turned_where_the_line_reads_to_the_left() -> None:
+    """What opens there looks as what closes here."""
+    turned, closing, opening = (leftmost(drawn(text)) for text in ("שלום(", ")", "("))
+    assert turned.shape == closing.shape
+    assert np.abs(turned - closing).mean() < 0.2 * np.abs(turned - opening).mean()
+
+
 def test_what_belongs_to_the_sign_before_it_stays_with_it() -> None:
     assert len(runs_of("👩\u200d🎤❤\ufe0f")) == 1
     assert len(runs_of("مَرْيَم")) == 1

@@ -18,6 +18,7 @@ from fernbrook.core.mix.commands import (
 )
 from fernbrook.core.mix.hand_over import HandOver
 from fernbrook.core.mix.placing import Span
+from fernbrook.core.plan.plan import heard_in
 from fernbrook.core.track.commands import PutCues, PutGrid
 from fernbrook.core.track.cue import Cue, CueRole
 from fernbrook.service import outcomes
@@ -146,3 +147,44 @@ def test_a_list_of_many_waits_for_none_and_is_told_when_all_are_known(
     until(lambda: {"type": "mixes"} in heard)
     assert {m.id for m in house.mixes.list()} == {opened.id, *more}
     assert {m.duration_s for m in house.mixes.list()} == {opened.plan.duration_s}
+
+
+def test_what_was_shaped_since_or_would_lie_alike_is_nothing_to_decide_on(
+    house: House, opened: OpenMix, later: Later, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Killed after a change, only what was kept before it is known."""
+    alike = house.mixes.duplicate(opened.id)
+    house.mixes.outcomes.note()
+    out_id, in_id = opened.plan.transitions[1].transition.pair
+    shaped = house.mixes.change(opened.id, opened.version, SetNudge(out_id=out_id, in_id=in_id, ms=5.0))
+    monkeypatch.setattr(outcomes, "AT_THE_END_S", -1.0)
+    here = placing.default_place
+    now = later(house)
+    try:
+        after = now.mixes.open(opened.id).plan
+        assert after.transitions[1].transition == shaped.plan.transitions[1].transition
+        assert after.mix.kept == ()
+        monkeypatch.setattr(placing, "default_place", here)
+        assert now.mixes.open(alike.id).plan.mix.kept == (), "by rules that place it alike it is untouched"
+        assert [m.id for m in now.mixes.list()] == [opened.id, alike.id]
+    finally:
+        now.stop()
+
+
+def test_what_is_kept_by_itself_is_no_change_of_yesterday(house: House, opened: OpenMix, later: Later) -> None:
+    other = house.mixes.duplicate(opened.id).id
+    now = later(house)
+    try:
+        now.mixes.outcomes.note()
+        assert [m.id for m in now.mixes.list()] == [other, opened.id]
+        assert now.mixes.open(opened.id).plan.mix.kept
+    finally:
+        now.stop()
+
+
+def test_fades_between_tracks_without_a_grid_follow_no_rule_that_changes(house: House, first: Made) -> None:
+    track = house.library.bring_in_path(first.path).track.id
+    mix = house.mixes.create("Bare")
+    mix = house.mixes.change(mix.id, mix.version, AddTracks(track_ids=(track, track)))
+    assert len(mix.plan.transitions) == 1
+    assert heard_in(mix.plan).transitions == ()

@@ -174,7 +174,17 @@ def test_what_fits_is_ranked_with_its_reasons() -> None:
 def test_doubts_about_a_file_are_told_in_sentences() -> None:
     sound = FileFacts("MP3", 44_100, 2, 200.0, bit_rate=320_000, sound_end_s=199.0)
     assert file_doubts(sound, FileMeasures(top_hz=16_000.0)) == {}
-    poor = FileFacts("WAV", 22_050, 1, 200.0, bit_rate=96_000, sound_start_s=12.0, missing=True, twin="Moss")
+    poor = FileFacts(
+        kind="WAV",
+        rate=22_050,
+        channels=1,
+        duration_s=200.0,
+        bit_rate=96_000,
+        sound_start_s=12.0,
+        missing=True,
+        twin="Moss",
+        names=("Íî÷ü", "Ines"),
+    )
     told = file_doubts(poor, FileMeasures(top_hz=15_800.0, clipped=41, offset=-0.02, alike=True))
     assert set(told) == set(FileDoubt) - {FileDoubt.LOW_BIT_RATE, FileDoubt.UNREADABLE}
     assert told[FileDoubt.UPSCALED].startswith("Nothing above 15.8 kHz")

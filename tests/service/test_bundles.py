@@ -288,7 +288,7 @@ def numbered(said: dict) -> None:
         ("tracks.json", column("duration_s", 1e300), "duration_s"),
         ("mix.json", dated("0001-01-01T00:00:00"), "year 1 "),
         ("mix.json", dated("9999-12-31T23:59:59+00:00"), "year 9999"),
-        ("mix.json", numbered, "revisions 0 id"),
+        ("mix.json", numbered, "of number 1 of ‘revisions’"),
     ],
 )
 def test_a_bundle_that_is_not_as_it_says_is_refused_and_nothing_of_it_kept(

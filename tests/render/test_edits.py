@@ -7,7 +7,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from fernbrook.audio.splice import compared
+from fernbrook.audio.splice import compared, shares
 from fernbrook.core.mix import commands as c
 from fernbrook.core.plan.rate import RATE
 from fernbrook.core.track.edits import DropOut, Edit, Repeat, Skip, Swap
@@ -96,11 +96,35 @@ def test_a_preview_is_the_file_wherever_it_begins_with_edits(first: Made, second
 
 def test_what_is_alike_is_aligned_and_what_is_not_stays() -> None:
     tone = stereo(0.3 * np.sin(2 * np.pi * 110.0 * np.arange(8000) / RATE))
-    found = compared(tone[1000:3000], tone[1060 - 220 : 3060 + 220])
+    found = compared(tone[1000:3000], tone[1060 - 220 : 3060 + 220], RATE)
     assert found.lag == -60
     assert found.alike > 0.99
     noise = steady(seconds=1.0).astype(np.float32)
-    assert compared(noise[:2000], noise[9000 : 9000 + 2440]).lag == 0
+    assert compared(noise[:2000], noise[9000 : 9000 + 2440], RATE).lag == 0
+    assert compared(noise[:8203], noise[9000 : 9000 + 8643], RATE).lag == 0
+
+
+def test_no_note_of_a_chord_is_put_out_by_the_others() -> None:
+    """Of 60 chords that go on elsewhere in any phase, the note that falls most in the middle of the splice."""
+    rng = np.random.default_rng(23)
+    count, most = round(0.186 * RATE), round(0.005 * RATE)
+    falls = []
+    for _ in range(60):
+        root = rng.uniform(110.0, 330.0) * np.array([1.0, 1.19, 1.41, 1.68])[: rng.integers(3, 5)]
+        hz = np.concatenate([root * n for n in (1, 2, 3)])
+        loud = np.repeat([1.0, 1 / 2, 1 / 3], len(root))
+        before, after = rng.uniform(0.0, 2.0 * np.pi, (2, len(hz)))
+        times = np.arange(-count - most, most) / RATE
+        one, other = (
+            (loud[:, None] * np.cos(2.0 * np.pi * hz[:, None] * times + phase[:, None])).sum(axis=0)
+            for phase in (before, after)
+        )
+        found = compared(stereo(one[most:-most]), stereo(other), RATE)
+        out, into = shares(np.array([0.5]), found.alike)
+        turned = after - before + 2.0 * np.pi * hz * found.lag / RATE
+        falls.append(20.0 * np.log10(np.abs(out + into * np.exp(1j * turned)).min()))
+    assert np.median(falls) > -6.0, "by the likeness of the whole alone it is -13"
+    assert np.percentile(falls, 10) > -12.0, "and -30"
 
 
 @pytest.mark.parametrize("bpm", [None, 126.0, 116.0], ids=["copied", "faster", "slower"])

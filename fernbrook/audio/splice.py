@@ -38,6 +38,8 @@ HEARD_DB, MOST_NOTES = -24.0, 16
 """A note that is softer than this against the loudest is covered by the others."""
 HELD_DB = 12.0
 """A note goes on where it is as loud in both to within this."""
+LEAST_OF_NOTES = 0.5
+"""Where notes are a smaller share of the power than this, no phase of theirs counts."""
 
 Floats = NDArray[np.float64]
 
@@ -98,7 +100,7 @@ def _worst_note(one: Floats, other: Floats, most: int, rate: int) -> Floats | No
         return None
     places = places[softer[places] > softer[places[0]] * 10.0 ** (HEARD_DB / 20.0)]
     of_notes = np.sum(softer[places[:, None] + np.arange(-1, 2)] ** 2)
-    if of_notes < LEAST_ALIKE * np.sum(louder**2):
+    if of_notes < LEAST_OF_NOTES * np.sum(louder**2):
         return None
     turned = np.angle(spectra[1][places] * np.conj(spectra[0][places]))
     moved = 2.0 * np.pi * frequencies[places, None] * np.arange(-most, most + 1) / rate

@@ -30,12 +30,11 @@ LONGEST_NAME = 120
 MOST_TAGS = 60
 NAMES = ("title", "artist", "album", "genre", "comment")
 """What a track's tags call it and say of it."""
-OF_TRACKS = frozenset({"tags", "fields", "names"})
+OF_TRACKS = frozenset({"tags", "fields"})
 ASKED_AT_ONCE = 500
 
 State = dict[str, Any]
-"""Values, or None, by what they are of: ``tags/ID``, ``fields/ID``, ``names/ID``, ``list/ID``, ``filter/ID``,
-``pairing/ID/ID``."""
+"""Values, or None, by what they are of: ``tags/ID``, ``fields/ID``, ``list/ID``, ``filter/ID``, ``pairing/ID/ID``."""
 
 
 @dataclass(frozen=True)
@@ -149,8 +148,8 @@ class Collection:
         """Call a track otherwise in the library; its file is left alone."""
         with self._database.write() as session:
             (row,) = self._rows(session, [track_id])
-            fields = {"title": _name(title, 300), "artist": artist.strip()[:300]}
-            self._step(session, f"rename ‘{row.title}’", {f"fields/{track_id}": fields})
+            names = {"title": _name(title, 300), "artist": artist.strip()[:300]}
+            self._step(session, f"rename ‘{row.title}’", {f"fields/{track_id}": {**_fields(row), **names}})
         self._tell()
 
     def read_names(self, names: Mapping[str, Mapping[str, tuple[str, str]]]) -> int:
@@ -161,11 +160,8 @@ class Collection:
             for row in self._rows(session, names):
                 said = {n: then for n, (now, then) in names[row.id].items() if getattr(row, n) == now}
                 if said:
-                    after[f"names/{row.id}"] = {**_value(session, f"names/{row.id}"), **said}
-            if after:
-                self._step(
-                    session, f"read the names of {len(after)} {'track' if len(after) == 1 else 'tracks'} anew", after
-                )
+                    after[f"fields/{row.id}"] = {**_fields(row), **said}
+            self._step(session, _of_many("read names anew", len(after)), after)
         self._tell()
         return len(after)
 
@@ -353,9 +349,11 @@ def _value(session: Session, key: str) -> Any:
     track = session.get(TrackRow, ids[0])
     if track is None:
         return None
-    if kind == "names":
-        return {name: getattr(track, name) for name in NAMES}
-    return list(track.tags or ()) if kind == "tags" else {"title": track.title, "artist": track.artist}
+    return list(track.tags or ()) if kind == "tags" else _fields(track)
+
+
+def _fields(track: TrackRow) -> dict[str, str]:
+    return {name: getattr(track, name) for name in NAMES}
 
 
 def _put(session: Session, state: Mapping[str, Any]) -> None:

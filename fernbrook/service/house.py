@@ -109,7 +109,7 @@ class House:
     def _keep_safe(self) -> None:
         """Have backups made when they are due, until the end."""
         while not self._stopped.wait(LOOK_FOR_BACKUPS_S):
-            self.mixes.outcomes.note()
+            self.mixes.outcomes.note_some()
             try:
                 self.backups.make_if_due()
             except FernbrookError as error:

@@ -56,7 +56,7 @@ class Outcomes:
         new = [row.id for row in rows if not self.is_broken(row.id, states.get(row.id, ""))]
         until = monotonic() + within_s
         for mix_id in new:
-            if monotonic() > until or self._closing.is_set():
+            if monotonic() > until:
                 return True
             try:
                 self._note_one(mix_id)
@@ -87,7 +87,6 @@ class Outcomes:
         self._closing.set()
         if self._beside is not None:
             self._beside.join()
-        self._closing.clear()
         self.note(within_s=AT_THE_END_S)
 
     def _note_one(self, mix_id: str) -> None:

@@ -59,10 +59,7 @@ def read_tags(path: Path, file_name: str, encoding: Encoding | None = None) -> T
     Texts that say they are Latin-1 are read in an ``encoding`` where one is given and they fit it.
     """
     fallback_artist, fallback = _named(file_name)
-    try:
-        file = mutagen.File(path)
-    except Exception:  # mutagen raises almost anything on broken tags, and tags are no reason to refuse a file
-        file = None
+    file = _opened(path)
     bit_rate = getattr(getattr(file, "info", None), "bitrate", None) or None
     tags = getattr(file, "tags", None) or {}
     info = _info(path)
@@ -88,12 +85,17 @@ def read_tags(path: Path, file_name: str, encoding: Encoding | None = None) -> T
     )
 
 
+def _opened(path: Path) -> Any:
+    """What mutagen makes of a file, or None."""
+    try:
+        return mutagen.File(path)
+    except Exception:  # mutagen raises almost anything on broken tags, and tags are no reason to refuse a file
+        return None
+
+
 def names_in(path: Path) -> tuple[str, ...]:
     """The title and the artist as they stand in a file's tags, as far as there are any."""
-    try:
-        tags = getattr(mutagen.File(path), "tags", None) or {}
-    except Exception:  # as in read_tags
-        tags = {}
+    tags = getattr(_opened(path), "tags", None) or {}
     info = _info(path)
     names = (_first(tags, name) or info.get(name, "") for name in ("title", "artist"))
     return tuple(name for name in names if name)

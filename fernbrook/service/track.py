@@ -97,6 +97,11 @@ class Track:
         return cls.of({name: getattr(row, name) for name in LISTED}, job)
 
     @property
+    def misread(self) -> bool:
+        """Whether its name looks as one does that is read in another encoding."""
+        return FileDoubt.MISREAD in self.file_doubts
+
+    @property
     def is_waiting(self) -> bool:
         """Whether its analysis is still to come."""
         return self.job is not None and self.job.is_open

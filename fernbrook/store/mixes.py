@@ -64,12 +64,16 @@ def _mix_in(state: bytes) -> Mix:
 
 def mix_at(session: Session, revision: RevisionRow) -> Mix:
     """The mix of a revision, counted by its tracks' grids of now."""
-    return _counted_now(session, state_of(revision), revision.counted_by or {})
+    return counted_now(session, state_of(revision), revision.counted_by or {})
 
 
-def _counted_now(session: Session, mix: Mix, before: Mapping[str, int], *, on_lines: bool = True) -> Mix:
-    """A mix that is counted by some revisions of its tracks, counted by those of now."""
-    heads = _heads(session, mix)
+def counted_now(session: Session, mix: Mix, before: Mapping[str, int], *, on_lines: bool = True) -> Mix:
+    """A mix that is counted by some revisions of its tracks, counted by those of now.
+
+    Where it is not ``on_lines``, each place stays at its moment, on a line of the grids of now or between them: the mix
+    was made by other grids, which nobody has corrected, so what met goes on to meet.
+    """
+    heads = heads_of(session, mix)
     changed = {track: (before[track], head) for track, head in heads.items() if before.get(track, head) != head}
     grids = _grids_at(session, {head for pair in changed.values() for head in pair})
     recounts = {
@@ -80,7 +84,7 @@ def _counted_now(session: Session, mix: Mix, before: Mapping[str, int], *, on_li
     return recounted_mix(mix, recounts)
 
 
-def _heads(session: Session, mix: Mix) -> dict[str, int]:
+def heads_of(session: Session, mix: Mix) -> dict[str, int]:
     """The revisions that the tracks of a mix are at."""
     query = select(TrackRow.id, TrackRow.head).where(TrackRow.id.in_(mix.track_ids), TrackRow.head.is_not(None))
     return {track: head for track, head in session.execute(query) if head is not None}
@@ -100,23 +104,9 @@ def _grid_in(state: bytes) -> Grid | None:
     return markup_in(state).grid
 
 
-def count_by_now(session: Session, row: MixRow) -> None:
-    """Count all states of a mix, and what has been heard of it, by its tracks' grids of now.
-
-    Each place stays at its moment, on a line of those grids or between them: the mix was made by other grids, which
-    nobody has corrected, so what met goes on to meet.
-    """
-    for revision in session.scalars(select(RevisionRow).where(RevisionRow.subject == row.id)):
-        mix = _counted_now(session, state_of(revision), revision.counted_by or {}, on_lines=False)
-        revision.state, revision.counted_by = MIX.to_bytes(mix), _heads(session, mix)
-    if row.heard is not None:
-        heard = _counted_now(session, MIX.from_bytes(row.heard), row.heard_by or {}, on_lines=False)
-        row.heard, row.heard_by = MIX.to_bytes(heard), _heads(session, heard)
-
-
-def note_heard(session: Session, row: MixRow, heard: Mix) -> None:
-    """Keep a mix with all its transitions as they came out, by the rules of now."""
-    row.heard, row.heard_by, row.heard_rules = MIX.to_bytes(heard), _heads(session, heard), PLACING_RULES
+def note_heard(session: Session, row: MixRow, heard: Mix, rules: int = PLACING_RULES) -> None:
+    """Keep the transitions of a mix as they came out, by some rules of placing."""
+    row.heard, row.heard_by, row.heard_rules = MIX.to_bytes(heard), heads_of(session, heard), rules
 
 
 def heard_before(session: Session, row: MixRow) -> Mix | None:
@@ -124,7 +114,7 @@ def heard_before(session: Session, row: MixRow) -> Mix | None:
     not, or where nobody has heard it."""
     if row.heard is None or row.heard_rules == PLACING_RULES:
         return None
-    return _counted_now(session, MIX.from_bytes(row.heard), row.heard_by or {})
+    return counted_now(session, MIX.from_bytes(row.heard), row.heard_by or {})
 
 
 def add_mix(session: Session, mix_id: str, mix: Mix, label: str, *, is_try: bool = False) -> MixRow:
@@ -169,7 +159,7 @@ def _add_revision(session: Session, row: MixRow, mix: Mix, label: str, command: 
         command=command,
         state=MIX.to_bytes(mix),
         track_ids=" ".join(sorted(mix.track_ids)),
-        counted_by=_heads(session, mix),
+        counted_by=heads_of(session, mix),
     )
     session.add(revision)
     session.flush()

@@ -55,7 +55,7 @@ def test_they_are_noticed_offered_read_and_taken_back(house: House, first: Made,
         ("Größe", "Köche"),
     ]
     assert not any(FileDoubt.MISREAD in t.file_doubts for t in house.catalogue.tracks())
-    assert house.collection.gathered().steps.undo == "read the names of 2 tracks anew"
+    assert house.collection.gathered().steps.undo == "read names anew, 2 tracks"
     house.collection.undo()
     assert names(house, night) == before
 

@@ -10,7 +10,6 @@ from pydantic_core import to_json
 
 from fernbrook.api.schemas.jobs import JobOut
 from fernbrook.api.schemas.shape import Shape
-from fernbrook.core.library.file_doubts import FileDoubt
 from fernbrook.core.track.cue import Cue
 from fernbrook.core.track.facts import Doubt, TrackFacts
 from fernbrook.core.track.grid import Grid
@@ -124,10 +123,9 @@ ROUNDED = {"bpm": 3, "duration_s": 3, "loudness_lufs": 2, "true_peak_dbtp": 2}
 
 def track_table(tracks: list[Track]) -> bytes:
     """What ``TrackTableOut`` says, as JSON: models of ten thousand tracks would take half a second."""
-    columns = [name for name in TrackTableOut.model_fields if name not in ("analyses", "misread")]
+    columns = [name for name in TrackTableOut.model_fields if name != "analyses"]
     table: dict[str, Any] = {name: [getattr(t, name) for t in tracks] for name in columns}
     table["doubts"] = [[d.text for d in doubts] for doubts in table["doubts"]]
-    table["misread"] = [FileDoubt.MISREAD in doubts for doubts in table["file_doubts"]]
     table["file_doubts"] = [list(doubts.values()) for doubts in table["file_doubts"]]
     for name, digits in ROUNDED.items():
         table[name] = [None if x is None else round(x, digits) for x in table[name]]

@@ -8,10 +8,11 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from fernbrook.core.mix.mix import Mix
 from fernbrook.formats.bundle import BundledMix, BundledState, BundledTrack, TrackColumns
 from fernbrook.store.history import line_of
 from fernbrook.store.markup import MARKUP, head_of, markup_in, put
-from fernbrook.store.mixes import MIX, count_by_now, mix_at
+from fernbrook.store.mixes import MIX, counted_now, heads_of, mix_at, note_heard
 from fernbrook.store.mixes import head_of as head_of_mix
 from fernbrook.store.tables import MixRow, RevisionRow, TrackRevisionRow, TrackRow
 
@@ -142,11 +143,12 @@ def add_mix(
     session.flush()
     ids: dict[int, int] = {}
 
-    def counted_by(state: BundledState) -> dict[str, int]:
-        return {tracks[t]: states[t][n] for t, n in state.counted_by.items() if t in tracks and n in states.get(t, {})}
+    def taken(state: BundledState) -> Mix:
+        by = {tracks[t]: states[t][n] for t, n in state.counted_by.items() if t in tracks and n in states.get(t, {})}
+        return counted_now(session, MIX.from_json(renamed(state.state, tracks)), by, on_lines=False)
 
     for state in bundled.revisions:
-        mix = MIX.from_json(renamed(state.state, tracks))
+        mix = taken(state)
         revision = RevisionRow(
             subject=row.id,
             parent=ids.get(state.parent) if state.parent is not None else None,
@@ -155,7 +157,7 @@ def add_mix(
             command=None,
             state=MIX.to_bytes(mix),
             track_ids=" ".join(sorted(mix.track_ids)),
-            counted_by=counted_by(state),
+            counted_by=heads_of(session, mix),
             created_at=state.created_at,
         )
         session.add(revision)
@@ -163,10 +165,7 @@ def add_mix(
         ids[state.id] = revision.id
     row.head = ids[bundled.head]
     if bundled.heard is not None:
-        heard = MIX.from_json(renamed(bundled.heard.state, tracks))
-        row.heard, row.heard_by = MIX.to_bytes(heard), counted_by(bundled.heard)
-        row.heard_rules = ELSEWHERE
-    count_by_now(session, row)
+        note_heard(session, row, taken(bundled.heard), rules=ELSEWHERE)
     return row
 
 

@@ -11,7 +11,7 @@ vi.mock('../api/client', () => client)
 const { useNudge } = await import('./useNudge')
 const { listenForKeys } = await import('./useKeys')
 
-function nudging(ms = 0) {
+function nudging(ms = 0, answer: () => Promise<boolean> = () => Promise.resolve(true)) {
   let nudge!: ReturnType<typeof useNudge>
   const sent: Command[] = []
   const planned = ref({ transition: { out_id: 'a', in_id: 'b', nudge_ms: ms } } as PlannedTransition)
@@ -22,7 +22,7 @@ function nudging(ms = 0) {
         listenForKeys()
         nudge = useNudge(planned, slid, (command) => {
           sent.push(command)
-          return Promise.resolve(true)
+          return answer()
         })
         return () => null
       },
@@ -45,6 +45,20 @@ describe('the incoming against the click', () => {
     expect(sent).toEqual([])
     await vi.advanceTimersByTimeAsync(500)
     expect(sent).toEqual([{ kind: 'set_nudge', out_id: 'a', in_id: 'b', ms: -5 }])
+    wrapper.unmount()
+  })
+
+  it('loses nothing that is pressed while a step is on its way', async () => {
+    let arrive!: (done: boolean) => void
+    const { nudge, sent, wrapper } = nudging(0, () => new Promise((done) => (arrive = done)))
+    press('.')
+    await vi.advanceTimersByTimeAsync(500)
+    press('.')
+    press('.')
+    arrive(true)
+    await vi.advanceTimersByTimeAsync(500)
+    expect(nudge.ms.value).toBe(3)
+    expect(sent.map((command) => 'ms' in command && command.ms)).toEqual([1, 3])
     wrapper.unmount()
   })
 

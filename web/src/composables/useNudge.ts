@@ -37,8 +37,10 @@ export function useNudge(
 
   const set = (to: number) => send({ kind: 'set_nudge', ...pair(), ms: to })
   const settle = useDebounceFn(async () => {
-    if (draft.value !== undefined) await set(draft.value)
-    draft.value = undefined
+    const sent = draft.value
+    if (sent !== undefined) await set(sent)
+    // What was pressed while it was on its way is sent by itself.
+    if (draft.value === sent) draft.value = undefined
   }, SETTLED_MS)
 
   function nudge(by: number) {

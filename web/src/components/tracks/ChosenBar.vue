@@ -21,6 +21,7 @@ const tagging = ref(false)
 const field = useTemplateRef<{ focus: () => void }>('field')
 
 const ids = computed(() => props.tracks.map((t) => t.id))
+const misread = computed(() => props.tracks.filter((t) => t.misread).map((t) => t.id))
 const seconds = computed(() => props.tracks.reduce((sum, t) => sum + t.duration_s, 0))
 const shared = computed(() => {
   const counts = new Map<string, number>()
@@ -131,7 +132,7 @@ async function takeFromList() {
     <Button size="small" title="What the files themselves say of them" @click="emit('files')"
       >Write into files…</Button
     >
-    <ReadNames v-if="tracks.some((t) => t.misread)" :ids="ids" />
+    <ReadNames v-if="misread.length" :ids="misread" />
     <Button size="small" @click="emit('analyse')">Analyse again</Button>
     <Button size="small" danger title="Delete" @click="emit('remove')">Remove…</Button>
     <Button size="small" type="text" title="Escape" @click="emit('none')">None</Button>

@@ -11,6 +11,7 @@ from playwright.sync_api import Locator, Page, expect
 from tests.conftest import Made
 from tests.e2e.chromium import find
 from tests.e2e.server import running
+from tests.e2e.sound import HOLD_THE_CLOCK
 
 CHROMIUM = {
     "executable_path": find(),
@@ -47,7 +48,8 @@ def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
 
 @pytest.fixture
 def page(page: Page) -> Iterator[Page]:
-    """A page that fails its test when anything goes wrong in it unseen."""
+    """A page that fails its test when anything goes wrong in it unseen. Its sound goes on when the test says so."""
+    page.context.add_init_script(HOLD_THE_CLOCK)
     errors: list[str] = []
     page.on("pageerror", lambda e: errors.append(str(e)))
     page.on("request", lambda r: errors.append(r.url) if not r.url.startswith(("http://127.0.0.1", "data:")) else None)

@@ -10,7 +10,7 @@ from playwright.sync_api import Locator, Page, expect
 
 from tests.conftest import Made
 from tests.e2e.conftest import tracks_by_title
-from tests.e2e.test_page import expect_sound, listening
+from tests.e2e.sound import expect_sound, expect_state, hear_both
 
 GRAVE = {"serious", "critical"}
 VIEWS = ["start", "tracks", "grid", "order", "transitions", "render", "stick"]
@@ -88,10 +88,10 @@ def _nothing_is_covered(page: Page) -> None:
 
 def test_space_plays_and_pauses_wherever_the_focus_is_but_in_text(page: Page, mix: str) -> None:
     page.goto(f"{mix}/transitions/1")
-    page.get_by_role("button", name="Both").click()
+    hear_both(page)
     expect_sound(page)
     page.keyboard.press("Space")
-    expect(listening(page)).to_have_attribute("data-state", "paused")
+    expect_state(page, "paused")
     page.get_by_role("switch", name="Click on the beats").click()
     expect(page.get_by_role("switch", name="Click on the beats")).to_be_checked()
     page.keyboard.press("Space")

@@ -9,9 +9,9 @@ from playwright.sync_api import Page, expect
 
 from tests.conftest import Made
 from tests.e2e.conftest import tracks_by_title
-from tests.e2e.test_page import drag, expect_sound, frame, listening
-
-RATE = 44_100
+from tests.e2e.hands import drag
+from tests.e2e.sound import RATE, expect_sound, expect_state, frame, run
+from tests.e2e.until import until
 
 
 class Board:
@@ -34,11 +34,7 @@ class Board:
         return {c["role"]: c["at"] for c in self.markup["cues"]}
 
     def until(self, condition: Callable[[], bool]) -> None:
-        for _ in range(200):
-            if condition():
-                return
-            self.page.wait_for_timeout(50)
-        raise AssertionError(f"it never came true; the markup is {self.markup}")
+        until(self.page, condition)
 
     def wait_for(self, count: int) -> list[dict]:
         self.until(lambda: len(self.markup["cues"]) == count)
@@ -66,15 +62,14 @@ def board(page: Page, address: str, library: list[Made]) -> Board:
 def test_a_cue_that_is_set_while_it_plays_lies_on_the_beat_that_was_heard(page: Page, board: Board) -> None:
     page.get_by_role("button", name="Play from the cursor").click()
     expect_sound(page)
-    before = frame(page)
+    heard = frame(page) / RATE
     page.keyboard.press("o")
-    after = frame(page)
     (cue,) = board.wait_for(1)
     assert (cue["role"], cue["at"] % 1.0) == ("mix_out", 0.0)
     moment = float(board.grid.time_at(cue["at"]))
-    # Within half a beat of what was heard; the way to the ears is longer than none and shorter than a beat.
+    # On the beat that is nearest to what was heard; the way to the ears is longer than none and shorter than a beat.
     half = 30.0 / board.grid.bpm_after
-    assert before / RATE - half - 0.4 < moment < after / RATE + half + 0.05
+    assert heard - half - 0.2 < moment < heard + half + 0.06
     page.keyboard.press("Space")
     expect(page.get_by_role("button", name="Cue out").first).to_be_visible()
 
@@ -122,7 +117,7 @@ def test_a_key_that_is_held_plays_from_the_cue_and_goes_back(page: Page, board: 
     expect_sound(page)
     assert frame(page) / RATE > float(board.grid.time_at(cue["at"])) - 0.1
     page.keyboard.up("h")
-    expect(listening(page)).to_have_attribute("data-state", "paused")
+    expect_state(page, "paused")
 
 
 def test_a_loop_goes_round_and_is_made_into_a_series(page: Page, board: Board) -> None:
@@ -138,9 +133,9 @@ def test_a_loop_goes_round_and_is_made_into_a_series(page: Page, board: Board) -
     page.get_by_role("button", name="Hear the loop Loop").first.click()
     expect_sound(page)
     end = float(board.grid.time_at(loops[1]["start"])) * RATE
-    page.wait_for_timeout(2500)  # a bar lasts two seconds: it has gone round by now
+    run(page, 2.5)  # a bar lasts two seconds: it has gone round by now
     assert frame(page) <= end + 1
-    expect(listening(page)).to_have_attribute("data-state", "playing")
+    expect_state(page, "playing")
     page.keyboard.press("Space")
 
 

@@ -7,9 +7,9 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.e2e.test_bench import until
+from tests.e2e.sound import expect_sound, hear_both
 from tests.e2e.test_order import state
-from tests.e2e.test_page import expect_sound
+from tests.e2e.until import until
 
 pytestmark = pytest.mark.slow
 
@@ -93,7 +93,7 @@ def test_a_fold_is_heard_and_used_and_the_mix_goes_on_over_the_join(page: Page, 
     places.first.get_by_role("button", name="Use place 1").click()
     until(page, lambda: kinds(edits) == ["skip"])
     page.get_by_role("link", name="Transitions").click()
-    page.get_by_role("button", name="Both", exact=True).click()
+    hear_both(page)
     expect_sound(page)
 
 
@@ -114,7 +114,7 @@ def test_a_track_is_taken_apart_its_drums_are_dropped_and_turned(page: Page, edi
     assert box
     page.mouse.click(box["x"] + box["width"] * 0.5, box["y"] + box["height"] * 0.6)
     until(page, lambda: any("drums" in side for side in state(edits)["plan"]["sides"]))
-    page.keyboard.press("b")
+    hear_both(page)
     expect_sound(page)
 
 

@@ -12,7 +12,9 @@ from playwright.sync_api import Page, expect
 from fernbrook.core.track.grid import Grid
 from tests.conftest import Made
 from tests.e2e.conftest import tracks_by_title
-from tests.e2e.test_page import drag, expect_sound, listening
+from tests.e2e.hands import drag
+from tests.e2e.sound import RATE, expect_sound, expect_state, frame, run
+from tests.e2e.until import until
 
 
 class Desk:
@@ -42,12 +44,8 @@ class Desk:
         """Do something and wait until the page has its new version."""
         version = self.markup["version"]
         act()  # type: ignore[operator]
-        for _ in range(100):
-            if self.markup["version"] > version:
-                self.page.wait_for_timeout(150)
-                return
-            self.page.wait_for_timeout(50)
-        raise AssertionError("nothing was changed")
+        until(self.page, lambda: self.markup["version"] > version)
+        self.page.wait_for_load_state("networkidle")
 
 
 @pytest.fixture
@@ -130,17 +128,19 @@ def test_a_line_is_dragged_to_an_onset_between_anchors(page: Page, desk: Desk) -
     assert desk.late_ms(3.0) == pytest.approx(before - 10.0, abs=0.5)
 
 
-@pytest.mark.usefixtures("desk")
-def test_the_click_is_heard_in_a_loop(page: Page) -> None:
+def test_the_click_is_heard_in_a_loop(page: Page, desk: Desk) -> None:
     expect(page.get_by_role("switch", name="Click on the beats")).to_be_checked()
     page.get_by_role("main").get_by_label("Loop", exact=True).select_option(label="Loop 1 bar")
     with page.expect_request(re.compile(r"/audio\?start=\d+&end=\d+&back_to=\d+&click_db=-6")):
         page.get_by_role("button", name="Play from the cursor").click()
     expect_sound(page)
-    page.wait_for_function("() => Number(document.querySelector('footer').dataset.frame) < 44100")
+    bar = 60.0 / desk.grid.bpm_after * 4.0
+    for _ in range(4):
+        run(page, bar / 2)
+        assert frame(page) < bar * RATE + 1
     with page.expect_request(re.compile(r"/audio\?start=\d+&end=\d+&back_to=\d+$")):
         page.keyboard.press("k")
-    expect(listening(page)).to_have_attribute("data-state", "playing")
+    expect_state(page, "playing")
     page.keyboard.press("k")
 
 

@@ -8,8 +8,8 @@ from playwright.sync_api import Locator, Page, expect
 
 from tests.conftest import Made
 from tests.e2e.conftest import ask
-from tests.e2e.test_bench import until
 from tests.e2e.test_order import state
+from tests.e2e.until import until
 
 
 def opened(page: Page, mix: str) -> None:

@@ -12,6 +12,8 @@ from playwright.sync_api import Locator, Page, expect
 
 from tests.conftest import Made
 from tests.e2e.conftest import rows_of
+from tests.e2e.sound import expect_sound
+from tests.e2e.until import until
 
 pytestmark = pytest.mark.slow
 
@@ -65,10 +67,10 @@ def test_what_is_kept_together_moves_as_one_and_what_is_fixed_stays(page: Page) 
     rows.nth(4).get_by_role("button", name=re.compile("let .* go")).click()
     expect(page.get_by_role("button", name=re.compile("Fixed as the last"))).to_have_count(0)
     for _ in range(5):
-        page.get_by_role("button", name="Undo").click()
-        page.wait_for_timeout(150)
+        with page.expect_response(lambda answer: answer.url.endswith("/undo")):
+            page.get_by_role("button", name="Undo").click()
     expect(page.locator(".line.kept-on")).to_have_count(0)
-    assert titles(page) == before
+    until(page, lambda: titles(page) == before)
 
 
 def test_many_are_dragged_at_once(page: Page, order: str) -> None:
@@ -83,10 +85,8 @@ def test_many_are_dragged_at_once(page: Page, order: str) -> None:
     page.mouse.down()
     for step in range(1, 13):
         page.mouse.move(grip["x"] + 8, grip["y"] + 8 + (last["y"] - grip["y"]) * step / 12)
-        page.wait_for_timeout(15)
     page.mouse.up()
-    page.wait_for_timeout(600)
-    assert [e["id"] for e in state(order)["plan"]["entries"]] == before[2:] + before[:2]
+    until(page, lambda: [e["id"] for e in state(order)["plan"]["entries"]] == before[2:] + before[:2])
 
 
 def test_an_order_is_found_compared_heard_used_and_undone(page: Page, order: str) -> None:
@@ -110,7 +110,7 @@ def test_an_order_is_found_compared_heard_used_and_undone(page: Page, order: str
     expect(page.get_by_role("combobox", name="Shape of the energy")).to_have_value("any")
 
     proposals.nth(1).get_by_role("button", name=re.compile("Listen to .* into")).first.click()
-    expect(page.get_by_role("contentinfo")).to_have_attribute("data-state", "playing", timeout=20_000)
+    expect_sound(page)
     assert [e["id"] for e in state(order)["plan"]["entries"]] == before
 
     proposals.nth(1).get_by_role("button", name="Use this order").click()
@@ -120,8 +120,7 @@ def test_an_order_is_found_compared_heard_used_and_undone(page: Page, order: str
     assert used[4] == before[4]
     expect(page.get_by_text(re.compile("transitions are new"))).to_be_visible()
     page.get_by_role("button", name="Undo: use another order").or_(page.get_by_role("button", name="Undo")).click()
-    page.wait_for_timeout(500)
-    assert [e["id"] for e in state(order)["plan"]["entries"]] == before
+    until(page, lambda: [e["id"] for e in state(order)["plan"]["entries"]] == before)
 
 
 def test_a_gap_is_cured_or_bridged_and_what_was_shaped_stays(page: Page, mix: str, library: list[Made]) -> None:
@@ -136,7 +135,7 @@ def test_a_gap_is_cured_or_bridged_and_what_was_shaped_stays(page: Page, mix: st
     page.goto(f"{mix}/transitions/1")
     page.get_by_label("Length in bars", exact=True).fill("3")
     page.get_by_label("Length in bars", exact=True).press("Enter")
-    page.wait_for_timeout(500)
+    until(page, lambda: state(mix)["plan"]["transitions"][0]["transition"]["beats"] == 12.0)
     page.goto(f"{mix}/order")
     page.get_by_role("button", name=f"Add {library[0].song.title}").click()
     expect(rows).to_have_count(3)
@@ -148,7 +147,7 @@ def test_a_gap_is_cured_or_bridged_and_what_was_shaped_stays(page: Page, mix: st
     title = library[2].song.title
     expect(between).to_contain_text(title)
     between.get_by_role("button", name=re.compile(f"Listen to {title} into")).click()
-    expect(page.get_by_role("contentinfo")).to_have_attribute("data-state", "playing", timeout=20_000)
+    expect_sound(page)
     expect(page.get_by_role("contentinfo")).to_contain_text(title)
     expect(rows).to_have_count(3)
     expect(between.get_by_role("button", name=f"Insert {title}")).to_be_visible()
@@ -181,16 +180,15 @@ def test_keys_are_shifted_sorted_and_read_in_the_profiles(page: Page, mix: str, 
     expect(page.get_by_role("switch", name=f"Key lock of {title}")).to_be_disabled()
     page.get_by_role("button", name=re.compile("Sort")).click()
     page.get_by_role("menuitem", name="Tempo, falling").click()
-    page.wait_for_timeout(400)
-    tempi = [e["home_bpm"] for e in state(mix)["plan"]["entries"]]
-    assert tempi == sorted(tempi, reverse=True)
+    own_tempi = sorted((e["home_bpm"] for e in state(mix)["plan"]["entries"]), reverse=True)
+    until(page, lambda: [e["home_bpm"] for e in state(mix)["plan"]["entries"]] == own_tempi)
     picture = page.get_by_role("img", name="Tempo, key and energy from track to track").bounding_box()
     assert picture
     page.mouse.move(picture["x"] + 30, picture["y"] + 120)
     expect(page.locator(".read")).to_contain_text(f"2. {titles(page)[1]}")
     expect(page.locator(".read")).to_contain_text(re.compile(r"[\d.]+ BPM · .+ · energy \d+ %"))
     page.get_by_role("button", name=re.compile("^Listen to .* into")).first.click()
-    expect(page.get_by_role("contentinfo")).to_have_attribute("data-state", "playing", timeout=20_000)
+    expect_sound(page)
 
 
 def test_another_track_takes_an_entry_s_place(page: Page, mix: str, library: list[Made]) -> None:

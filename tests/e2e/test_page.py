@@ -8,54 +8,13 @@ from pathlib import Path
 import numpy as np
 import pytest
 import soundfile
-from playwright.sync_api import Locator, Page, expect
+from playwright.sync_api import Page, expect
 
 from tests.conftest import Made
 from tests.e2e.conftest import downloaded, rows_of, start_from
+from tests.e2e.hands import drag, tap
+from tests.e2e.sound import RATE, expect_sound, expect_state, frame, hear_both, listening, run, run_until
 from tests.listen import level_db
-
-RATE = 44_100
-
-
-def listening(page: Page) -> Locator:
-    return page.get_by_role("contentinfo")
-
-
-def frame(page: Page) -> int:
-    return int(listening(page).get_attribute("data-frame") or 0)
-
-
-NOTE_THE_LOUDEST = """() => {
-  const isNoted = 'loudest' in window
-  window.loudest = 0
-  const look = () => {
-    const peak = document.querySelector('[data-peak]')?.dataset.peak
-    window.loudest = Math.max(window.loudest, Number(peak ?? 0))
-    requestAnimationFrame(look)
-  }
-  if (!isNoted) look()
-}"""
-
-
-def expect_sound(page: Page) -> None:
-    """Sound goes to the speakers: the state says so, the playhead moves on, and samples are not zero. On a busy machine
-    what sounds may be over before all of that has been asked for, so the loudest is noted from here on."""
-    page.evaluate(NOTE_THE_LOUDEST)
-    expect(listening(page)).to_have_attribute("data-state", "playing")
-    before = frame(page)
-    page.wait_for_function("f => Number(document.querySelector('footer').dataset.frame) > f + 20000", arg=before)
-    page.wait_for_function("() => window.loudest > 0.01")
-
-
-def drag(page: Page, handle: Locator, dx: float, at: tuple[float, float] = (0.5, 0.5)) -> None:
-    box = handle.bounding_box()
-    assert box
-    x, y = box["x"] + box["width"] * at[0], box["y"] + box["height"] * at[1]
-    page.mouse.move(x, y)
-    page.mouse.down()
-    for step in range(1, 9):
-        page.mouse.move(x + dx * step / 8, y)
-    page.mouse.up()
 
 
 def number(page: Page, label: str) -> float:
@@ -71,7 +30,7 @@ def test_from_tracks_to_a_file_that_is_heard(page: Page, address: str, library: 
         expect(rows_of(page).filter(has_text=m.song.title)).to_be_visible()
     page.get_by_role("link", name="Transitions", exact=True).click()
     expect(page.get_by_label("Mix-in at bar", exact=True)).to_have_value("1")
-    page.get_by_role("button", name="Both").click()
+    hear_both(page)
     expect_sound(page)
 
     page.get_by_role("link", name="Render").click()
@@ -162,29 +121,30 @@ def test_curves_get_points_lose_them_and_are_heard(page: Page, mix: str) -> None
     expect(points).to_have_count(4)
     start_from(page, "Clean cut")
     expect(page.get_by_text("A clean cut has no curves")).to_be_visible()
-    page.keyboard.press("b")
+    hear_both(page)
     expect_sound(page)
 
 
 def test_one_side_is_heard_alone_looped_and_held(page: Page, mix: str) -> None:
     page.goto(f"{mix}/transitions/1")
     expect(page.get_by_label("Length in bars", exact=True)).to_have_value("4")
-    page.keyboard.press("i")
+    tap(page, "i")
     expect(listening(page)).to_contain_text("arriving")
-    page.keyboard.press("o")
-    expect(listening(page)).to_contain_text("leaving")
+    tap(page, "o")
+    run_until(page, lambda: "leaving" in listening(page).inner_text())
     expect_sound(page)
     page.get_by_role("button", name="Hold").click()
-    expect(listening(page)).to_have_attribute("data-state", "paused")
+    expect_state(page, "paused")
     held = frame(page)
-    page.wait_for_timeout(300)
+    run(page, 0.3)
     assert frame(page) == held
     page.get_by_role("button", name="Loop").click()
     start = frame(page)
     bar = page.get_by_role("slider", name="Playing position").bounding_box()
     assert bar
     page.mouse.click(bar["x"] + bar["width"] * 0.985, bar["y"] + 10)
-    page.wait_for_function("f => Number(document.querySelector('footer').dataset.frame) < f", arg=start, timeout=30_000)
+    expect_state(page, "playing")
+    run_until(page, lambda: frame(page) < start)
     expect_sound(page)
 
 

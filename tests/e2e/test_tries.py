@@ -9,10 +9,11 @@ from playwright.sync_api import Page, expect
 
 from tests.conftest import Made
 from tests.e2e.conftest import rows_of
-from tests.e2e.test_bench import fold_out, transition, until
+from tests.e2e.sound import expect_sound, expect_state, hear_both
+from tests.e2e.test_bench import fold_out, transition
 from tests.e2e.test_library import rows
 from tests.e2e.test_order import choose, state
-from tests.e2e.test_page import expect_sound
+from tests.e2e.until import until
 
 pytestmark = pytest.mark.slow
 
@@ -30,7 +31,7 @@ def test_two_tracks_are_tried_heard_noted_as_a_pairing_and_put_into_a_mix(
     tried = page.url.split("/transitions")[0]
     page.get_by_label("Kind", exact=True).get_by_text("Cut", exact=True).click()
     until(page, lambda: transition(tried)["kind"] == "cut")
-    page.keyboard.press("b")
+    hear_both(page)
     expect_sound(page)
     page.get_by_role("button", name="Keep as a pairing").click()
     expect(page.get_by_role("button", name="Paired", exact=True)).to_be_visible()
@@ -132,12 +133,12 @@ def test_some_entries_are_held_at_one_tempo(page: Page, mix: str) -> None:
 def test_the_incoming_is_nudged_by_keys_and_kept_as_a_slide_of_its_grid(page: Page, mix: str) -> None:
     page.goto(f"{mix}/transitions/1")
     expect(page.get_by_label("Fine, in ms", exact=True)).to_have_value("0")
-    page.keyboard.press("b")
+    hear_both(page)
     expect_sound(page)
     for _ in range(7):
         page.keyboard.press(".")
     until(page, lambda: transition(mix)["nudge_ms"] == 7.0)
-    expect(page.locator("footer")).to_have_attribute("data-state", "playing")
+    expect_state(page, "playing")
     track = state(mix)["plan"]["entries"][1]["track_id"]
     address = mix.rsplit("/mix/", 1)[0]
     anchors = lambda: page.request.get(f"{address}/api/tracks/{track}/markup").json()["markup"]["grid"]["anchors"]  # noqa: E731

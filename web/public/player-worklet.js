@@ -37,7 +37,7 @@ class Player extends AudioWorkletProcessor {
       this.reset(message.session)
       this.loop = message.loop
       this.keepAll = message.keepAll
-      this.running = true
+      this.running = message.running
     } else if (message.type === 'ready') {
       this.coming = {
         session: message.session,
@@ -169,6 +169,7 @@ class Player extends AudioWorkletProcessor {
     this.port.postMessage({
       session,
       position,
+      time: currentTime,
       kept,
       end,
       running: running && !over,

@@ -5,6 +5,7 @@ import { useHold } from './useHold'
 
 const listening = vi.hoisted(() => ({
   isSounding: false,
+  state: 'playing',
   piece: undefined as Piece | undefined,
   position: 480,
   play: vi.fn(),
@@ -20,7 +21,7 @@ const urls = (calls: unknown[][]) => calls.map(([piece]) => (piece as Piece).url
 describe('hearing a side', () => {
   beforeEach(() => {
     vi.useFakeTimers({ toFake: ['performance'] })
-    Object.assign(listening, { isSounding: false, piece: undefined })
+    Object.assign(listening, { isSounding: false, piece: undefined, state: 'playing' })
     for (const f of [listening.play, listening.renew, listening.stop]) f.mockReset()
   })
 
@@ -56,5 +57,14 @@ describe('hearing a side', () => {
     vi.advanceTimersByTime(900)
     hold.release()
     expect(listening.stop).toHaveBeenCalledOnce()
+  })
+
+  it('plays on when it is let go before anything was heard', () => {
+    const hold = useHold(pieceOf)
+    hold.press('both')
+    listening.state = 'loading'
+    vi.advanceTimersByTime(900)
+    hold.release()
+    expect(listening.stop).not.toHaveBeenCalled()
   })
 })

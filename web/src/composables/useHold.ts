@@ -7,6 +7,7 @@ const HELD_MS = 350
 /**
  * Hear one side of a transition, or both, by a button or a key. While the transition plays, a press goes over to what is
  * asked for at the same place, and a second one plays it from its start; a press that is held goes back when it ends.
+ * A press during which nothing was heard yet was no listening: it plays on.
  */
 export function useHold(pieceOf: (heard: Heard) => Piece | undefined) {
   const listening = useListening()
@@ -30,7 +31,7 @@ export function useHold(pieceOf: (heard: Heard) => Piece | undefined) {
   }
 
   function release(at = performance.now()) {
-    if (at - pressedAt >= HELD_MS) goBack?.()
+    if (at - pressedAt >= HELD_MS && listening.state !== 'loading') goBack?.()
     goBack = undefined
   }
 

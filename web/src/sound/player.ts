@@ -8,6 +8,8 @@ const READ_AHEAD = 60 * RATE
 export interface PlayerReport {
   session: number
   position: number
+  /** When that was so, in seconds of the sound's own clock. */
+  time: number
   kept: number
   end: number
   running: boolean
@@ -34,6 +36,8 @@ export class Player {
   private coming?: { session: number; abort: AbortController; taken: () => void }
   private abort?: AbortController
   private last?: PlayerReport
+  /** What was last asked for, which a stream that has yet to begin begins with. */
+  private wanted = { running: true, loop: false }
   level = 1
 
   constructor(
@@ -49,10 +53,11 @@ export class Player {
     this.coming = undefined
     const abort = (this.abort = new AbortController())
     const session = (this.session = this.latest += 1)
+    this.wanted = { running: true, loop: options.loop }
     try {
       const node = await this.ready()
       if (session !== this.session) return
-      node.port.postMessage({ type: 'begin', session, loop: options.loop, keepAll: options.keepAll })
+      node.port.postMessage({ type: 'begin', session, keepAll: options.keepAll, ...this.wanted })
       const stream = frames(options.url, abort.signal)
       const first = await stream.next()
       this.hand(session, first.value)
@@ -112,6 +117,7 @@ export class Player {
 
   /** Go on or hold. */
   run(running: boolean): void {
+    this.wanted.running = running
     void this.context?.resume()
     this.tell({ type: 'run', running })
   }
@@ -122,6 +128,7 @@ export class Player {
   }
 
   setLoop(loop: boolean): void {
+    this.wanted.loop = loop
     this.tell({ type: 'loop', loop })
   }
 
@@ -130,15 +137,14 @@ export class Player {
     if (this.volume && this.context) this.volume.gain.setTargetAtTime(level, this.context.currentTime, 0.01)
   }
 
-  /** End the playing. */
-  stop(): void {
-    this.abort?.abort()
-    this.tell({ type: 'run', running: false })
-  }
-
   /** Seconds from a frame's leaving the worklet to its being heard. */
   get latency(): number {
     return this.context ? this.context.baseLatency + this.context.outputLatency : 0
+  }
+
+  /** The sound's own clock in seconds; it stands still where the sound does. */
+  get time(): number {
+    return this.context?.currentTime ?? 0
   }
 
   /** The loudest sample of the last few milliseconds that went to the speakers; for tests and the level light. */
@@ -151,11 +157,22 @@ export class Player {
 
   private analyser?: AnalyserNode
 
+  private making?: Promise<AudioWorkletNode>
+
+  /** The way to the speakers, made once: who presses twice while it is made waits for the same. */
   private async ready(): Promise<AudioWorkletNode> {
-    if (this.node && this.context) {
-      await this.context.resume()
-      return this.node
+    this.making ??= this.make()
+    try {
+      const node = await this.making
+      await this.context?.resume()
+      return node
+    } catch (error) {
+      this.making = undefined
+      throw error
     }
+  }
+
+  private async make(): Promise<AudioWorkletNode> {
     const context = (this.context = new AudioContext({ sampleRate: RATE, latencyHint: 'interactive' }))
     await Promise.all(
       ['/player-worklet.js', '/meter-worklet.js'].map((file) => context.audioWorklet.addModule(file)),
@@ -175,7 +192,6 @@ export class Player {
     const meter = new AudioWorkletNode(context, 'meter', { numberOfOutputs: 0 })
     meter.port.onmessage = ({ data }: MessageEvent<MeterReport>) => this.onMeter(data)
     node.connect(meter)
-    await context.resume()
     return node
   }
 

@@ -24,8 +24,14 @@ function load(): new () => Processor {
   class Base {
     port = { postMessage: () => undefined }
   }
-  const define = new Function('AudioWorkletProcessor', 'registerProcessor', 'sampleRate', source)
-  define(Base, (_: string, type: new () => Processor) => (found = type), 1000)
+  const define = new Function(
+    'AudioWorkletProcessor',
+    'registerProcessor',
+    'sampleRate',
+    'currentTime',
+    source,
+  )
+  define(Base, (_: string, type: new () => Processor) => (found = type), 1000, 0)
   return found!
 }
 
@@ -44,7 +50,7 @@ describe('the player in the audio thread', () => {
   }
 
   function begin(loop = false, keepAll = true) {
-    tell({ type: 'begin', loop, keepAll })
+    tell({ type: 'begin', running: true, loop, keepAll })
   }
 
   /** Frames that count: left n, right -n. */

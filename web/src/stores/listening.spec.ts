@@ -11,7 +11,16 @@ vi.mock('../sound/player', () => ({
   RATE: 44_100,
   Player: class {
     constructor(onReport: (r: PlayerReport) => void, onError: (e: Error) => void) {
-      const base = { session: 1, position: 0, kept: 0, end: 0, running: true, over: false, starved: false }
+      const base: PlayerReport = {
+        session: 1,
+        position: 0,
+        time: 0,
+        kept: 0,
+        end: 0,
+        running: true,
+        over: false,
+        starved: false,
+      }
       report = (r) => onReport({ ...base, ...r })
       fail = onError
     }
@@ -20,8 +29,9 @@ vi.mock('../sound/player', () => ({
     seek = (frame: number) => void done.push(`seek ${frame}`)
     setLoop = (on: boolean) => void done.push(`loop ${on}`)
     setLevel = () => undefined
-    stop = () => void done.push('stop')
     peak = () => 0
+    time = 0
+    latency = 0
   },
 }))
 
@@ -71,6 +81,26 @@ describe('the listening bar', () => {
     expect(bar.state).toBe('over')
     bar.toggle()
     expect(played).toHaveLength(2)
+  })
+
+  it('is held at once while it is getting ready, and stays so when it arrives', () => {
+    const bar = useListening()
+    bar.play(piece)
+    bar.toggle()
+    expect([done, bar.state]).toEqual([['run false'], 'paused'])
+    report({ end: 4000, running: false })
+    bar.toggle()
+    expect(done).toEqual(['run false', 'run true'])
+  })
+
+  it('stands where the sound stands', () => {
+    vi.useFakeTimers({ toFake: ['performance'] })
+    const bar = useListening()
+    bar.play(piece)
+    report({ position: 500, end: 4000 })
+    vi.advanceTimersByTime(3000)
+    expect(bar.heardIn('mix', 'm')).toBeCloseTo(1500 / 44_100 + 0.05)
+    vi.useRealTimers()
   })
 
   it('says what went wrong until something else is played', () => {

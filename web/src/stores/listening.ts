@@ -28,6 +28,8 @@ export interface Piece {
 
 /** So long after a change it is heard, that what is heard then has time to arrive. */
 const LEAD_FRAMES = 0.15 * RATE
+/** The clock of the page may be so far ahead of that of the sound, which goes in steps. */
+const CLOCK_STEP_S = 0.05
 
 /** The one player of the page, and what it plays. */
 export const useListening = defineStore('listening', () => {
@@ -37,9 +39,10 @@ export const useListening = defineStore('listening', () => {
   const position = ref(0)
   const loop = ref(false)
   const level = ref(1)
+  const isSounding = computed(() => state.value === 'playing' || state.value === 'loading')
   const arrived = ref({ from: 0, to: 0 })
   let base = 0
-  let reportedAt = 0
+  let reported = { at: 0, time: 0 }
   /** Whether what has arrived is of a state of the mix that has passed. */
   let isStale = false
   /** What follows when the piece is over. */
@@ -73,11 +76,11 @@ export const useListening = defineStore('listening', () => {
 
   function onReport(report: PlayerReport) {
     position.value = placeOf(report.position)
-    reportedAt = performance.now()
+    reported = { at: performance.now(), time: report.time }
     arrived.value = arrivedBy(report)
     if (state.value === 'error') return
     if (report.over) state.value = 'over'
-    else if (!report.running) state.value = report.end > 0 ? 'paused' : state.value
+    else if (!report.running) state.value = 'paused'
     else state.value = report.starved || report.end === 0 ? 'loading' : 'playing'
   }
 
@@ -153,14 +156,16 @@ export const useListening = defineStore('listening', () => {
     const current = piece.value
     if (!current) return
     if (isStale && state.value === 'paused') return play(current, position.value)
-    if (state.value === 'playing' || state.value === 'loading') player.run(false)
+    if (isSounding.value) stop()
     else if (state.value === 'paused') player.run(true)
     else play(current)
   }
 
+  /** Hold; what has not arrived yet goes on to arrive. */
   function stop() {
-    player.stop()
-    if (state.value !== 'idle') state.value = 'paused'
+    if (!isSounding.value) return
+    player.run(false)
+    state.value = 'paused'
   }
 
   function setLoop(on: boolean) {
@@ -188,10 +193,12 @@ export const useListening = defineStore('listening', () => {
   function heardIn(kind: Piece['kind'], id: string): number | undefined {
     const at = secondsIn(kind, id)
     if (at === undefined || state.value !== 'playing') return at
-    return Math.max(0, at + (performance.now() - reportedAt) / 1000 - player.latency)
+    const elapsed = Math.min(
+      (performance.now() - reported.at) / 1000,
+      player.time - reported.time + CLOCK_STEP_S,
+    )
+    return Math.max(0, at + elapsed - player.latency)
   }
-
-  const isSounding = computed(() => state.value === 'playing' || state.value === 'loading')
 
   return {
     piece,

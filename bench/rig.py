@@ -38,7 +38,7 @@ class Rig:
             )
         self.mix = c.apply(Mix(name="rig", target_lufs=None), c.AddTracks(track_ids=tuple(self.known)), self.known)
 
-    def do(self, command: c.Command) -> None:
+    def do(self, command: c.AnyMixCommand) -> None:
         self.mix = c.apply(self.mix, command, self.known)
 
     @property

@@ -88,7 +88,7 @@ def _reverb() -> Row:
     )
 
 
-def with_everything(known: dict[str, TrackFacts] | None = None, *more: c.Command) -> Plan:
+def with_everything(known: dict[str, TrackFacts] | None = None, *more: c.AnyMixCommand) -> Plan:
     """The overlap of the demo's fifth and seventh track with all controls in use, and what else is done to it."""
     known = known or {f.id: f for f in (facts(tracks()[4]), facts(tracks()[6]))}
     mix = c.apply(Mix(name="bench"), c.AddTracks(track_ids=tuple(known)), known)

@@ -41,7 +41,7 @@ ROOMS = {
     },
 }
 """Within a layer, what each of its rooms may use of the others."""
-OUTSIDE_CORE = {"numpy", "pydantic"}
+OUTSIDE_CORE = {"numpy", "pydantic", "typing_extensions"}
 
 
 def _imports(path: Path) -> set[str]:

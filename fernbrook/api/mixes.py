@@ -22,7 +22,7 @@ from fernbrook.api.schemas.mixes import (
 )
 from fernbrook.api.schemas.transitions import PlacingOut
 from fernbrook.api.sound import RESPONSES, Sample, sound_response
-from fernbrook.core.mix.commands import Command
+from fernbrook.core.mix.commands import AnyMixCommand
 from fernbrook.core.plan.rate import RATE
 from fernbrook.service.courses import MOST_COLUMNS
 
@@ -97,7 +97,7 @@ def redo(house: HouseDep, mix_id: str, on: OnVersion) -> MixOut:
 
 
 @router.post("/{mix_id}/trials", status_code=201)
-def try_command(house: HouseDep, mix_id: str, command: Command) -> TrialOut:
+def try_command(house: HouseDep, mix_id: str, command: AnyMixCommand) -> TrialOut:
     """See what a command would make of a mix, and have it ready to be heard."""
     return TrialOut.of(house.mixes.trial(mix_id, command))
 

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from datetime import UTC, datetime
-from typing import Annotated, Any, Self
+from typing import Annotated, Any, Self, Union
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationError
 
@@ -97,3 +97,16 @@ def _place(parts: Sequence[int | str]) -> str:
 
 class Command(Value):
     """The base of all commands: each has a ``kind`` by which it is told from the others in JSON."""
+
+
+def one_of_all(base: type[Command]) -> object:
+    """The union of all commands that there are of a base; what only sorts them is none itself."""
+    found = list(_commands_of(base))
+    return Union[tuple(found)]  # noqa: UP007 - a union of what is found out, for Pydantic
+
+
+def _commands_of(base: type[Command]) -> Iterator[type[Command]]:
+    for kind in base.__subclasses__():
+        if "kind" in kind.model_fields:
+            yield kind
+        yield from _commands_of(kind)

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from itertools import pairwise
 from pathlib import Path
 
-from fernbrook.core.mix.commands import AddTracks, ApplyHandOver, Command, RenameMix, SetCurve, SetTempoPolicy
+from fernbrook.core.mix.commands import AddTracks, AnyMixCommand, ApplyHandOver, RenameMix, SetCurve, SetTempoPolicy
 from fernbrook.core.mix.control import Control
 from fernbrook.core.mix.curve import Curve
 from fernbrook.core.mix.hand_over import HandOver
@@ -87,13 +87,13 @@ def _shaped(house: House, opened: OpenMix) -> None:
         opened = house.mixes.change(opened.id, opened.version, command)
 
 
-def _shaping(number: int, out_id: str, in_id: str) -> list[Command]:
+def _shaping(number: int, out_id: str, in_id: str) -> list[AnyMixCommand]:
     """The commands that shape the transition into the entry with this number in the order, counted from 0."""
     pair = {"out_id": out_id, "in_id": in_id}
     hand_over = HandOver.EVEN_BLEND if number in (2, 6) else HandOver.BASS
     if number == 8:
         return [ApplyHandOver(hand_over=HandOver.CLEAN_CUT, **pair)]
-    commands: list[Command] = [ApplyHandOver(hand_over=hand_over, **pair)]
+    commands: list[AnyMixCommand] = [ApplyHandOver(hand_over=hand_over, **pair)]
     if number == 2:
         dip = Curve.of((0.0, 1.0), (0.45, 1.0), (0.5, 0.0), (1.0, 0.0))
         rise = Curve.of((0.0, 0.0), (0.5, 0.0), (0.55, 1.0), (1.0, 1.0))

@@ -9,8 +9,8 @@ import numpy as np
 import soundfile
 
 from fernbrook.core.mix.commands import (
+    AnyMixCommand,
     ApplyHandOver,
-    Command,
     MarkAsMeant,
     PlaceTransition,
     PutEdits,
@@ -52,7 +52,7 @@ def _as_file(sound: np.ndarray) -> BytesIO:
     return file
 
 
-def own_commands(entries: Mapping[str, str], tracks: Mapping[str, str]) -> list[Command]:
+def own_commands(entries: Mapping[str, str], tracks: Mapping[str, str]) -> list[AnyMixCommand]:
     """What was done to the mix, in order; ``entries`` and ``tracks`` are ids by title."""
     figs = {"out_id": entries["Wet Glass"], "in_id": entries["Ripe Figs"]}
     voices = {"out_id": entries["Ripe Figs"], "in_id": entries["Heliconia"]}

@@ -27,7 +27,6 @@ from fernbrook.core.track.commands import (
     PutSections,
     PutVoice,
     apply,
-    label_of,
 )
 from fernbrook.core.track.cue import Cue, CueRole
 from fernbrook.core.track.grid import STAND_IN, Grid
@@ -161,7 +160,7 @@ class Marking(Undoing[TrackRow, TrackRevisionRow, OpenTrack]):
             with self._database.read() as session:
                 row = self._get(session, track_id)
                 _refuse_outside(kept.markup_of(session, row), put, row.duration_s)
-        return self._advance(track_id, version, label_of(command), lambda markup: apply(markup, command))
+        return self._advance(track_id, version, command.words(), lambda markup: apply(markup, command))
 
     def put(self, track_id: str, version: int, label: str, change: Callable[[Markup], Markup]) -> OpenTrack:
         """Change a markup by what came from elsewhere, as one step called so; raises as ``change`` does."""

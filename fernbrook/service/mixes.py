@@ -8,10 +8,10 @@ from datetime import datetime
 
 from sqlalchemy.orm import Session
 
-from fernbrook.core.mix.commands import AddTracks, Command, PutPair, apply
+from fernbrook.core.mix.commands import AddTracks, AnyMixCommand, PutPair, apply
 from fernbrook.core.mix.kept_places import with_kept_places
-from fernbrook.core.mix.labels import label_of
 from fernbrook.core.mix.mix import Mix
+from fernbrook.core.mix.naming import Naming
 from fernbrook.core.mix.placing import proposals_for
 from fernbrook.core.mix.proposals import Proposal
 from fernbrook.core.ordering.running import Running, running
@@ -197,7 +197,7 @@ class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
         with self._database.read() as session:
             return self._opened(session, self._get(session, mix_id))
 
-    def change(self, mix_id: str, version: int, command: Command) -> OpenMix:
+    def change(self, mix_id: str, version: int, command: AnyMixCommand) -> OpenMix:
         """Apply a command to the version of the mix that the caller has seen.
 
         Raises
@@ -214,12 +214,13 @@ class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
             changed = apply(mix, command, tracks)
             if changed != mix:
                 keep_places(session, row, mix)
-                advance(session, row, changed, label_of(command, mix, tracks), command.model_dump(mode="json"))
+                words = command.words(Naming(mix, tracks))
+                advance(session, row, changed, words, command.model_dump(mode="json"))
             opened = self._opened(session, row)
         self._tell(opened)
         return opened
 
-    def trial(self, mix_id: str, command: Command) -> Trial:
+    def trial(self, mix_id: str, command: AnyMixCommand) -> Trial:
         """What a command would make of a mix as it stands. It is kept for a while, so that it can be heard.
 
         Raises

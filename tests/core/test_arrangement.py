@@ -108,7 +108,7 @@ def test_what_was_placed_lies_on_the_same_sound_after_an_edit(edits: list[Edit],
         assert later[there] == min(later.values())
 
 
-def two(song: TrackFacts, *commands: c.Command) -> tuple[Mix, dict[str, TrackFacts]]:
+def two(song: TrackFacts, *commands: c.AnyMixCommand) -> tuple[Mix, dict[str, TrackFacts]]:
     tracks = {"a": song, "b": track("b", SONG)}
     mix = c.apply(Mix(name="m"), c.AddTracks(track_ids=("a", "b")), tracks)
     for command in commands:
@@ -116,7 +116,7 @@ def two(song: TrackFacts, *commands: c.Command) -> tuple[Mix, dict[str, TrackFac
     return mix, tracks
 
 
-def put(*edits: Edit) -> c.Command:
+def put(*edits: Edit) -> c.AnyMixCommand:
     return c.PutEdits(entry_id="e1", edits=edits)
 
 

@@ -9,8 +9,8 @@ from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.control import Control
 from fernbrook.core.mix.curve import Curve
 from fernbrook.core.mix.hand_over import HandOver
-from fernbrook.core.mix.labels import label_of
 from fernbrook.core.mix.mix import Mix
+from fernbrook.core.mix.naming import Naming
 from fernbrook.core.mix.placing import UnknownTrackError
 from fernbrook.core.mix.transition import Kind, Side, TempoPolicy
 from fernbrook.core.plan.plan import plan
@@ -133,13 +133,13 @@ def test_entry_settings_and_names() -> None:
         c.ResetTransition(out_id="e2", in_id="e1"),
     ],
 )
-def test_what_is_not_there_is_said(command: c.Command) -> None:
+def test_what_is_not_there_is_said(command: c.AnyMixCommand) -> None:
     with pytest.raises(c.CommandError):
         c.apply(mix_of("a", "b"), command, TRACKS)
 
 
 def test_nonsense_numbers_are_refused() -> None:
-    adapter: TypeAdapter[c.Command] = TypeAdapter(c.Command)
+    adapter: TypeAdapter[c.AnyMixCommand] = TypeAdapter(c.AnyMixCommand)
     for nonsense in (
         {"kind": "set_tempo", "entry_id": "e1", "bpm": -5},
         {"kind": "set_gain", "entry_id": "e1", "gain_db": float("nan")},
@@ -153,8 +153,8 @@ def test_nonsense_numbers_are_refused() -> None:
 
 def test_labels_name_the_tracks() -> None:
     mix = mix_of("a", "b")
-    assert label_of(c.PlaceTransition(in_at=4.0, **pair(mix, 0)), mix, TRACKS) == "move the mix-in of ‘B’"
-    assert label_of(c.AddTracks(track_ids=("a", "b")), mix, TRACKS) == "add 2 tracks"
+    assert c.PlaceTransition(in_at=4.0, **pair(mix, 0)).words(Naming(mix, TRACKS)) == "move the mix-in of ‘B’"
+    assert c.AddTracks(track_ids=("a", "b")).words(Naming(mix, TRACKS)) == "add 2 tracks"
 
 
 def test_unknown_track_is_named() -> None:

@@ -7,9 +7,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fernbrook.core.mix import commands as c
-from fernbrook.core.mix.labels import label_of
 from fernbrook.core.mix.layer import Layer, Made, MadeSound, OfTrack, OnEntry, OnMix, OnTransition
 from fernbrook.core.mix.mix import Mix
+from fernbrook.core.mix.naming import Naming
 from fernbrook.core.mix.recounted import recounted_mix
 from fernbrook.core.mix.transition import HeldCue
 from fernbrook.core.plan.layer_proposals import layer_proposals
@@ -147,7 +147,7 @@ def test_put_again_it_is_replaced_and_taken_away_it_is_gone() -> None:
     assert louder.layers[0].gain_db == 3.0
     assert [x.id for x in c.apply(louder, c.RemoveLayers(ids=("l1",)), tracks).layers] == ["l2"]
     assert louder.track_ids == {"out", "into", "third"}
-    words = [label_of(x, mix, tracks) for x in (c.PutLayers(layers=(over(),)), c.RemoveLayers(ids=("l1", "l2")))]
+    words = [x.words(Naming(mix, tracks)) for x in (c.PutLayers(layers=(over(),)), c.RemoveLayers(ids=("l1", "l2")))]
     assert words == ["change a part of ‘third’", "take 2 layers away"]
 
 

@@ -3,7 +3,7 @@ from __future__ import annotations
 import pytest
 
 from fernbrook.core.track import commands as m
-from fernbrook.core.track.commands import apply, label_of
+from fernbrook.core.track.commands import apply
 from fernbrook.core.track.grid import Grid
 from fernbrook.core.track.markup import Markup, MarkupError, analysed_again
 from fernbrook.core.track.section import Section, SectionKind, VoiceSpan
@@ -63,7 +63,7 @@ def test_every_command_has_words_for_undo() -> None:
         m.TempoFrom(beat=4.0, bpm=99.0),
         m.PutGrid(grid=Grid.constant(99.0, 0.0)), m.MarkChecked(checked=False), m.PutSections(sections=()),
     ]  # fmt: skip
-    words = [label_of(c) for c in commands]
+    words = [c.words() for c in commands]
     assert len(set(words)) == len(words)
     assert words[0] == "slide the grid by +10 ms"
     for command in commands:

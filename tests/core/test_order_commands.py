@@ -43,7 +43,7 @@ def _mix(count: int = 6) -> Mix:
     return c.apply(Mix(name="m"), c.AddTracks(track_ids=tuple(f"t{n}" for n in range(count))), TRACKS)
 
 
-def _do(mix: Mix, *commands: c.Command) -> Mix:
+def _do(mix: Mix, *commands: c.AnyMixCommand) -> Mix:
     for command in commands:
         mix = c.apply(mix, command, TRACKS)
     return mix
@@ -110,7 +110,7 @@ def test_a_fixed_one_takes_those_with_it_along() -> None:
         ),
     ],
 )
-def test_what_cannot_be_is_refused_with_a_reason(commands: list[c.Command], reason: str) -> None:
+def test_what_cannot_be_is_refused_with_a_reason(commands: list[c.AnyMixCommand], reason: str) -> None:
     mix = _do(_mix(), *commands[:-1])
     with pytest.raises(c.CommandError, match=reason):
         _do(mix, commands[-1])

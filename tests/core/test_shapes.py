@@ -12,9 +12,9 @@ from fernbrook.core.mix.breath import Breath, BreathBefore
 from fernbrook.core.mix.control import CONTROLS, Control
 from fernbrook.core.mix.curve import Curve, Onward
 from fernbrook.core.mix.hand_over import HandOver, shape_of
-from fernbrook.core.mix.labels import label_of
 from fernbrook.core.mix.meeting import breath_of, handed_over_at
 from fernbrook.core.mix.mix import Crossovers, Mix
+from fernbrook.core.mix.naming import Naming
 from fernbrook.core.mix.ride import FLOOR_DB, heard, ridden
 from fernbrook.core.mix.saved_hand_over import SavedHandOver
 from fernbrook.core.mix.shaping import transition_of
@@ -203,7 +203,7 @@ def test_every_new_command_has_words_of_its_own() -> None:
     mix = mix_of("a", "b")
     here = pair(mix, 0)
     saved = SavedHandOver.of("Mine", made(HandOver.BASS, 32.0), 4.0)
-    commands: list[c.Command] = [
+    commands: list[c.AnyMixCommand] = [
         c.SetKind(to=Kind.FADE, **here),
         c.SetNudge(ms=3.0, **here),
         c.SetBreath(beats=2.0, **here),
@@ -218,7 +218,7 @@ def test_every_new_command_has_words_of_its_own() -> None:
         c.SetCrossovers(crossovers=Crossovers()),
         c.SetUntouched(untouched=HandOver.BASS),
     ]
-    words = [label_of(command, mix, TRACKS) for command in commands]
+    words = [command.words(Naming(mix, TRACKS)) for command in commands]
     assert len(set(words)) == len(words)
     assert "‘Mine’" in words[3]
 

@@ -23,7 +23,7 @@ from tests.core.test_proposals import BAR, B, F, K, bars_of, keyed, sung, track
 FULL = Curve.of((0.0, 1.0), (1.0, 1.0))
 
 
-def two(out: TrackFacts, into: TrackFacts, *commands: c.Command) -> tuple[Mix, dict[str, TrackFacts]]:
+def two(out: TrackFacts, into: TrackFacts, *commands: c.AnyMixCommand) -> tuple[Mix, dict[str, TrackFacts]]:
     tracks = {"out": out, "into": into}
     mix = c.apply(Mix(name="m"), c.AddTracks(track_ids=("out", "into")), tracks)
     for command in commands:
@@ -35,7 +35,7 @@ def full(name: str, **more: object) -> TrackFacts:
     return track(name, [(F, 96)], **more)
 
 
-def at(out_bar: float, in_bar: float, bars: float) -> c.Command:
+def at(out_bar: float, in_bar: float, bars: float) -> c.AnyMixCommand:
     ids = {"out_id": "e1", "in_id": "e2"}
     return c.PlaceTransition(out_at=out_bar * BAR, in_at=in_bar * BAR, beats=bars * BAR, **ids)
 

@@ -43,7 +43,7 @@ class Deck:
         self.mix = Mix(name="m", target_lufs=None)
         self.do(c.AddTracks(track_ids=tuple(m.facts.id for m in made)))
 
-    def do(self, command: c.Command) -> Deck:
+    def do(self, command: c.AnyMixCommand) -> Deck:
         self.mix = c.apply(self.mix, command, self.tracks)
         return self
 

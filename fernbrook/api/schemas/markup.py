@@ -8,7 +8,7 @@ from pydantic import Field
 
 from fernbrook.api.schemas.shape import Shape
 from fernbrook.core.mix.entry import Bpm
-from fernbrook.core.track.commands import MarkupCommand
+from fernbrook.core.track.commands import AnyMarkupCommand
 from fernbrook.core.track.markup import Facet, Markup
 from fernbrook.core.track.pencil import PencilledCue, PencilledLoop
 from fernbrook.core.value import Beat, Seconds
@@ -24,7 +24,7 @@ class OnMarkup(Shape):
 class MarkupChange(OnMarkup):
     """A command on a track."""
 
-    command: MarkupCommand
+    command: AnyMarkupCommand
 
 
 class AtBeat(OnMarkup):

@@ -12,10 +12,10 @@ from fernbrook.api.schemas.layers import LayerOut
 from fernbrook.api.schemas.shape import Shape, rounded
 from fernbrook.api.schemas.transitions import Places, TransitionOut
 from fernbrook.core.mix.changing import Id
-from fernbrook.core.mix.commands import Command
+from fernbrook.core.mix.commands import AnyMixCommand
 from fernbrook.core.mix.hand_over import Manner
-from fernbrook.core.mix.labels import layer_words
 from fernbrook.core.mix.mix import MAX_ENTRIES, Crossovers, Loudness, TempoMark, Untouched
+from fernbrook.core.mix.naming import Naming
 from fernbrook.core.mix.transition import SideCurves
 from fernbrook.core.ordering.running import Running, RunningEntry
 from fernbrook.core.plan.plan import Plan
@@ -57,7 +57,7 @@ class PutTry(OnVersion):
 class Change(OnVersion):
     """A command on a mix."""
 
-    command: Command
+    command: AnyMixCommand
 
 
 class EntryOut(Shape):
@@ -177,7 +177,7 @@ class PlanOut(Shape):
             if all(tempo is not known for known in tempi):
                 tempi.append(tempo)
         clocks = {id(tempo): n for n, tempo in enumerate(tempi)}
-        known = {t.id: t for t in plan.tracks}
+        naming = Naming(plan.mix, {t.id: t for t in plan.tracks})
         pairs = zip(plan.transitions, running.steps, strict=True)
         transitions = [
             TransitionOut.of(t, step, plan.mix.takes_of(t.transition.pair), sides, manners) for t, step in pairs
@@ -194,9 +194,7 @@ class PlanOut(Shape):
             transitions=transitions,
             sides=sides.values,
             manners=manners.values,
-            layers=[
-                LayerOut.of(x, layer_words(x.layer, known), clocks[id(x.tempo)], plan.entries) for x in plan.layers
-            ],
+            layers=[LayerOut.of(x, naming.layer(x.layer), clocks[id(x.tempo)], plan.entries) for x in plan.layers],
             snags=list(plan.snags),
         )
 

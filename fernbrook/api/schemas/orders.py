@@ -9,7 +9,7 @@ from pydantic import Field
 from fernbrook.api.schemas.jobs import JobOut
 from fernbrook.api.schemas.shape import Shape
 from fernbrook.api.schemas.transitions import StepOut
-from fernbrook.core.mix.commands import Command, Seat
+from fernbrook.core.mix.commands import AnyMixCommand, Seat
 from fernbrook.core.ordering.appraisal import Appraisal
 from fernbrook.core.ordering.bridges import Bridge, Cure, CureKind
 from fernbrook.core.ordering.candidate import Candidate
@@ -146,7 +146,7 @@ class CureOut(Shape):
 
     kind: CureKind
     words: str
-    command: Command
+    command: AnyMixCommand
 
     @classmethod
     def of(cls, cure: Cure) -> CureOut:

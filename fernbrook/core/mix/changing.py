@@ -1,17 +1,18 @@
-"""What every change to a mix has in common: a command is a value, and its rule a pure function of the mix."""
+"""What every change to a mix has in common: a command is a value, with its rule and its words."""
 
 from __future__ import annotations
 
+from abc import ABC, abstractmethod
 from collections.abc import Mapping
-from functools import singledispatch
 from typing import Annotated
 
 from pydantic import StringConstraints
 
 from fernbrook.core.mix.entry import Entry
 from fernbrook.core.mix.mix import Mix
+from fernbrook.core.mix.naming import Naming
 from fernbrook.core.track.facts import TrackFacts
-from fernbrook.core.value import Value
+from fernbrook.core.value import Command
 from fernbrook.errors import RefusedError
 
 Tracks = Mapping[str, TrackFacts]
@@ -22,10 +23,22 @@ class CommandError(RefusedError):
     """The command cannot be done to this mix; the message says why and what would do."""
 
 
-@singledispatch
-def rule(command: Value, mix: Mix, tracks: Tracks) -> Mix:
-    """The mix after a command; each kind of command registers its own rule here."""
-    raise TypeError(f"not a command: {type(command).__name__}")
+class MixCommand(Command, ABC):
+    """A change to a mix. What a command lacks of its rule or its words, the type checker and its first use refuse."""
+
+    @abstractmethod
+    def rule(self, mix: Mix, tracks: Tracks) -> Mix:
+        """The mix after it.
+
+        Raises
+        ------
+        CommandError
+            When the command names what is not there, or asks for what cannot be.
+        """
+
+    @abstractmethod
+    def words(self, naming: Naming) -> str:
+        """What it is called in the history, with the titles of what it is about: 'move the mix-in of ‘Heliconia’'."""
 
 
 def index_of(mix: Mix, entry_id: str) -> int:

@@ -7,25 +7,36 @@ from collections.abc import Sequence
 from typing import Annotated, Literal
 
 from pydantic import Field
+from typing_extensions import override
 
 from fernbrook.core.mix.arrangement import CLOSE, Arrangement
-from fernbrook.core.mix.changing import CommandError, Id, Tracks, index_of, rule, with_entry
+from fernbrook.core.mix.changing import CommandError, Id, MixCommand, Tracks, index_of, with_entry
 from fernbrook.core.mix.layer import OnEntry
 from fernbrook.core.mix.mix import MAX_ENTRIES, Mix
+from fernbrook.core.mix.naming import Naming
 from fernbrook.core.mix.pairs import refused
 from fernbrook.core.mix.transition import Transition
-from fernbrook.core.track.edits import MOST_EDITS, Edit
-from fernbrook.core.value import Command, Value
+from fernbrook.core.track.edits import MOST_EDITS, DropOut, Edit, Repeat, Skip, Swap
+from fernbrook.core.value import Value
 
 MOST_PIECES = 1000
 
 
-class PutEdits(Command):
+class PutEdits(MixCommand):
     """Add edits to an entry, or put them in the place of those that have their ids."""
 
     kind: Literal["put_edits"] = "put_edits"
     entry_id: Id
     edits: Annotated[tuple[Edit, ...], Field(min_length=1, max_length=MOST_EDITS)]
+
+    @override
+    def rule(self, mix: Mix, tracks: Tracks) -> Mix:
+        return _with_edits(mix, self.entry_id, self.edits, tracks)
+
+    @override
+    def words(self, naming: Naming) -> str:
+        what = {_doing(e) for e in self.edits}
+        return f"{what.pop() if len(what) == 1 else 'edit'} {naming.entry(self.entry_id)}"
 
 
 class EntryEdits(Value):
@@ -35,47 +46,77 @@ class EntryEdits(Value):
     edits: Annotated[tuple[Edit, ...], Field(min_length=1, max_length=MOST_EDITS)]
 
 
-class EditEntries(Command):
+class EditEntries(MixCommand):
     """Put edits into several entries, as ``PutEdits`` does into one."""
 
     kind: Literal["edit_entries"] = "edit_entries"
     entries: Annotated[tuple[EntryEdits, ...], Field(min_length=1, max_length=MAX_ENTRIES)]
 
+    @override
+    def rule(self, mix: Mix, tracks: Tracks) -> Mix:
+        for one in self.entries:
+            mix = _with_edits(mix, one.entry_id, one.edits, tracks)
+        return mix
 
-class RemoveEdits(Command):
+    @override
+    def words(self, naming: Naming) -> str:
+        return f"edit {naming.entries(tuple(one.entry_id for one in self.entries))}"
+
+
+class RemoveEdits(MixCommand):
     """Take edits of an entry away, or all of them where no ids are given."""
 
     kind: Literal["remove_edits"] = "remove_edits"
     entry_id: Id
     ids: Annotated[tuple[Id, ...], Field(max_length=MOST_EDITS)] | None = None
 
+    @override
+    def rule(self, mix: Mix, tracks: Tracks) -> Mix:
+        old = mix.entries[index_of(mix, self.entry_id)].edits
+        gone = {e.id for e in old} if self.ids is None else set(self.ids)
+        return _edited(mix, self.entry_id, tracks, edits=tuple(e for e in old if e.id not in gone))
 
-class PlayAsRecorded(Command):
+    @override
+    def words(self, naming: Naming) -> str:
+        which = "all edits" if self.ids is None or len(self.ids) > 1 else "an edit"
+        return f"take {which} of {naming.entry(self.entry_id)} back"
+
+
+class PlayAsRecorded(MixCommand):
     """Let all edits of an entry wait, so that it plays as recorded; or let them hold again."""
 
     kind: Literal["play_as_recorded"] = "play_as_recorded"
     entry_id: Id
     as_recorded: bool
 
+    @override
+    def rule(self, mix: Mix, tracks: Tracks) -> Mix:
+        return _edited(mix, self.entry_id, tracks, as_recorded=self.as_recorded)
 
-class CopyEdits(Command):
+    @override
+    def words(self, naming: Naming) -> str:
+        return f"play {naming.entry(self.entry_id)} {'as recorded' if self.as_recorded else 'with its edits'}"
+
+
+class CopyEdits(MixCommand):
     """Give the edits of an entry to other uses of its track, in the place of theirs."""
 
     kind: Literal["copy_edits"] = "copy_edits"
     entry_id: Id
     to_ids: Annotated[tuple[Id, ...], Field(min_length=1, max_length=MAX_ENTRIES)]
 
+    @override
+    def rule(self, mix: Mix, tracks: Tracks) -> Mix:
+        source = mix.entries[index_of(mix, self.entry_id)]
+        for entry_id in self.to_ids:
+            if mix.entries[index_of(mix, entry_id)].track_id != source.track_id:
+                raise CommandError("Edits belong to a track: they can be copied to other uses of the same track only.")
+            mix = _edited(mix, entry_id, tracks, edits=source.edits, as_recorded=source.as_recorded)
+        return mix
 
-@rule.register
-def _(command: PutEdits, mix: Mix, tracks: Tracks) -> Mix:
-    return _with_edits(mix, command.entry_id, command.edits, tracks)
-
-
-@rule.register
-def _(command: EditEntries, mix: Mix, tracks: Tracks) -> Mix:
-    for one in command.entries:
-        mix = _with_edits(mix, one.entry_id, one.edits, tracks)
-    return mix
+    @override
+    def words(self, naming: Naming) -> str:
+        return f"copy the edits of {naming.entry(self.entry_id)} to {naming.entries(self.to_ids)}"
 
 
 def _with_edits(mix: Mix, entry_id: str, edits: Sequence[Edit], tracks: Tracks) -> Mix:
@@ -84,28 +125,6 @@ def _with_edits(mix: Mix, entry_id: str, edits: Sequence[Edit], tracks: Tracks) 
         raise CommandError("Two of those edits have the same id. Give each its own.")
     kept = [put.pop(e.id, e) for e in mix.entries[index_of(mix, entry_id)].edits]
     return _edited(mix, entry_id, tracks, edits=(*kept, *put.values()))
-
-
-@rule.register
-def _(command: RemoveEdits, mix: Mix, tracks: Tracks) -> Mix:
-    old = mix.entries[index_of(mix, command.entry_id)].edits
-    gone = {e.id for e in old} if command.ids is None else set(command.ids)
-    return _edited(mix, command.entry_id, tracks, edits=tuple(e for e in old if e.id not in gone))
-
-
-@rule.register
-def _(command: PlayAsRecorded, mix: Mix, tracks: Tracks) -> Mix:
-    return _edited(mix, command.entry_id, tracks, as_recorded=command.as_recorded)
-
-
-@rule.register
-def _(command: CopyEdits, mix: Mix, tracks: Tracks) -> Mix:
-    source = mix.entries[index_of(mix, command.entry_id)]
-    for entry_id in command.to_ids:
-        if mix.entries[index_of(mix, entry_id)].track_id != source.track_id:
-            raise CommandError("Edits belong to a track: they can be copied to other uses of the same track only.")
-        mix = _edited(mix, entry_id, tracks, edits=source.edits, as_recorded=source.as_recorded)
-    return mix
 
 
 def _edited(mix: Mix, entry_id: str, tracks: Tracks, **update: object) -> Mix:
@@ -181,3 +200,18 @@ def _next_heard(at: float, after: Arrangement) -> float:
     )
     finite = [p.end for p in after.pieces if math.isfinite(p.end)]
     return later[0][1] if later else max(finite, default=0.0)
+
+
+def _doing(edit: Edit) -> str:
+    """What an edit does, in words before the title of a track."""
+    if not edit.on:
+        return "let an edit wait of"
+    match edit:
+        case Skip():
+            return "leave out a part of"
+        case Repeat():
+            return "repeat a part of"
+        case Swap():
+            return "swap parts of"
+        case DropOut(stems=stems):
+            return f"drop {' and '.join(s.value for s in stems) or 'all'} of a part of"

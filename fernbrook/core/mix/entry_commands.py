@@ -4,75 +4,93 @@ from __future__ import annotations
 
 from typing import Literal
 
-from fernbrook.core.mix.changing import Id, Tracks, index_of, rule, with_entry
+from typing_extensions import override
+
+from fernbrook.core.mix.changing import Id, MixCommand, Tracks, index_of, with_entry
 from fernbrook.core.mix.entry import Bpm, Count, GainDb, KeyShift
 from fernbrook.core.mix.mix import Mix
-from fernbrook.core.value import Command
+from fernbrook.core.mix.naming import Naming
 
 
-class SetGain(Command):
+class SetGain(MixCommand):
     """Set an entry's gain; None brings it to the target loudness."""
 
     kind: Literal["set_gain"] = "set_gain"
     entry_id: Id
     gain_db: GainDb | None
 
+    @override
+    def rule(self, mix: Mix, tracks: Tracks) -> Mix:
+        return with_entry(mix, self.entry_id, gain_db=self.gain_db)
 
-class SetKeyLock(Command):
+    @override
+    def words(self, naming: Naming) -> str:
+        return f"set the gain of {naming.entry(self.entry_id)}"
+
+
+class SetKeyLock(MixCommand):
     """Keep an entry's pitch when its tempo changes, or let it follow."""
 
     kind: Literal["set_key_lock"] = "set_key_lock"
     entry_id: Id
     key_lock: bool
 
+    @override
+    def rule(self, mix: Mix, tracks: Tracks) -> Mix:
+        return with_entry(mix, self.entry_id, key_lock=self.key_lock)
 
-class SetKeyShift(Command):
+    @override
+    def words(self, naming: Naming) -> str:
+        return f"switch key lock {'on' if self.key_lock else 'off'} for {naming.entry(self.entry_id)}"
+
+
+class SetKeyShift(MixCommand):
     """Move an entry's pitch by semitones."""
 
     kind: Literal["set_key_shift"] = "set_key_shift"
     entry_id: Id
     semitones: KeyShift
 
+    @override
+    def rule(self, mix: Mix, tracks: Tracks) -> Mix:
+        return with_entry(mix, self.entry_id, key_shift=self.semitones)
 
-class SetHomeTempo(Command):
+    @override
+    def words(self, naming: Naming) -> str:
+        shift = f"{self.semitones:+d}".replace("-", "−") if self.semitones else "back"
+        return f"shift the key of {naming.entry(self.entry_id)} {shift}"
+
+
+class SetHomeTempo(MixCommand):
     """Set the tempo at which an entry plays between its transitions; None is its own."""
 
     kind: Literal["set_home_tempo"] = "set_home_tempo"
     entry_id: Id
     bpm: Bpm | None
 
+    @override
+    def rule(self, mix: Mix, tracks: Tracks) -> Mix:
+        return with_entry(mix, self.entry_id, tempo=self.bpm)
 
-class SetCount(Command):
+    @override
+    def words(self, naming: Naming) -> str:
+        return f"set the tempo of {naming.entry(self.entry_id)}"
+
+
+class SetCount(MixCommand):
     """Set how many beats of the mix one beat of the entry's grid is."""
 
     kind: Literal["set_count"] = "set_count"
     entry_id: Id
     count: Count
 
+    @override
+    def rule(self, mix: Mix, tracks: Tracks) -> Mix:
+        return counted(mix, self.entry_id, self.count)
 
-@rule.register
-def _(command: SetGain, mix: Mix, tracks: Tracks) -> Mix:
-    return with_entry(mix, command.entry_id, gain_db=command.gain_db)
-
-
-@rule.register
-def _(command: SetKeyLock, mix: Mix, tracks: Tracks) -> Mix:
-    return with_entry(mix, command.entry_id, key_lock=command.key_lock)
-
-
-@rule.register
-def _(command: SetKeyShift, mix: Mix, tracks: Tracks) -> Mix:
-    return with_entry(mix, command.entry_id, key_shift=command.semitones)
-
-
-@rule.register
-def _(command: SetHomeTempo, mix: Mix, tracks: Tracks) -> Mix:
-    return with_entry(mix, command.entry_id, tempo=command.bpm)
-
-
-@rule.register
-def _(command: SetCount, mix: Mix, tracks: Tracks) -> Mix:
-    return counted(mix, command.entry_id, command.count)
+    @override
+    def words(self, naming: Naming) -> str:
+        return f"set the count of {naming.entry(self.entry_id)}"
 
 
 def counted(mix: Mix, entry_id: str, count: Count) -> Mix:

@@ -5,19 +5,31 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from typing import Literal
 
-from fernbrook.core.mix.changing import CommandError, Tracks, rule
+from typing_extensions import override
+
+from fernbrook.core.mix.changing import CommandError, MixCommand, Tracks
 from fernbrook.core.mix.mix import Mix
+from fernbrook.core.mix.naming import Naming
 from fernbrook.core.mix.placing import placed, spans_of
 from fernbrook.core.mix.transition import Transition
 from fernbrook.core.track.facts import TrackFacts
-from fernbrook.core.value import Value
 
 
-class SettlePlaces(Value):
+class SettlePlaces(MixCommand):
     """Decide on the places that were kept over an upgrade: find them anew by the rules of now, or leave them."""
 
     kind: Literal["settle_places"] = "settle_places"
     anew: bool
+
+    @override
+    def rule(self, mix: Mix, tracks: Tracks) -> Mix:
+        if not mix.kept:
+            raise CommandError("Those transitions have been decided on already.")
+        return mix.without_transitions(mix.kept) if self.anew else mix.model_copy(update={"kept": ()})
+
+    @override
+    def words(self, naming: Naming) -> str:
+        return f"{'place anew' if self.anew else 'leave as they are'} what nobody shaped"
 
 
 def with_kept_places(mix: Mix, heard: Iterable[Transition], tracks: Mapping[str, TrackFacts]) -> Mix:
@@ -34,10 +46,3 @@ def with_kept_places(mix: Mix, heard: Iterable[Transition], tracks: Mapping[str,
         return mix
     pairs = tuple(t.pair for t in moved)
     return mix.model_copy(update={"transitions": (*mix.transitions, *moved), "kept": (*mix.kept, *pairs)})
-
-
-@rule.register
-def _(command: SettlePlaces, mix: Mix, _tracks: Tracks) -> Mix:
-    if not mix.kept:
-        raise CommandError("Those transitions have been decided on already.")
-    return mix.without_transitions(mix.kept) if command.anew else mix.model_copy(update={"kept": ()})

@@ -8,27 +8,46 @@ from itertools import pairwise
 from typing import Literal
 
 from pydantic import Field, model_validator
+from typing_extensions import override
 
-from fernbrook.core.mix.changing import CommandError, Id, Tracks, index_of, rule
+from fernbrook.core.mix.changing import CommandError, Id, MixCommand, Tracks, index_of
 from fernbrook.core.mix.entry import COUNTS, LAST, Count, Entry, KeyShift, Place
 from fernbrook.core.mix.entry_commands import counted
 from fernbrook.core.mix.mix import MAX_ENTRIES, Mix
+from fernbrook.core.mix.naming import Naming
 from fernbrook.core.mix.order import Block, blocks_of, joined, put_before, settled, start_of
 from fernbrook.core.mix.placing import Span
 from fernbrook.core.mix.transition import Transition
 from fernbrook.core.track.facts import TrackFacts
-from fernbrook.core.value import Command, Value
+from fernbrook.core.value import Value
 
 
-class AddTracks(Command):
+class AddTracks(MixCommand):
     """Put tracks into the order, before the place ``at`` (at the end without it)."""
 
     kind: Literal["add_tracks"] = "add_tracks"
     track_ids: tuple[Id, ...] = Field(min_length=1, max_length=MAX_ENTRIES)
     at: int | None = Field(default=None, ge=0, le=MAX_ENTRIES)
 
+    @override
+    def rule(self, mix: Mix, tracks: Tracks) -> Mix:
+        at = len(mix.entries) if self.at is None else min(self.at, len(mix.entries))
+        before = mix.entries[at - 1] if at else None
+        added: list[Entry] = []
+        for number, track_id in enumerate(self.track_ids, mix.next_entry):
+            before = _entry_of(number, track_id, before, tracks)
+            added.append(before)
+        blocks = blocks_of(mix.entries)
+        new = [(e,) for e in added]
+        return _ordered(mix, put_before([*blocks, *new], new, at), len(added))
 
-class EntriesCommand(Command):
+    @override
+    def words(self, naming: Naming) -> str:
+        one = len(self.track_ids) == 1 and naming.track(self.track_ids[0])
+        return f"add {one or f'{len(self.track_ids)} tracks'}"
+
+
+class EntriesCommand(MixCommand):
     """A command on some entries."""
 
     entry_ids: tuple[Id, ...] = Field(min_length=1, max_length=MAX_ENTRIES)
@@ -39,6 +58,18 @@ class RemoveEntries(EntriesCommand):
 
     kind: Literal["remove_entries"] = "remove_entries"
 
+    @override
+    def rule(self, mix: Mix, tracks: Tracks) -> Mix:
+        gone = set(self.entry_ids)
+        for entry_id in gone:
+            index_of(mix, entry_id)
+        left = [tuple(e for e in block if e.id not in gone) for block in blocks_of(mix.entries)]
+        return _ordered(mix, [b for b in left if b])
+
+    @override
+    def words(self, naming: Naming) -> str:
+        return f"take out {naming.entries(self.entry_ids)}"
+
 
 class MoveEntries(EntriesCommand):
     """Put entries, in their order, before the place ``to``, counted without them. What is kept together goes along."""
@@ -46,19 +77,76 @@ class MoveEntries(EntriesCommand):
     kind: Literal["move_entries"] = "move_entries"
     to: int = Field(ge=0, le=MAX_ENTRIES)
 
+    @override
+    def rule(self, mix: Mix, tracks: Tracks) -> Mix:
+        moved = _blocks_with(mix, self.entry_ids)
+        held = next((e for b in moved for e in b if e.fixed is not None), None)
+        if held is not None:
+            title = tracks[held.track_id].title
+            raise CommandError(
+                f"‘{title}’ is fixed {place_words(held)}, and so is what is kept with it. Let it go first."
+            )
+        blocks = blocks_of(mix.entries)
+        return _ordered(mix, put_before(blocks, moved, self.to))
+
+    @override
+    def words(self, naming: Naming) -> str:
+        return f"move {naming.entries(self.entry_ids)} in the order"
+
 
 class DuplicateEntries(EntriesCommand):
     """Put each entry's track in once more, right after it."""
 
     kind: Literal["duplicate_entries"] = "duplicate_entries"
 
+    @override
+    def rule(self, mix: Mix, tracks: Tracks) -> Mix:
+        twice = set(self.entry_ids)
+        for entry_id in twice:
+            index_of(mix, entry_id)
+        blocks: list[Block] = []
+        made = 0
+        for block in blocks_of(mix.entries):
+            blocks.append(block)
+            for entry in block:
+                if entry.id in twice:
+                    copy = {"id": f"e{mix.next_entry + made}", "fixed": None, "with_next": False}
+                    blocks.append((entry.model_copy(update=copy),))
+                    made += 1
+        return _ordered(mix, blocks, made)
 
-class ReplaceTrack(Command):
+    @override
+    def words(self, naming: Naming) -> str:
+        return f"put in {naming.entries(self.entry_ids)} once more"
+
+
+class ReplaceTrack(MixCommand):
     """Use another track in the place of an entry. Its transitions stay by their cues."""
 
     kind: Literal["replace_track"] = "replace_track"
     entry_id: Id
     track_id: Id
+
+    @override
+    def rule(self, mix: Mix, tracks: Tracks) -> Mix:
+        index = index_of(mix, self.entry_id)
+        old = mix.entries[index]
+        before = mix.entries[index - 1] if index else None
+        fresh = _entry_of(0, self.track_id, before, tracks)
+        kept = {"id": old.id, "key_lock": old.key_lock, "fixed": old.fixed, "with_next": old.with_next}
+        new = fresh.model_copy(update=kept)
+        spans = (Span.of(old, tracks[old.track_id]), Span.of(new, tracks[new.track_id]))
+        return mix.model_copy(
+            update={
+                "entries": (*mix.entries[:index], new, *mix.entries[index + 1 :]),
+                "transitions": tuple(_by_cues(t, old.id, *spans) for t in mix.transitions),
+            }
+        )
+
+    @override
+    def words(self, naming: Naming) -> str:
+        new = naming.track(self.track_id)
+        return f"replace {naming.entry(self.entry_id)} by {new}" if new else "replace a track"
 
 
 class KeepTogether(EntriesCommand):
@@ -67,13 +155,49 @@ class KeepTogether(EntriesCommand):
     kind: Literal["keep_together"] = "keep_together"
     together: bool = True
 
+    @override
+    def rule(self, mix: Mix, tracks: Tracks) -> Mix:
+        chosen = _blocks_with(mix, self.entry_ids)
+        if not self.together:
+            apart = [part for b in blocks_of(mix.entries) for part in ([(e,) for e in b] if b in chosen else [b])]
+            return _ordered(mix, apart)
+        if sum(len(b) for b in chosen) < 2:
+            raise CommandError("Choose two entries or more to keep together.")
+        fixed = [e for b in chosen for e in b if e.fixed is not None]
+        if len(fixed) > 1:
+            titles = " and ".join(f"‘{tracks[e.track_id].title}’" for e in fixed[:2])
+            raise CommandError(f"{titles} are both fixed to places. Let one of them go, then keep them together.")
+        whole = tuple(e for b in chosen for e in b)
+        return _ordered(mix, [whole if b == chosen[0] else b for b in blocks_of(mix.entries) if b not in chosen[1:]])
 
-class FixEntry(Command):
+    @override
+    def words(self, naming: Naming) -> str:
+        some = naming.entries(self.entry_ids)
+        return f"keep {some} together" if self.together else f"let {some} go"
+
+
+class FixEntry(MixCommand):
     """Fix an entry to a place of the order, and put it there; None lets it go."""
 
     kind: Literal["fix_entry"] = "fix_entry"
     entry_id: Id
     place: Place | None
+
+    @override
+    def rule(self, mix: Mix, tracks: Tracks) -> Mix:
+        index = index_of(mix, self.entry_id)
+        fixed = mix.entries[index].model_copy(update={"fixed": self.place})
+        blocks = blocks_of(mix.entries)
+        at = next(i for i, b in enumerate(blocks) if mix.entries[index] in b)
+        others_go = {} if self.place is None else {"fixed": None}
+        blocks[at] = with_it = tuple(fixed if e.id == fixed.id else e.model_copy(update=others_go) for e in blocks[at])
+        _refuse_taken(with_it, blocks, tracks)
+        return _ordered(mix, blocks)
+
+    @override
+    def words(self, naming: Naming) -> str:
+        entry = naming.entry(self.entry_id)
+        return f"let {entry} go" if self.place is None else f"fix the place of {entry}"
 
 
 class SortBy(StrEnum):
@@ -87,12 +211,23 @@ class SortBy(StrEnum):
     LENGTH = "length"
 
 
-class SortEntries(Command):
+class SortEntries(MixCommand):
     """Sort the order once. What is kept together goes by its first, what is fixed stays."""
 
     kind: Literal["sort_entries"] = "sort_entries"
     by: SortBy
     falling: bool = False
+
+    @override
+    def rule(self, mix: Mix, tracks: Tracks) -> Mix:
+        value = _SORTS[self.by]
+        valued = [(value(b[0], tracks[b[0].track_id]), b) for b in blocks_of(mix.entries)]
+        known = sorted((v for v in valued if v[0] is not None), key=lambda v: v[0], reverse=self.falling)  # type: ignore[arg-type, return-value]
+        return _ordered(mix, [b for _, b in known] + [b for v, b in valued if v is None])
+
+    @override
+    def words(self, naming: Naming) -> str:
+        return f"sort by {self.by.value}"
 
 
 class Seat(Value):
@@ -111,7 +246,7 @@ class Seat(Value):
         return self
 
 
-class UseOrder(Command):
+class UseOrder(MixCommand):
     """Put all of the order as given: entries that have no seat in it are taken out."""
 
     kind: Literal["use_order"] = "use_order"
@@ -122,18 +257,33 @@ class UseOrder(Command):
         """The tracks that come in."""
         return tuple(s.track_id for s in self.seats if s.track_id is not None)
 
+    @override
+    def rule(self, mix: Mix, tracks: Tracks) -> Mix:
+        named = [s.entry_id for s in self.seats if s.entry_id is not None]
+        if len(set(named)) != len(named):
+            raise CommandError("An entry can have one place in the order only.")
+        entries: list[Entry] = []
+        made = 0
+        for seat in self.seats:
+            if seat.entry_id is not None:
+                entry = mix.entries[index_of(mix, seat.entry_id)]
+            else:
+                entry = _entry_of(mix.next_entry + made, str(seat.track_id), entries[-1] if entries else None, tracks)
+                made += 1
+            shift = {} if seat.key_shift is None else {"key_shift": seat.key_shift}
+            entries.append(entry.model_copy(update=shift))
+        after = {e.id: n.id for e, n in pairwise(mix.entries) if e.with_next}
+        stays = {e.id for e, n in pairwise(entries) if after.get(e.id) == n.id}
+        kept = [e.model_copy(update={"with_next": e.id in stays}) for e in entries]
+        changed = _ordered(mix, blocks_of(kept), made)
+        for entry, seat in zip(entries, self.seats, strict=True):
+            if seat.count is not None and seat.count != entry.count:
+                changed = counted(changed, entry.id, seat.count)
+        return changed
 
-@rule.register
-def _(command: AddTracks, mix: Mix, tracks: Tracks) -> Mix:
-    at = len(mix.entries) if command.at is None else min(command.at, len(mix.entries))
-    before = mix.entries[at - 1] if at else None
-    added: list[Entry] = []
-    for number, track_id in enumerate(command.track_ids, mix.next_entry):
-        before = _entry_of(number, track_id, before, tracks)
-        added.append(before)
-    blocks = blocks_of(mix.entries)
-    new = [(e,) for e in added]
-    return _ordered(mix, put_before([*blocks, *new], new, at), len(added))
+    @override
+    def words(self, naming: Naming) -> str:
+        return "use another order"
 
 
 def _entry_of(number: int, track_id: str, before: Entry | None, tracks: Tracks) -> Entry:
@@ -152,60 +302,6 @@ def _count_beside(before: Entry | None, track: TrackFacts, tracks: Tracks) -> Co
     return min(COUNTS, key=lambda c: max(own * c / tempo, tempo / (own * c)))
 
 
-@rule.register
-def _(command: RemoveEntries, mix: Mix, tracks: Tracks) -> Mix:
-    gone = set(command.entry_ids)
-    for entry_id in gone:
-        index_of(mix, entry_id)
-    left = [tuple(e for e in block if e.id not in gone) for block in blocks_of(mix.entries)]
-    return _ordered(mix, [b for b in left if b])
-
-
-@rule.register
-def _(command: MoveEntries, mix: Mix, tracks: Tracks) -> Mix:
-    moved = _blocks_with(mix, command.entry_ids)
-    held = next((e for b in moved for e in b if e.fixed is not None), None)
-    if held is not None:
-        title = tracks[held.track_id].title
-        raise CommandError(f"‘{title}’ is fixed {place_words(held)}, and so is what is kept with it. Let it go first.")
-    blocks = blocks_of(mix.entries)
-    return _ordered(mix, put_before(blocks, moved, command.to))
-
-
-@rule.register
-def _(command: DuplicateEntries, mix: Mix, tracks: Tracks) -> Mix:
-    twice = set(command.entry_ids)
-    for entry_id in twice:
-        index_of(mix, entry_id)
-    blocks: list[Block] = []
-    made = 0
-    for block in blocks_of(mix.entries):
-        blocks.append(block)
-        for entry in block:
-            if entry.id in twice:
-                copy = {"id": f"e{mix.next_entry + made}", "fixed": None, "with_next": False}
-                blocks.append((entry.model_copy(update=copy),))
-                made += 1
-    return _ordered(mix, blocks, made)
-
-
-@rule.register
-def _(command: ReplaceTrack, mix: Mix, tracks: Tracks) -> Mix:
-    index = index_of(mix, command.entry_id)
-    old = mix.entries[index]
-    before = mix.entries[index - 1] if index else None
-    fresh = _entry_of(0, command.track_id, before, tracks)
-    kept = {"id": old.id, "key_lock": old.key_lock, "fixed": old.fixed, "with_next": old.with_next}
-    new = fresh.model_copy(update=kept)
-    spans = (Span.of(old, tracks[old.track_id]), Span.of(new, tracks[new.track_id]))
-    return mix.model_copy(
-        update={
-            "entries": (*mix.entries[:index], new, *mix.entries[index + 1 :]),
-            "transitions": tuple(_by_cues(t, old.id, *spans) for t in mix.transitions),
-        }
-    )
-
-
 def _by_cues(transition: Transition, entry_id: str, old: Span, new: Span) -> Transition:
     """A transition of an entry that has another track now: as far from its cues, or from its ends, as it was."""
     if transition.in_id == entry_id:
@@ -215,34 +311,6 @@ def _by_cues(transition: Transition, entry_id: str, old: Span, new: Span) -> Tra
         was, now = (s.end if s.mix_out is None else s.mix_out for s in (old, new))
         return transition.model_copy(update={"out_at": now + transition.out_at - was})
     return transition
-
-
-@rule.register
-def _(command: KeepTogether, mix: Mix, tracks: Tracks) -> Mix:
-    chosen = _blocks_with(mix, command.entry_ids)
-    if not command.together:
-        apart = [part for b in blocks_of(mix.entries) for part in ([(e,) for e in b] if b in chosen else [b])]
-        return _ordered(mix, apart)
-    if sum(len(b) for b in chosen) < 2:
-        raise CommandError("Choose two entries or more to keep together.")
-    fixed = [e for b in chosen for e in b if e.fixed is not None]
-    if len(fixed) > 1:
-        titles = " and ".join(f"‘{tracks[e.track_id].title}’" for e in fixed[:2])
-        raise CommandError(f"{titles} are both fixed to places. Let one of them go, then keep them together.")
-    whole = tuple(e for b in chosen for e in b)
-    return _ordered(mix, [whole if b == chosen[0] else b for b in blocks_of(mix.entries) if b not in chosen[1:]])
-
-
-@rule.register
-def _(command: FixEntry, mix: Mix, tracks: Tracks) -> Mix:
-    index = index_of(mix, command.entry_id)
-    fixed = mix.entries[index].model_copy(update={"fixed": command.place})
-    blocks = blocks_of(mix.entries)
-    at = next(i for i, b in enumerate(blocks) if mix.entries[index] in b)
-    others_go = {} if command.place is None else {"fixed": None}
-    blocks[at] = with_it = tuple(fixed if e.id == fixed.id else e.model_copy(update=others_go) for e in blocks[at])
-    _refuse_taken(with_it, blocks, tracks)
-    return _ordered(mix, blocks)
 
 
 def _refuse_taken(block: Block, blocks: Sequence[Block], tracks: Tracks) -> None:
@@ -268,14 +336,6 @@ def place_words(entry: Entry) -> str:
     return {LAST: "as the last", 1: "as the first"}.get(entry.fixed or 0, f"to place {entry.fixed}")
 
 
-@rule.register
-def _(command: SortEntries, mix: Mix, tracks: Tracks) -> Mix:
-    value = _SORTS[command.by]
-    valued = [(value(b[0], tracks[b[0].track_id]), b) for b in blocks_of(mix.entries)]
-    known = sorted((v for v in valued if v[0] is not None), key=lambda v: v[0], reverse=command.falling)  # type: ignore[arg-type, return-value]
-    return _ordered(mix, [b for _, b in known] + [b for v, b in valued if v is None])
-
-
 def _fifths(entry: Entry, track: TrackFacts) -> object:
     key = entry.key_of(track)
     return (key.key.fifths, key.key.minor) if key else None
@@ -289,31 +349,6 @@ _SORTS: dict[SortBy, Callable[[Entry, TrackFacts], object]] = {
     SortBy.TITLE: lambda _, track: track.title.casefold(),
     SortBy.LENGTH: lambda _, track: track.duration_s,
 }
-
-
-@rule.register
-def _(command: UseOrder, mix: Mix, tracks: Tracks) -> Mix:
-    named = [s.entry_id for s in command.seats if s.entry_id is not None]
-    if len(set(named)) != len(named):
-        raise CommandError("An entry can have one place in the order only.")
-    entries: list[Entry] = []
-    made = 0
-    for seat in command.seats:
-        if seat.entry_id is not None:
-            entry = mix.entries[index_of(mix, seat.entry_id)]
-        else:
-            entry = _entry_of(mix.next_entry + made, str(seat.track_id), entries[-1] if entries else None, tracks)
-            made += 1
-        shift = {} if seat.key_shift is None else {"key_shift": seat.key_shift}
-        entries.append(entry.model_copy(update=shift))
-    after = {e.id: n.id for e, n in pairwise(mix.entries) if e.with_next}
-    stays = {e.id for e, n in pairwise(entries) if after.get(e.id) == n.id}
-    kept = [e.model_copy(update={"with_next": e.id in stays}) for e in entries]
-    changed = _ordered(mix, blocks_of(kept), made)
-    for entry, seat in zip(entries, command.seats, strict=True):
-        if seat.count is not None and seat.count != entry.count:
-            changed = counted(changed, entry.id, seat.count)
-    return changed
 
 
 def _blocks_with(mix: Mix, entry_ids: Sequence[str]) -> list[Block]:

@@ -7,20 +7,29 @@ from contextlib import contextmanager
 
 from pydantic import ValidationError
 
-from fernbrook.core.mix.changing import CommandError, Id, Tracks, index_of
+from fernbrook.core.mix.changing import CommandError, Id, MixCommand, Tracks, index_of
 from fernbrook.core.mix.mix import Mix
 from fernbrook.core.mix.placing import Placed, Span, placed, spans_of
-from fernbrook.core.mix.transition import Transition
-from fernbrook.core.value import Command, what_is_wrong
+from fernbrook.core.mix.transition import Side, Transition
+from fernbrook.core.value import what_is_wrong
 
 PARTED = "Those two entries are not neighbours any more: the order has changed."
 
 
-class PairCommand(Command):
+class PairCommand(MixCommand):
     """A command on the transition between two neighbours."""
 
     out_id: Id
     in_id: Id
+
+    @property
+    def pair(self) -> tuple[str, str]:
+        """The ids of the two entries."""
+        return (self.out_id, self.in_id)
+
+    def id_of(self, side: Side) -> str:
+        """The id of the entry on a side."""
+        return self.out_id if side is Side.OUTGOING else self.in_id
 
 
 def resolved(mix: Mix, pair: tuple[str, str], tracks: Tracks) -> tuple[Placed, Span, Span]:
@@ -38,12 +47,7 @@ def resolved(mix: Mix, pair: tuple[str, str], tracks: Tracks) -> tuple[Placed, S
     return placed(mix, spans)[index], spans[index], spans[index + 1]
 
 
-def pair_of(command: PairCommand) -> tuple[str, str]:
-    """The ids of the two entries that a command names."""
-    return (command.out_id, command.in_id)
-
-
-def said(command: Command, *names: str) -> dict[str, object]:
+def said(command: MixCommand, *names: str) -> dict[str, object]:
     """Those fields of a command that are not None: what it says, and no more. Two that come quickly one after the other
     from a page that knows of neither's effect do not take each other back."""
     return {name: value for name in names if (value := getattr(command, name)) is not None}

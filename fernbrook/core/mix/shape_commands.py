@@ -6,9 +6,10 @@ from itertools import pairwise
 from typing import Annotated, Literal, NamedTuple
 
 from pydantic import Field
+from typing_extensions import override
 
 from fernbrook.core.mix.breath import LONGEST_BREATH, SHORTEST_BREATH, Breath, BreathBefore, Breather
-from fernbrook.core.mix.changing import CommandError, Id, Tracks, rule
+from fernbrook.core.mix.changing import CommandError, Id, MixCommand, Tracks
 from fernbrook.core.mix.control import CONTROLS, Control
 from fernbrook.core.mix.curve import Curve, Share
 from fernbrook.core.mix.effects import (
@@ -19,16 +20,17 @@ from fernbrook.core.mix.effects import (
     SHORTEST_REVERB_S,
     Effects,
 )
-from fernbrook.core.mix.hand_over import HandOver
+from fernbrook.core.mix.hand_over import READY, HandOver
 from fernbrook.core.mix.law import Law
 from fernbrook.core.mix.mix import Mix
-from fernbrook.core.mix.pairs import PARTED, PairCommand, checked, pair_of, refused, resolved, said
+from fernbrook.core.mix.naming import Naming
+from fernbrook.core.mix.pairs import PARTED, PairCommand, checked, refused, resolved, said
 from fernbrook.core.mix.placing import BLEND_BARS, Placed, Span, placed, spans_of
 from fernbrook.core.mix.ride import ridden
 from fernbrook.core.mix.saved_hand_over import SavedHandOver
 from fernbrook.core.mix.shaping import reshaped, shape_for
 from fernbrook.core.mix.transition import Kind, Side, SideCurves, Transition
-from fernbrook.core.value import Command, Value
+from fernbrook.core.value import Value
 
 MOST_MOVES = 100_000
 """A ride of a quarter of an hour, a hundred moves a second."""
@@ -41,6 +43,15 @@ class SetCurve(PairCommand):
     side: Side
     control: Control
     curve: Curve
+
+    @override
+    def rule(self, mix: Mix, tracks: Tracks) -> Mix:
+        old = resolved(mix, self.pair, tracks)[0].transition
+        return mix.with_transition(_with_curve(old, self.side, self.control, self.curve))
+
+    @override
+    def words(self, naming: Naming) -> str:
+        return f"shape the {self.control} of {naming.entry(self.id_of(self.side))}"
 
 
 class LaneCurve(Value):
@@ -56,6 +67,17 @@ class SetCurves(PairCommand):
 
     kind: Literal["set_curves"] = "set_curves"
     curves: tuple[LaneCurve, ...] = Field(min_length=1, max_length=2 * len(Control))
+
+    @override
+    def rule(self, mix: Mix, tracks: Tracks) -> Mix:
+        made = resolved(mix, self.pair, tracks)[0].transition
+        for lane in self.curves:
+            made = _with_curve(made, lane.side, lane.control, lane.curve)
+        return mix.with_transition(made)
+
+    @override
+    def words(self, naming: Naming) -> str:
+        return f"shape the transition into {naming.entry(self.in_id)}"
 
 
 class Move(NamedTuple):
@@ -73,12 +95,38 @@ class RecordRide(PairCommand):
     control: Control
     moves: Annotated[tuple[Move, ...], Field(min_length=2, max_length=MOST_MOVES)]
 
+    @override
+    def rule(self, mix: Mix, tracks: Tracks) -> Mix:
+        here, out, into = resolved(mix, self.pair, tracks)
+        old, span = here.transition, out if self.side is Side.OUTGOING else into
+        length_s = old.beats_on(self.side, span.home_bpm) * 60.0 / span.home_bpm
+        if length_s <= 0:
+            raise CommandError("There is no overlap to ride over here. Give the cut a lead, or choose a blend.")
+        if any(later.at < earlier.at for earlier, later in pairwise(self.moves)):
+            raise CommandError("The moves of a ride must go forwards.")
+        before = old.curves(self.side).curve(self.control)
+        curve = ridden(before, self.moves, CONTROLS[self.control], self.side, length_s)
+        return mix.with_transition(_with_curve(old, self.side, self.control, curve))
+
+    @override
+    def words(self, naming: Naming) -> str:
+        return f"ride the {self.control} of {naming.entry(self.id_of(self.side))}"
+
 
 class SetVolumeLaw(PairCommand):
     """Let the volume faders fade at even power, or in a straight line."""
 
     kind: Literal["set_volume_law"] = "set_volume_law"
     law: Literal[Law.FADER, Law.LINEAR]
+
+    @override
+    def rule(self, mix: Mix, tracks: Tracks) -> Mix:
+        old = resolved(mix, self.pair, tracks)[0].transition
+        return mix.with_transition(checked(old, volume_law=self.law))
+
+    @override
+    def words(self, naming: Naming) -> str:
+        return f"shape the transition into {naming.entry(self.in_id)}"
 
 
 class SetEffects(PairCommand):
@@ -92,6 +140,17 @@ class SetEffects(PairCommand):
     reverb_s: float | None = Field(default=None, ge=SHORTEST_REVERB_S, le=LONGEST_TAIL_S)
     reverb_colour: Share | None = None
 
+    @override
+    def rule(self, mix: Mix, tracks: Tracks) -> Mix:
+        old = resolved(mix, self.pair, tracks)[0].transition
+        return mix.with_transition(
+            checked(old, effects=old.effects.model_copy(update=said(self, *Effects.model_fields)))
+        )
+
+    @override
+    def words(self, naming: Naming) -> str:
+        return f"set the effects into {naming.entry(self.in_id)}"
+
 
 class SetBreath(PairCommand):
     """Leave out the last beats before the hand-over or the end; 0 beats take that back. What is None stays as it is."""
@@ -102,12 +161,36 @@ class SetBreath(PairCommand):
     side: Breather | None = None
     rings: bool | None = None
 
+    @override
+    def rule(self, mix: Mix, tracks: Tracks) -> Mix:
+        old = resolved(mix, self.pair, tracks)[0].transition
+        if self.beats == 0:
+            return mix.with_transition(checked(old, breath=None))
+        if not old.is_locked:
+            raise CommandError("A breath is counted in beats that both tracks share. Choose a blend or a cut first.")
+        breath = (old.breath or Breath()).model_copy(update=said(self, *Breath.model_fields))
+        return mix.with_transition(checked(old, breath=breath))
+
+    @override
+    def words(self, naming: Naming) -> str:
+        doing = "put back" if self.beats == 0 else "leave out"
+        return f"{doing} the beats before {naming.entry(self.in_id)}"
+
 
 class ApplyHandOver(PairCommand):
     """Start the transition over from a shape; it stays where it is."""
 
     kind: Literal["apply_hand_over"] = "apply_hand_over"
     hand_over: HandOver | SavedHandOver
+
+    @override
+    def rule(self, mix: Mix, tracks: Tracks) -> Mix:
+        here, out, _ = resolved(mix, self.pair, tracks)
+        return mix.with_transition(_handed_over(self.hand_over, here, out))
+
+    @override
+    def words(self, naming: Naming) -> str:
+        return f"use the {_named(self.hand_over)} into {naming.entry(self.in_id)}"
 
 
 class Pair(Value):
@@ -117,76 +200,32 @@ class Pair(Value):
     in_id: Id
 
 
-class ShapeTransitions(Command):
+class ShapeTransitions(MixCommand):
     """Start several transitions over from one shape, or all of the mix where ``pairs`` is None."""
 
     kind: Literal["shape_transitions"] = "shape_transitions"
     hand_over: HandOver | SavedHandOver
     pairs: Annotated[tuple[Pair, ...], Field(min_length=1, max_length=1000)] | None = None
 
+    @override
+    def rule(self, mix: Mix, tracks: Tracks) -> Mix:
+        spans = spans_of(mix, tracks)
+        every = {here.transition.pair: (here, out) for here, out in zip(placed(mix, spans), spans, strict=False)}
+        for pair in every if self.pairs is None else [(p.out_id, p.in_id) for p in self.pairs]:
+            if pair not in every:
+                raise CommandError(PARTED)
+            mix = mix.with_transition(_handed_over(self.hand_over, *every[pair]))
+        return mix
 
-@rule.register
-def _(command: SetCurve, mix: Mix, tracks: Tracks) -> Mix:
-    old = resolved(mix, pair_of(command), tracks)[0].transition
-    return mix.with_transition(_with_curve(old, command.side, command.control, command.curve))
-
-
-@rule.register
-def _(command: SetCurves, mix: Mix, tracks: Tracks) -> Mix:
-    made = resolved(mix, pair_of(command), tracks)[0].transition
-    for lane in command.curves:
-        made = _with_curve(made, lane.side, lane.control, lane.curve)
-    return mix.with_transition(made)
-
-
-@rule.register
-def _(command: RecordRide, mix: Mix, tracks: Tracks) -> Mix:
-    here, out, into = resolved(mix, pair_of(command), tracks)
-    old, span = here.transition, out if command.side is Side.OUTGOING else into
-    length_s = old.beats_on(command.side, span.home_bpm) * 60.0 / span.home_bpm
-    if length_s <= 0:
-        raise CommandError("There is no overlap to ride over here. Give the cut a lead, or choose a blend.")
-    if any(later.at < earlier.at for earlier, later in pairwise(command.moves)):
-        raise CommandError("The moves of a ride must go forwards.")
-    before = old.curves(command.side).curve(command.control)
-    curve = ridden(before, command.moves, CONTROLS[command.control], command.side, length_s)
-    return mix.with_transition(_with_curve(old, command.side, command.control, curve))
+    @override
+    def words(self, naming: Naming) -> str:
+        which = "all" if self.pairs is None else len(self.pairs)
+        return f"use the {_named(self.hand_over)} for {which} transitions"
 
 
 def _with_curve(old: Transition, side: Side, control: Control, curve: Curve) -> Transition:
     curves: SideCurves = old.curves(side).with_curve(control, curve)
     return checked(old, **{side.value: curves})
-
-
-@rule.register
-def _(command: SetVolumeLaw, mix: Mix, tracks: Tracks) -> Mix:
-    old = resolved(mix, pair_of(command), tracks)[0].transition
-    return mix.with_transition(checked(old, volume_law=command.law))
-
-
-@rule.register
-def _(command: SetEffects, mix: Mix, tracks: Tracks) -> Mix:
-    old = resolved(mix, pair_of(command), tracks)[0].transition
-    return mix.with_transition(
-        checked(old, effects=old.effects.model_copy(update=said(command, *Effects.model_fields)))
-    )
-
-
-@rule.register
-def _(command: SetBreath, mix: Mix, tracks: Tracks) -> Mix:
-    old = resolved(mix, pair_of(command), tracks)[0].transition
-    if command.beats == 0:
-        return mix.with_transition(checked(old, breath=None))
-    if not old.is_locked:
-        raise CommandError("A breath is counted in beats that both tracks share. Choose a blend or a cut first.")
-    breath = (old.breath or Breath()).model_copy(update=said(command, *Breath.model_fields))
-    return mix.with_transition(checked(old, breath=breath))
-
-
-@rule.register
-def _(command: ApplyHandOver, mix: Mix, tracks: Tracks) -> Mix:
-    here, out, _ = resolved(mix, pair_of(command), tracks)
-    return mix.with_transition(_handed_over(command.hand_over, here, out))
 
 
 def _handed_over(hand_over: HandOver | SavedHandOver, here: Placed, out: Span) -> Transition:
@@ -206,12 +245,5 @@ def _handed_over(hand_over: HandOver | SavedHandOver, here: Placed, out: Span) -
         return reshaped(old, shape_for(hand_over, beats, bar), beats)
 
 
-@rule.register
-def _(command: ShapeTransitions, mix: Mix, tracks: Tracks) -> Mix:
-    spans = spans_of(mix, tracks)
-    every = {here.transition.pair: (here, out) for here, out in zip(placed(mix, spans), spans, strict=False)}
-    for pair in every if command.pairs is None else [(p.out_id, p.in_id) for p in command.pairs]:
-        if pair not in every:
-            raise CommandError(PARTED)
-        mix = mix.with_transition(_handed_over(command.hand_over, *every[pair]))
-    return mix
+def _named(hand_over: HandOver | SavedHandOver) -> str:
+    return f"‘{hand_over.name}’" if isinstance(hand_over, SavedHandOver) else READY[hand_over].label.lower()

@@ -5,10 +5,12 @@ from __future__ import annotations
 from typing import Literal
 
 from pydantic import Field
+from typing_extensions import override
 
-from fernbrook.core.mix.changing import CommandError, Tracks, rule
+from fernbrook.core.mix.changing import CommandError, Tracks
 from fernbrook.core.mix.mix import Mix
-from fernbrook.core.mix.pairs import PairCommand, pair_of, resolved
+from fernbrook.core.mix.naming import Naming
+from fernbrook.core.mix.pairs import PairCommand, resolved
 from fernbrook.core.mix.take import MOST_TAKES, Take
 from fernbrook.core.mix.transition import Transition
 
@@ -20,12 +22,37 @@ class KeepTake(PairCommand):
     kind: Literal["keep_take"] = "keep_take"
     name: str = Field(default="", max_length=60)
 
+    @override
+    def rule(self, mix: Mix, tracks: Tracks) -> Mix:
+        here = resolved(mix, self.pair, tracks)[0]
+        if here.shaped and not mix.takes_of(self.pair):
+            others = tuple(t for t in mix.transitions if t.pair != self.pair)
+            untouched = resolved(mix.model_copy(update={"transitions": others}), self.pair, tracks)[0]
+            mix = _kept(mix, untouched.transition, BY_ITSELF)
+        return _kept(mix, here.transition, self.name.strip())
+
+    @override
+    def words(self, naming: Naming) -> str:
+        return f"keep a take into {naming.entry(self.in_id)}"
+
 
 class UseTake(PairCommand):
     """Put a take in the place of the transition. What that is now is kept as a take first, unless it is one."""
 
     kind: Literal["use_take"] = "use_take"
     number: int = Field(ge=1)
+
+    @override
+    def rule(self, mix: Mix, tracks: Tracks) -> Mix:
+        here = resolved(mix, self.pair, tracks)[0]
+        take = _take(mix, self, self.number)
+        if all(t.transition != here.transition for t in mix.takes_of(self.pair)):
+            mix = _kept(mix, here.transition, "")
+        return mix.with_transition(take.transition)
+
+    @override
+    def words(self, naming: Naming) -> str:
+        return f"use take {self.number} into {naming.entry(self.in_id)}"
 
 
 class DescribeTake(PairCommand):
@@ -36,6 +63,17 @@ class DescribeTake(PairCommand):
     name: str | None = Field(default=None, max_length=60)
     note: str | None = Field(default=None, max_length=500)
 
+    @override
+    def rule(self, mix: Mix, tracks: Tracks) -> Mix:
+        old = _take(mix, self, self.number)
+        told = {n: value.strip() for n in ("name", "note") if (value := getattr(self, n)) is not None}
+        new = old.model_copy(update=told)
+        return mix.model_copy(update={"takes": tuple(new if t is old else t for t in mix.takes)})
+
+    @override
+    def words(self, naming: Naming) -> str:
+        return f"describe take {self.number} into {naming.entry(self.in_id)}"
+
 
 class DropTake(PairCommand):
     """Forget a take."""
@@ -43,41 +81,17 @@ class DropTake(PairCommand):
     kind: Literal["drop_take"] = "drop_take"
     number: int = Field(ge=1)
 
+    @override
+    def rule(self, mix: Mix, tracks: Tracks) -> Mix:
+        dropped = _take(mix, self, self.number)
+        return mix.model_copy(update={"takes": tuple(t for t in mix.takes if t is not dropped)})
+
+    @override
+    def words(self, naming: Naming) -> str:
+        return f"forget take {self.number} into {naming.entry(self.in_id)}"
+
 
 BY_ITSELF = "As placed by itself"
-
-
-@rule.register
-def _(command: KeepTake, mix: Mix, tracks: Tracks) -> Mix:
-    here = resolved(mix, pair_of(command), tracks)[0]
-    if here.shaped and not mix.takes_of(pair_of(command)):
-        others = tuple(t for t in mix.transitions if t.pair != pair_of(command))
-        untouched = resolved(mix.model_copy(update={"transitions": others}), pair_of(command), tracks)[0]
-        mix = _kept(mix, untouched.transition, BY_ITSELF)
-    return _kept(mix, here.transition, command.name.strip())
-
-
-@rule.register
-def _(command: UseTake, mix: Mix, tracks: Tracks) -> Mix:
-    here = resolved(mix, pair_of(command), tracks)[0]
-    take = _take(mix, command, command.number)
-    if all(t.transition != here.transition for t in mix.takes_of(pair_of(command))):
-        mix = _kept(mix, here.transition, "")
-    return mix.with_transition(take.transition)
-
-
-@rule.register
-def _(command: DescribeTake, mix: Mix, tracks: Tracks) -> Mix:
-    old = _take(mix, command, command.number)
-    told = {n: value.strip() for n in ("name", "note") if (value := getattr(command, n)) is not None}
-    new = old.model_copy(update=told)
-    return mix.model_copy(update={"takes": tuple(new if t is old else t for t in mix.takes)})
-
-
-@rule.register
-def _(command: DropTake, mix: Mix, tracks: Tracks) -> Mix:
-    dropped = _take(mix, command, command.number)
-    return mix.model_copy(update={"takes": tuple(t for t in mix.takes if t is not dropped)})
 
 
 def _kept(mix: Mix, transition: Transition, name: str) -> Mix:
@@ -94,7 +108,7 @@ def _kept(mix: Mix, transition: Transition, name: str) -> Mix:
 
 
 def _take(mix: Mix, command: PairCommand, number: int) -> Take:
-    take = next((t for t in mix.takes_of(pair_of(command)) if t.number == number), None)
+    take = next((t for t in mix.takes_of(command.pair) if t.number == number), None)
     if take is None:
         raise CommandError(f"There is no take {number} of this transition any more.")
     return take

@@ -5,11 +5,13 @@ from __future__ import annotations
 from typing import Literal
 
 from pydantic import Field
+from typing_extensions import override
 
-from fernbrook.core.mix.changing import CommandError, Tracks, rule
+from fernbrook.core.mix.changing import CommandError, Tracks
 from fernbrook.core.mix.hand_over import HandOver, apart_shape, fade_shape, shape_of
 from fernbrook.core.mix.mix import Mix
-from fernbrook.core.mix.pairs import PairCommand, checked, pair_of, resolved, said
+from fernbrook.core.mix.naming import Naming
+from fernbrook.core.mix.pairs import PairCommand, checked, resolved, said
 from fernbrook.core.mix.placing import BLEND_BARS, FADE_S, Placed, Room, Span, default_fade, default_place
 from fernbrook.core.mix.shaping import reshaped, transition_of
 from fernbrook.core.mix.transition import (
@@ -24,6 +26,7 @@ from fernbrook.core.mix.transition import (
 )
 from fernbrook.core.value import MOST_BEATS, Beat
 
+NAMES = {Kind.BLEND: "blend", Kind.CUT: "cut", Kind.FADE: "fade", Kind.APART: "pause"}
 PAUSE_S = 1.0
 """How long two tracks are apart at first."""
 
@@ -38,6 +41,32 @@ class PlaceTransition(PairCommand):
     lead: float | None = Field(default=None, ge=0.0, le=MOST_BEATS)
     seconds: float | None = Field(default=None, ge=0.0, le=LONGEST_FADE_S)
 
+    @override
+    def rule(self, mix: Mix, tracks: Tracks) -> Mix:
+        here, out, into = resolved(mix, self.pair, tracks)
+        old = here.transition
+        if self.beats is not None and old.kind is not Kind.BLEND:
+            raise CommandError(NO_LENGTH[old.kind])
+        if self.seconds is not None and old.is_locked:
+            raise CommandError("A blend and a cut are counted in beats. Choose a fade to give it seconds.")
+        moved = checked(old, **said(self, "out_at", "in_at", "beats", "lead", "seconds"), **_let_go(self))
+        _refuse_outside(moved, here.room, out, into)
+        return mix.with_transition(moved)
+
+    @override
+    def words(self, naming: Naming) -> str:
+        return f"{self._moving()} {naming.entry(self.in_id)}"
+
+    def _moving(self) -> str:
+        changed = [n for n in ("out_at", "in_at", "beats", "lead", "seconds") if getattr(self, n) is not None]
+        if changed == ["in_at"]:
+            return "move the mix-in of"
+        if changed == ["out_at"]:
+            return "move the mix-out before"
+        if changed in (["beats"], ["lead"], ["seconds"]):
+            return "change the length of the transition into"
+        return "move the transition into"
+
 
 class UseProposal(PairCommand):
     """Put a blend where it was proposed. One that was there keeps its shape; in the place of anything else comes one in
@@ -48,6 +77,20 @@ class UseProposal(PairCommand):
     in_at: Beat
     beats: float = Field(gt=0.0, le=MOST_BEATS)
 
+    @override
+    def rule(self, mix: Mix, tracks: Tracks) -> Mix:
+        here, out, into = resolved(mix, self.pair, tracks)
+        old = here.transition
+        if old.kind is not Kind.BLEND:
+            old = reshaped(old, shape_of(HandOver.BASS, self.beats, out.bar), self.beats)
+        moved = checked(old, out_at=self.out_at, in_at=self.in_at, beats=self.beats)
+        _refuse_outside(moved, here.room, out, into)
+        return mix.with_transition(moved)
+
+    @override
+    def words(self, naming: Naming) -> str:
+        return f"use a proposal into {naming.entry(self.in_id)}"
+
 
 class SetKind(PairCommand):
     """Make a transition a blend, a cut, a fade or a pause. It stays where it is as far as that is possible; a cut can
@@ -57,6 +100,29 @@ class SetKind(PairCommand):
     to: Kind
     out_at: Beat | None = None
     in_at: Beat | None = None
+
+    @override
+    def rule(self, mix: Mix, tracks: Tracks) -> Mix:
+        pair = self.pair
+        here, out, into = resolved(mix, pair, tracks)
+        if self.to is here.transition.kind:
+            return mix
+        match self.to:
+            case Kind.BLEND:
+                made = _blended(here, out, into)
+            case Kind.CUT:
+                made = reshaped(here.transition, shape_of(HandOver.CLEAN_CUT, 0.0, out.bar), 0.0)
+                made = checked(made, **said(self, "out_at", "in_at"))
+                _refuse_outside(made, here.room, out, into)
+            case Kind.FADE:
+                made = _faded(here, out, into)
+            case Kind.APART:
+                made = transition_of(apart_shape(PAUSE_S), pair, out.last_sound, into.first_sound, 0.0)
+        return mix.with_transition(made)
+
+    @override
+    def words(self, naming: Naming) -> str:
+        return f"{NAMES[self.to]} into {naming.entry(self.in_id)}"
 
 
 class SetTempoPolicy(PairCommand):
@@ -69,6 +135,16 @@ class SetTempoPolicy(PairCommand):
     step_bpm: float | None = Field(default=None, ge=0.1, le=50.0)
     step_bars: int | None = Field(default=None, ge=1, le=64)
 
+    @override
+    def rule(self, mix: Mix, tracks: Tracks) -> Mix:
+        old = resolved(mix, self.pair, tracks)[0].transition
+        way = old.way.model_copy(update=said(self, *TempoWay.model_fields))
+        return mix.with_transition(checked(old, tempo=self.tempo or old.tempo, way=way))
+
+    @override
+    def words(self, naming: Naming) -> str:
+        return f"set the tempo into {naming.entry(self.in_id)}"
+
 
 class SetNudge(PairCommand):
     """Move the sound of the incoming by milliseconds, later where above 0."""
@@ -76,40 +152,34 @@ class SetNudge(PairCommand):
     kind: Literal["set_nudge"] = "set_nudge"
     ms: float = Field(ge=-MOST_NUDGE_MS, le=MOST_NUDGE_MS)
 
+    @override
+    def rule(self, mix: Mix, tracks: Tracks) -> Mix:
+        old = resolved(mix, self.pair, tracks)[0].transition
+        return mix.with_transition(checked(old, nudge_ms=self.ms))
+
+    @override
+    def words(self, naming: Naming) -> str:
+        return f"move {naming.entry(self.in_id)} by milliseconds"
+
 
 class ResetTransition(PairCommand):
     """Forget what was shaped by hand: the transition places and shapes itself again."""
 
     kind: Literal["reset_transition"] = "reset_transition"
 
+    @override
+    def rule(self, mix: Mix, tracks: Tracks) -> Mix:
+        resolved(mix, self.pair, tracks)
+        return mix.without_transitions([self.pair])
 
-@rule.register
-def _(command: PlaceTransition, mix: Mix, tracks: Tracks) -> Mix:
-    here, out, into = resolved(mix, pair_of(command), tracks)
-    old = here.transition
-    if command.beats is not None and old.kind is not Kind.BLEND:
-        raise CommandError(NO_LENGTH[old.kind])
-    if command.seconds is not None and old.is_locked:
-        raise CommandError("A blend and a cut are counted in beats. Choose a fade to give it seconds.")
-    moved = checked(old, **said(command, "out_at", "in_at", "beats", "lead", "seconds"), **_let_go(command))
-    _refuse_outside(moved, here.room, out, into)
-    return mix.with_transition(moved)
+    @override
+    def words(self, naming: Naming) -> str:
+        return f"reset the transition into {naming.entry(self.in_id)}"
 
 
 def _let_go(command: PlaceTransition) -> dict[str, None]:
     """An end that is placed holds no cue but the one that it lies on then."""
     return {cue: None for cue, at in (("out_cue", command.out_at), ("in_cue", command.in_at)) if at is not None}
-
-
-@rule.register
-def _(command: UseProposal, mix: Mix, tracks: Tracks) -> Mix:
-    here, out, into = resolved(mix, pair_of(command), tracks)
-    old = here.transition
-    if old.kind is not Kind.BLEND:
-        old = reshaped(old, shape_of(HandOver.BASS, command.beats, out.bar), command.beats)
-    moved = checked(old, out_at=command.out_at, in_at=command.in_at, beats=command.beats)
-    _refuse_outside(moved, here.room, out, into)
-    return mix.with_transition(moved)
 
 
 NO_LENGTH = {
@@ -143,26 +213,6 @@ def _refuse_outside(t: Transition, room: Room, out: Span, into: Span) -> None:
             raise CommandError(f"{what} (its beat {border:g}). Shorten the overlap or move it.")
 
 
-@rule.register
-def _(command: SetKind, mix: Mix, tracks: Tracks) -> Mix:
-    pair = pair_of(command)
-    here, out, into = resolved(mix, pair, tracks)
-    if command.to is here.transition.kind:
-        return mix
-    match command.to:
-        case Kind.BLEND:
-            made = _blended(here, out, into)
-        case Kind.CUT:
-            made = reshaped(here.transition, shape_of(HandOver.CLEAN_CUT, 0.0, out.bar), 0.0)
-            made = checked(made, **said(command, "out_at", "in_at"))
-            _refuse_outside(made, here.room, out, into)
-        case Kind.FADE:
-            made = _faded(here, out, into)
-        case Kind.APART:
-            made = transition_of(apart_shape(PAUSE_S), pair, out.last_sound, into.first_sound, 0.0)
-    return mix.with_transition(made)
-
-
 def _blended(here: Placed, out: Span, into: Span) -> Transition:
     """A blend where a cut was, if there is room for a bar; else where blends lie by themselves."""
     old = here.transition
@@ -179,22 +229,3 @@ def _faded(here: Placed, out: Span, into: Span) -> Transition:
     if old.kind is not Kind.BLEND:
         return default_fade(old.pair, out, into, FADE_S)
     return reshaped(old, fade_shape(min(old.beats * 60.0 / out.home_bpm, LONGEST_FADE_S)), 0.0)
-
-
-@rule.register
-def _(command: SetTempoPolicy, mix: Mix, tracks: Tracks) -> Mix:
-    old = resolved(mix, pair_of(command), tracks)[0].transition
-    way = old.way.model_copy(update=said(command, *TempoWay.model_fields))
-    return mix.with_transition(checked(old, tempo=command.tempo or old.tempo, way=way))
-
-
-@rule.register
-def _(command: SetNudge, mix: Mix, tracks: Tracks) -> Mix:
-    old = resolved(mix, pair_of(command), tracks)[0].transition
-    return mix.with_transition(checked(old, nudge_ms=command.ms))
-
-
-@rule.register
-def _(command: ResetTransition, mix: Mix, tracks: Tracks) -> Mix:
-    resolved(mix, pair_of(command), tracks)
-    return mix.without_transitions([pair_of(command)])

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from fernbrook.core.library.fits import REACH
-from fernbrook.core.mix.commands import ApplyHandOver, Command, PlaceTransition, SetCount, SetKeyShift, Tracks
+from fernbrook.core.mix.commands import AnyMixCommand, ApplyHandOver, PlaceTransition, SetCount, SetKeyShift, Tracks
 from fernbrook.core.mix.hand_over import HandOver
 from fernbrook.core.mix.mix import Mix
 from fernbrook.core.mix.placing import placed, spans_of
@@ -50,7 +50,7 @@ class Cure:
 
     kind: CureKind
     words: str
-    command: Command
+    command: AnyMixCommand
 
 
 def plain_cost(out: Candidate, into: Candidate) -> float:

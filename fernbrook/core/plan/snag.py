@@ -6,7 +6,7 @@ from enum import StrEnum
 
 from pydantic import Field
 
-from fernbrook.core.mix.commands import Command
+from fernbrook.core.mix.commands import AnyMixCommand
 from fernbrook.core.value import Value
 
 
@@ -36,7 +36,7 @@ class Mend(Value):
     """What would mend a snag: one command, and what it does in a few words."""
 
     label: str
-    command: Command
+    command: AnyMixCommand
 
 
 class Snag(Value):

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from abc import ABC, abstractmethod
+from typing import TYPE_CHECKING, Annotated, Literal
 
 from pydantic import Field, ValidationError
+from typing_extensions import override
 
 from fernbrook.core.track import grid_edits
 from fernbrook.core.track.cue import MOST_CUES, Cue, with_cues, without_cues
@@ -13,183 +15,378 @@ from fernbrook.core.track.grid import MAX_BPM, MIN_BPM, Grid
 from fernbrook.core.track.loop import MOST_LOOPS, Loop, with_loops, without_loops
 from fernbrook.core.track.markup import MOST_TRIM_DB, Markup, MarkupError, with_grid
 from fernbrook.core.track.section import Section, VoiceSpan, check_apart
-from fernbrook.core.value import Beat, Seconds, Value, what_is_wrong
-from fernbrook.core.value import Command as CommandValue
+from fernbrook.core.value import Beat, Command, Seconds, one_of_all, what_is_wrong
 
 
-class Slide(CommandValue):
+class MarkupCommand(Command, ABC):
+    """A change to a track. What a command lacks of its rule or its words, the type checker and its first use refuse."""
+
+    @abstractmethod
+    def rule(self, markup: Markup) -> Markup:
+        """The track after it.
+
+        Raises
+        ------
+        ValueError
+            When it cannot be done.
+        """
+
+    @abstractmethod
+    def words(self) -> str:
+        """What it is called in the history: 'slide the grid by 10 ms'."""
+
+
+class GridCommand(MarkupCommand):
+    """A change to the grid that there is."""
+
+    @abstractmethod
+    def edit(self, grid: Grid) -> Grid:
+        """The grid after it."""
+
+    @override
+    def rule(self, markup: Markup) -> Markup:
+        if markup.grid is None:
+            raise MarkupError("There is no grid yet. Tap along, or set a tempo, first.")
+        return with_grid(markup, self.edit(markup.grid))
+
+
+class Slide(GridCommand):
     """Move the whole grid in time."""
 
     kind: Literal["slide"] = "slide"
     by_s: float = Field(ge=-60.0, le=60.0)
 
+    @override
+    def edit(self, grid: Grid) -> Grid:
+        return grid_edits.slide(grid, self.by_s)
 
-class CountFrom(CommandValue):
+    @override
+    def words(self) -> str:
+        return f"slide the grid by {self.by_s * 1000.0:+.3g} ms"
+
+
+class CountFrom(GridCommand):
     """Bar 1 starts at this beat."""
 
     kind: Literal["count_from"] = "count_from"
     beat: Beat
 
+    @override
+    def edit(self, grid: Grid) -> Grid:
+        return grid_edits.count_from(grid, self.beat)
 
-class FirstOfBar(CommandValue):
+    @override
+    def words(self) -> str:
+        return "bar 1 starts here"
+
+
+class FirstOfBar(GridCommand):
     """This beat is the first of its bar."""
 
     kind: Literal["first_of_bar"] = "first_of_bar"
     beat: Beat
 
+    @override
+    def edit(self, grid: Grid) -> Grid:
+        return grid_edits.first_of_bar(grid, self.beat)
 
-class SetBeatsPerBar(CommandValue):
+    @override
+    def words(self) -> str:
+        return "first beat of the bar"
+
+
+class SetBeatsPerBar(GridCommand):
     """So many beats make a bar."""
 
     kind: Literal["set_beats_per_bar"] = "set_beats_per_bar"
     beats: int = Field(ge=2, le=12)
 
+    @override
+    def edit(self, grid: Grid) -> Grid:
+        return grid.model_copy(update={"beats_per_bar": self.beats})
 
-class SetTempo(CommandValue):
+    @override
+    def words(self) -> str:
+        return f"{self.beats} beats to the bar"
+
+
+class SetTempo(GridCommand):
     """One tempo for the whole track, the line of ``about_beat`` held."""
 
     kind: Literal["set_tempo"] = "set_tempo"
     bpm: float = Field(ge=MIN_BPM, le=MAX_BPM)
     about_beat: Beat = 0.0
 
+    @override
+    def rule(self, markup: Markup) -> Markup:
+        first = Grid.constant(self.bpm, 0.0)
+        return with_grid(markup, first) if markup.grid is None else super().rule(markup)
 
-class ScaleTempo(CommandValue):
+    @override
+    def edit(self, grid: Grid) -> Grid:
+        return grid_edits.set_tempo(grid, self.bpm, self.about_beat)
+
+    @override
+    def words(self) -> str:
+        return f"set the tempo to {self.bpm:g} BPM"
+
+
+class ScaleTempo(GridCommand):
     """Halve or double the tempo, or change it by another simple ratio."""
 
     kind: Literal["scale_tempo"] = "scale_tempo"
     factor: float = Field(gt=0.0, le=4.0)
 
+    @override
+    def edit(self, grid: Grid) -> Grid:
+        return grid_edits.scale(grid, self.factor)
 
-class RoundTempo(CommandValue):
+    @override
+    def words(self) -> str:
+        ratio = {2.0: "double the tempo", 0.5: "halve the tempo"}
+        return ratio.get(self.factor, f"change the tempo {self.factor:.4g}-fold")
+
+
+class RoundTempo(GridCommand):
     """The nearest whole tempo, the line of ``about_beat`` held."""
 
     kind: Literal["round_tempo"] = "round_tempo"
     about_beat: Beat = 0.0
 
+    @override
+    def edit(self, grid: Grid) -> Grid:
+        return grid_edits.round_tempo(grid, self.about_beat)
 
-class MoveLine(CommandValue):
+    @override
+    def words(self) -> str:
+        return "round the tempo"
+
+
+class MoveLine(GridCommand):
     """Put the line of a beat at another moment, the anchors next to it held."""
 
     kind: Literal["move_line"] = "move_line"
     beat: Beat
     to_s: Seconds
 
+    @override
+    def edit(self, grid: Grid) -> Grid:
+        return grid_edits.move_line(grid, self.beat, self.to_s)
 
-class AddAnchor(CommandValue):
+    @override
+    def words(self) -> str:
+        return "move a line"
+
+
+class AddAnchor(GridCommand):
     """Hold the line of a beat where it is."""
 
     kind: Literal["add_anchor"] = "add_anchor"
     beat: Beat
 
+    @override
+    def edit(self, grid: Grid) -> Grid:
+        return grid_edits.add_anchor(grid, self.beat)
 
-class RemoveAnchor(CommandValue):
+    @override
+    def words(self) -> str:
+        return "add an anchor"
+
+
+class RemoveAnchor(GridCommand):
     """Let go of an anchor."""
 
     kind: Literal["remove_anchor"] = "remove_anchor"
     beat: Beat
 
+    @override
+    def edit(self, grid: Grid) -> Grid:
+        return grid_edits.remove_anchor(grid, self.beat)
 
-class TempoFrom(CommandValue):
+    @override
+    def words(self) -> str:
+        return "remove an anchor"
+
+
+class TempoFrom(GridCommand):
     """A new tempo from a beat on."""
 
     kind: Literal["tempo_from"] = "tempo_from"
     beat: Beat
     bpm: float = Field(ge=MIN_BPM, le=MAX_BPM)
 
+    @override
+    def edit(self, grid: Grid) -> Grid:
+        return grid_edits.tempo_from(grid, self.beat, self.bpm)
 
-class PutGrid(CommandValue):
+    @override
+    def words(self) -> str:
+        return f"new tempo of {self.bpm:g} BPM from beat {self.beat:g}"
+
+
+class PutGrid(MarkupCommand):
     """Another grid altogether; ``why`` says where it comes from."""
 
     kind: Literal["put_grid"] = "put_grid"
     grid: Grid
     why: str = Field(default="set the grid", max_length=80)
 
+    @override
+    def rule(self, markup: Markup) -> Markup:
+        return with_grid(markup, self.grid)
 
-class MarkChecked(CommandValue):
+    @override
+    def words(self) -> str:
+        return self.why
+
+
+class MarkChecked(MarkupCommand):
     """Say that the grid is right, or that it has still to be looked at."""
 
     kind: Literal["mark_checked"] = "mark_checked"
     checked: bool
 
+    @override
+    def rule(self, markup: Markup) -> Markup:
+        if markup.grid is None:
+            raise MarkupError("There is no grid to check yet. Tap along, or set a tempo, first.")
+        return markup.model_copy(update={"checked": self.checked})
 
-class PutSections(CommandValue):
+    @override
+    def words(self) -> str:
+        return "mark as checked" if self.checked else "mark as not checked"
+
+
+class PutSections(MarkupCommand):
     """Sections, all of them anew: moved, renamed, split or joined."""
 
     kind: Literal["put_sections"] = "put_sections"
     sections: tuple[Section, ...] = Field(max_length=200)
     why: str = Field(default="change sections", max_length=80)
 
+    @override
+    def rule(self, markup: Markup) -> Markup:
+        check_apart(self.sections)
+        return markup.model_copy(update={"sections": self.sections})
 
-class PutVoice(CommandValue):
+    @override
+    def words(self) -> str:
+        return self.why
+
+
+class PutVoice(MarkupCommand):
     """Voice spans, all of them anew."""
 
     kind: Literal["put_voice"] = "put_voice"
     voice: tuple[VoiceSpan, ...] = Field(max_length=500)
     why: str = Field(default="change voice spans", max_length=80)
 
+    @override
+    def rule(self, markup: Markup) -> Markup:
+        check_apart(self.voice)
+        return markup.model_copy(update={"voice": self.voice})
 
-class PutCues(CommandValue):
+    @override
+    def words(self) -> str:
+        return self.why
+
+
+class PutCues(MarkupCommand):
     """Cues put in, or others in the place of those with the same ids."""
 
     kind: Literal["put_cues"] = "put_cues"
     cues: tuple[Cue, ...] = Field(min_length=1, max_length=MOST_CUES)
     why: str = Field(default="set a cue", max_length=80)
 
+    @override
+    def rule(self, markup: Markup) -> Markup:
+        return _few_enough(markup.model_copy(update={"cues": with_cues(markup.cues, self.cues)}))
 
-class RemoveCues(CommandValue):
+    @override
+    def words(self) -> str:
+        return self.why
+
+
+class RemoveCues(MarkupCommand):
     """Take cues away."""
 
     kind: Literal["remove_cues"] = "remove_cues"
     ids: tuple[str, ...] = Field(min_length=1, max_length=MOST_CUES)
 
+    @override
+    def rule(self, markup: Markup) -> Markup:
+        return markup.model_copy(update={"cues": without_cues(markup.cues, self.ids)})
 
-class PutLoops(CommandValue):
+    @override
+    def words(self) -> str:
+        return "remove a cue" if len(self.ids) == 1 else f"remove {len(self.ids)} cues"
+
+
+class PutLoops(MarkupCommand):
     """Loops put in, or others in the place of those with the same ids."""
 
     kind: Literal["put_loops"] = "put_loops"
     loops: tuple[Loop, ...] = Field(min_length=1, max_length=MOST_LOOPS)
     why: str = Field(default="set a loop", max_length=80)
 
+    @override
+    def rule(self, markup: Markup) -> Markup:
+        return _few_enough(markup.model_copy(update={"loops": with_loops(markup.loops, self.loops)}))
 
-class RemoveLoops(CommandValue):
+    @override
+    def words(self) -> str:
+        return self.why
+
+
+class RemoveLoops(MarkupCommand):
     """Take loops away."""
 
     kind: Literal["remove_loops"] = "remove_loops"
     ids: tuple[str, ...] = Field(min_length=1, max_length=MOST_LOOPS)
 
+    @override
+    def rule(self, markup: Markup) -> Markup:
+        return markup.model_copy(update={"loops": without_loops(markup.loops, self.ids)})
 
-class KeepEdits(CommandValue):
+    @override
+    def words(self) -> str:
+        return "remove a loop" if len(self.ids) == 1 else f"remove {len(self.ids)} loops"
+
+
+class KeepEdits(MarkupCommand):
     """Keep edits with the track, so that they are offered wherever it is used; none forgets those that there are."""
 
     kind: Literal["keep_edits"] = "keep_edits"
     edits: tuple[Edit, ...] = Field(max_length=MOST_EDITS)
 
+    @override
+    def rule(self, markup: Markup) -> Markup:
+        return markup.model_copy(update={"kept": self.edits})
 
-class SetTrim(CommandValue):
+    @override
+    def words(self) -> str:
+        return "keep edits with the track" if self.edits else "forget the edits that were kept"
+
+
+class SetTrim(MarkupCommand):
     """Play a track louder or softer than its loudness would have it."""
 
     kind: Literal["set_trim"] = "set_trim"
     db: float = Field(ge=-MOST_TRIM_DB, le=MOST_TRIM_DB)
 
+    @override
+    def rule(self, markup: Markup) -> Markup:
+        return markup.model_copy(update={"trim_db": self.db})
 
-GridCommand = (
-    Slide | CountFrom | FirstOfBar | SetBeatsPerBar | SetTempo | ScaleTempo | RoundTempo | MoveLine | AddAnchor
-    | RemoveAnchor | TempoFrom
-)  # fmt: skip
-MarkupCommand = Annotated[
-    GridCommand
-    | PutGrid
-    | MarkChecked
-    | PutSections
-    | PutVoice
-    | PutCues
-    | RemoveCues
-    | PutLoops
-    | RemoveLoops
-    | KeepEdits
-    | SetTrim,
-    Field(discriminator="kind"),
-]
+    @override
+    def words(self) -> str:
+        return f"trim by {self.db:+g} dB"
+
+
+if TYPE_CHECKING:
+    AnyMarkupCommand = MarkupCommand
+else:
+    AnyMarkupCommand = Annotated[one_of_all(MarkupCommand), Field(discriminator="kind")]
 
 
 def apply(markup: Markup, command: MarkupCommand) -> Markup:
@@ -201,37 +398,7 @@ def apply(markup: Markup, command: MarkupCommand) -> Markup:
         When the command cannot be done.
     """
     try:
-        match command:
-            case MarkChecked():
-                if markup.grid is None:
-                    raise MarkupError("There is no grid to check yet. Tap along, or set a tempo, first.")
-                return markup.model_copy(update={"checked": command.checked})
-            case PutSections():
-                check_apart(command.sections)
-                return markup.model_copy(update={"sections": command.sections})
-            case PutVoice():
-                check_apart(command.voice)
-                return markup.model_copy(update={"voice": command.voice})
-            case PutCues():
-                return _few_enough(markup.model_copy(update={"cues": with_cues(markup.cues, command.cues)}))
-            case RemoveCues():
-                return markup.model_copy(update={"cues": without_cues(markup.cues, command.ids)})
-            case PutLoops():
-                return _few_enough(markup.model_copy(update={"loops": with_loops(markup.loops, command.loops)}))
-            case RemoveLoops():
-                return markup.model_copy(update={"loops": without_loops(markup.loops, command.ids)})
-            case KeepEdits():
-                return markup.model_copy(update={"kept": command.edits})
-            case SetTrim():
-                return markup.model_copy(update={"trim_db": command.db})
-            case PutGrid():
-                return with_grid(markup, command.grid)
-            case SetTempo() if markup.grid is None:
-                return with_grid(markup, Grid.constant(command.bpm, 0.0))
-            case _:
-                if markup.grid is None:
-                    raise MarkupError("There is no grid yet. Tap along, or set a tempo, first.")
-                return with_grid(markup, edited(markup.grid, command))
+        return command.rule(markup)
     except ValueError as error:
         words = what_is_wrong(error) if isinstance(error, ValidationError) else str(error)
         raise MarkupError(words) from error
@@ -242,70 +409,3 @@ def _few_enough(markup: Markup) -> Markup:
     if len(markup.cues) > MOST_CUES or len(markup.loops) > MOST_LOOPS:
         raise MarkupError(f"A track holds up to {MOST_CUES} cues and {MOST_LOOPS} loops. Remove some first.")
     return markup
-
-
-def edited(grid: Grid, command: GridCommand) -> Grid:
-    """The grid after a command."""
-    match command:
-        case Slide():
-            return grid_edits.slide(grid, command.by_s)
-        case CountFrom():
-            return grid_edits.count_from(grid, command.beat)
-        case FirstOfBar():
-            return grid_edits.first_of_bar(grid, command.beat)
-        case SetBeatsPerBar():
-            return grid.model_copy(update={"beats_per_bar": command.beats})
-        case SetTempo():
-            return grid_edits.set_tempo(grid, command.bpm, command.about_beat)
-        case ScaleTempo():
-            return grid_edits.scale(grid, command.factor)
-        case RoundTempo():
-            return grid_edits.round_tempo(grid, command.about_beat)
-        case MoveLine():
-            return grid_edits.move_line(grid, command.beat, command.to_s)
-        case AddAnchor():
-            return grid_edits.add_anchor(grid, command.beat)
-        case RemoveAnchor():
-            return grid_edits.remove_anchor(grid, command.beat)
-        case TempoFrom():
-            return grid_edits.tempo_from(grid, command.beat, command.bpm)
-
-
-def label_of(command: MarkupCommand) -> str:
-    """What a command does, for undo and redo: ‘slide the grid by 10 ms’."""
-    match command:
-        case Slide():
-            return f"slide the grid by {command.by_s * 1000.0:+.3g} ms"
-        case SetTempo():
-            return f"set the tempo to {command.bpm:g} BPM"
-        case ScaleTempo():
-            ratio = {2.0: "double the tempo", 0.5: "halve the tempo"}
-            return ratio.get(command.factor, f"change the tempo {command.factor:.4g}-fold")
-        case TempoFrom():
-            return f"new tempo of {command.bpm:g} BPM from beat {command.beat:g}"
-        case SetBeatsPerBar():
-            return f"{command.beats} beats to the bar"
-        case KeepEdits(edits=edits):
-            return "keep edits with the track" if edits else "forget the edits that were kept"
-        case SetTrim(db=db):
-            return f"trim by {db:+g} dB"
-        case RemoveCues(ids=ids):
-            return "remove a cue" if len(ids) == 1 else f"remove {len(ids)} cues"
-        case RemoveLoops(ids=ids):
-            return "remove a loop" if len(ids) == 1 else f"remove {len(ids)} loops"
-        case MarkChecked():
-            return "mark as checked" if command.checked else "mark as not checked"
-        case PutGrid() | PutSections() | PutVoice() | PutCues() | PutLoops():
-            return command.why
-        case _:
-            return LABELS[type(command)]
-
-
-LABELS: dict[type[Value], str] = {
-    CountFrom: "bar 1 starts here",
-    FirstOfBar: "first beat of the bar",
-    RoundTempo: "round the tempo",
-    MoveLine: "move a line",
-    AddAnchor: "add an anchor",
-    RemoveAnchor: "remove an anchor",
-}

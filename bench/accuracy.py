@@ -14,7 +14,7 @@ import soundfile
 from bench.material import mix_of, paths, tracks
 from bench.rows import Row
 from fernbrook.analysis.analyse import analyse
-from fernbrook.core.mix.hand_over import HandOver
+from fernbrook.core.mix.transitions import HandOver
 from fernbrook.core.plan.rate import RATE
 from fernbrook.render.renderer import Listen, render
 from tests.listen import mono, offset_ms

@@ -6,8 +6,8 @@ from functools import lru_cache
 from pathlib import Path
 
 from fernbrook.core.mix import commands as c
-from fernbrook.core.mix.hand_over import HandOver
-from fernbrook.core.mix.mix import Mix
+from fernbrook.core.mix.model import Mix
+from fernbrook.core.mix.transitions import HandOver
 from fernbrook.core.plan.plan import Plan, plan
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.demo.make import DemoTrack, make_all

@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from bench.material import facts, tracks
 from bench.rows import Row
 from fernbrook.analysis.analyse import analyse
-from fernbrook.core.mix.entry import Entry
+from fernbrook.core.mix.entries import Entry
 from fernbrook.core.ordering.candidate import Candidate, candidate_of
 from fernbrook.core.ordering.problem import Group, Problem
 from fernbrook.core.ordering.wishes import Shape, Wishes

@@ -11,11 +11,9 @@ import numpy as np
 import soundfile
 
 from fernbrook.core.mix import commands as c
-from fernbrook.core.mix.control import Control
-from fernbrook.core.mix.curve import Curve
-from fernbrook.core.mix.hand_over import HandOver
-from fernbrook.core.mix.mix import Mix
-from fernbrook.core.mix.transition import Side, TempoPolicy
+from fernbrook.core.mix.curves import Control, Curve
+from fernbrook.core.mix.model import Mix
+from fernbrook.core.mix.transitions import HandOver, Side, TempoPolicy
 from fernbrook.core.plan.plan import Plan, plan
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.core.track.grid import Grid

@@ -20,7 +20,7 @@ from bench.material import facts, mix_of, paths, tracks
 from bench.rows import Row, median_seconds
 from fernbrook.analysis.analyse import analyse
 from fernbrook.core.mix import commands as c
-from fernbrook.core.mix.mix import Mix
+from fernbrook.core.mix.model import Mix
 from fernbrook.core.plan.plan import plan
 from fernbrook.core.plan.rate import RATE
 from fernbrook.core.track.grid import Grid

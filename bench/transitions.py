@@ -20,13 +20,11 @@ from fernbrook.audio.stem_file import write_stem
 from fernbrook.audio.stretch.kept_blocks import KeptBlocks
 from fernbrook.audio.sweep import swept
 from fernbrook.core.mix import commands as c
-from fernbrook.core.mix.control import Control, Processor, controls_of
-from fernbrook.core.mix.curve import Curve
-from fernbrook.core.mix.hand_over import HandOver
-from fernbrook.core.mix.layer import Edge, Layer, Made, MadeSound, OfTrack, OnTransition
-from fernbrook.core.mix.mix import Mix
+from fernbrook.core.mix.curves import Control, Curve, Processor, controls_of
+from fernbrook.core.mix.layers import Edge, Layer, Made, MadeSound, OfTrack, OnTransition
+from fernbrook.core.mix.model import Mix
 from fernbrook.core.mix.placing import placed, proposals_for, spans_of
-from fernbrook.core.mix.transition import Side
+from fernbrook.core.mix.transitions import HandOver, Side
 from fernbrook.core.plan.part import stem_key
 from fernbrook.core.plan.plan import Plan, plan
 from fernbrook.core.plan.rate import RATE

@@ -9,8 +9,7 @@ from pydantic import Field
 
 from fernbrook.api.access import HouseDep
 from fernbrook.api.schemas.shape import Shape
-from fernbrook.core.mix.hand_over import READY, ReadyHandOver
-from fernbrook.core.mix.saved_hand_over import SavedHandOver
+from fernbrook.core.mix.transitions import READY, ReadyHandOver, SavedHandOver
 from fernbrook.service.hand_overs import KeptHandOver
 
 router = APIRouter(prefix="/hand-overs", tags=["hand-overs"])

@@ -10,7 +10,7 @@ from fernbrook.api.schemas.jobs import RenderedOut, StraightListOut
 from fernbrook.api.schemas.shape import Shape
 from fernbrook.api.schemas.tracks import ImportedOut
 from fernbrook.audio.output import OutputFormat
-from fernbrook.core.mix.entry import Bpm
+from fernbrook.core.mix.entries import Bpm
 
 router = APIRouter(tags=["straight"])
 

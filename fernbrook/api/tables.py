@@ -7,8 +7,8 @@ from fastapi import APIRouter
 from fernbrook.api.schemas.jobs import FormatOut, formats_out
 from fernbrook.api.schemas.orders import ShapePoint
 from fernbrook.api.schemas.shape import Shape as Model
-from fernbrook.core.mix.control import CONTROLS, ControlSpec
-from fernbrook.core.mix.layer import MADE_SOUNDS, MadeSpec
+from fernbrook.core.mix.curves import CONTROLS, ControlSpec
+from fernbrook.core.mix.layers import MADE_SOUNDS, MadeSpec
 from fernbrook.core.ordering.wishes import READY, Shape
 from fernbrook.formats.track_list import LABELS, ListFormat
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from datetime import UTC, datetime
 from typing import Annotated, Any, Self, Union
 
@@ -99,14 +99,7 @@ class Command(Value):
     """The base of all commands: each has a ``kind`` by which it is told from the others in JSON."""
 
 
-def one_of_all(base: type[Command]) -> object:
-    """The union of all commands that there are of a base; what only sorts them is none itself."""
-    found = list(_commands_of(base))
-    return Union[tuple(found)]  # noqa: UP007 - a union of what is found out, for Pydantic
-
-
-def _commands_of(base: type[Command]) -> Iterator[type[Command]]:
-    for kind in base.__subclasses__():
-        if "kind" in kind.model_fields:
-            yield kind
-        yield from _commands_of(kind)
+def one_of_all(base: type[Command], *namespaces: Mapping[str, object]) -> object:
+    """The union of all commands of a base that some modules hold; what only sorts them has no ``kind`` and is none."""
+    held = [x for names in namespaces for x in names.values() if isinstance(x, type) and issubclass(x, base)]
+    return Union[tuple(dict.fromkeys(x for x in held if "kind" in x.model_fields))]  # noqa: UP007 - found out, not written

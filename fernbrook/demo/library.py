@@ -8,10 +8,8 @@ from itertools import pairwise
 from pathlib import Path
 
 from fernbrook.core.mix.commands import AddTracks, AnyMixCommand, ApplyHandOver, RenameMix, SetCurve, SetTempoPolicy
-from fernbrook.core.mix.control import Control
-from fernbrook.core.mix.curve import Curve
-from fernbrook.core.mix.hand_over import HandOver
-from fernbrook.core.mix.transition import Side, TempoPolicy
+from fernbrook.core.mix.curves import Control, Curve
+from fernbrook.core.mix.transitions import HandOver, Side, TempoPolicy
 from fernbrook.demo.made_own import give_stems, own_commands
 from fernbrook.demo.make import DemoTrack
 from fernbrook.demo.preparation import prepare

@@ -17,11 +17,9 @@ from fernbrook.core.mix.commands import (
     PutLayers,
     SetCurve,
 )
-from fernbrook.core.mix.control import Control
-from fernbrook.core.mix.curve import Curve
-from fernbrook.core.mix.hand_over import HandOver
-from fernbrook.core.mix.layer import Layer, Made, MadeSound, OfTrack, OnEntry
-from fernbrook.core.mix.transition import Side, SideCurves
+from fernbrook.core.mix.curves import Control, Curve
+from fernbrook.core.mix.layers import Layer, Made, MadeSound, OfTrack, OnEntry
+from fernbrook.core.mix.transitions import HandOver, Side, SideCurves
 from fernbrook.core.track.edits import Repeat, Skip
 from fernbrook.core.track.stems import KEPT, Stem
 from fernbrook.demo import arrange

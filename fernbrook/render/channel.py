@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 from fernbrook.audio.source import Sounding, Source
 from fernbrook.audio.stem_file import StemSource
 from fernbrook.audio.stretch.kept_blocks import KeptBlocks
-from fernbrook.core.mix.control import Control
-from fernbrook.core.mix.effects import LONGEST_TAIL_S
+from fernbrook.core.mix.curves import Control
+from fernbrook.core.mix.transitions import LONGEST_TAIL_S
 from fernbrook.core.plan.part import Part, stem_key
 from fernbrook.core.plan.rate import RATE
 from fernbrook.core.track.stems import KEPT

@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 
 from fernbrook.audio.joining import Block
-from fernbrook.core.mix.layer import Layer, Made
+from fernbrook.core.mix.layers import Layer, Made
 from fernbrook.core.plan.part import Part, StemGap
 from fernbrook.core.plan.plan import Plan
 from fernbrook.core.track.stems import STEMS, Stem

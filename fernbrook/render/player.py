@@ -16,7 +16,7 @@ from fernbrook.audio.splice import AHEAD_S, LENGTH_S, Splice, shares, splice
 from fernbrook.audio.stretch.held_map import Join
 from fernbrook.audio.stretch.kept_blocks import KeptBlocks
 from fernbrook.audio.stretch.stretcher import HOP, REACH, Stretcher
-from fernbrook.core.mix.control import Processor, controls_of
+from fernbrook.core.mix.curves import Processor, controls_of
 from fernbrook.core.plan.part import Part
 from fernbrook.core.plan.time_map import Mode, Segment
 from fernbrook.core.track.stems import Stem

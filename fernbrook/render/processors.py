@@ -11,9 +11,8 @@ from numpy.typing import NDArray
 from fernbrook.audio.eq import equalise
 from fernbrook.audio.sweep import swept
 from fernbrook.audio.zero_phase import CONTEXT
-from fernbrook.core.mix.control import Control, Processor, controls_of
-from fernbrook.core.mix.law import MIDDLE, filtered_share, high_pass_hz, low_pass_hz
-from fernbrook.core.mix.mix import Crossovers
+from fernbrook.core.mix.curves import MIDDLE, Control, Processor, controls_of, filtered_share, high_pass_hz, low_pass_hz
+from fernbrook.core.mix.model import Crossovers
 from fernbrook.core.plan.part import Automation
 from fernbrook.core.plan.rate import RATE
 from fernbrook.render.blocks import BLOCK

@@ -13,7 +13,7 @@ from fernbrook.audio.convolver import Response, Spectrum
 from fernbrook.audio.echo import repeats
 from fernbrook.audio.interpolate import SHORT_WIDTH, interpolate, margin
 from fernbrook.audio.reverb import room
-from fernbrook.core.mix.control import Control
+from fernbrook.core.mix.curves import Control
 from fernbrook.core.plan.part import Automation
 from fernbrook.core.plan.rate import RATE
 from fernbrook.core.plan.tempo_map import TempoMap

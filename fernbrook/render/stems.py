@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fernbrook.audio.source import Readable
-from fernbrook.core.mix.control import Control
+from fernbrook.core.mix.curves import Control
 from fernbrook.core.plan.part import Part
 from fernbrook.core.plan.time_map import TimeMap
 from fernbrook.core.track.stems import KEPT, STEMS, Stem

@@ -16,7 +16,7 @@ from fernbrook.audio.joining import Block, joined
 from fernbrook.audio.loudness import LoudnessMeter
 from fernbrook.audio.output import OutputFormat
 from fernbrook.audio.writer import Dressing, write_audio
-from fernbrook.core.mix.entry import CEILING_DBTP
+from fernbrook.core.mix.entries import CEILING_DBTP
 from fernbrook.core.plan.plan import Plan
 from fernbrook.core.plan.rate import RATE
 from fernbrook.render.renderer import EVERYTHING, Listen, limited, render

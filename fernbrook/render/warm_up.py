@@ -11,7 +11,7 @@ from fernbrook.audio.limiter import after, limit
 from fernbrook.audio.stretch.stretcher import HOP, Stretcher
 from fernbrook.audio.sweep import swept
 from fernbrook.audio.zero_phase import CONTEXT
-from fernbrook.core.mix.played import Played
+from fernbrook.core.mix.entries import Played
 from fernbrook.core.plan.rate import RATE
 from fernbrook.core.plan.tempo_map import TempoMap
 from fernbrook.core.plan.time_map import TimeMap

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from fernbrook.analysis.features import Features
 from fernbrook.analysis.structure.likeness import bar_vectors
 from fernbrook.core.mix.commands import EditEntries, EntryEdits
-from fernbrook.core.mix.folds import Fold, folds
+from fernbrook.core.mix.entries import Fold, folds
 from fernbrook.core.plan.plan import Plan
 from fernbrook.core.plan.planned import PlannedEntry
 from fernbrook.core.track.edits import Repeat, Skip

@@ -21,8 +21,8 @@ import soundfile
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from fernbrook.core.mix.entry import suggested_gain
-from fernbrook.core.mix.mix import DEFAULT_TARGET_LUFS
+from fernbrook.core.mix.entries import suggested_gain
+from fernbrook.core.mix.model import DEFAULT_TARGET_LUFS
 from fernbrook.core.track.key import Key
 from fernbrook.errors import AudioFileError, NotFoundError, RefusedError
 from fernbrook.formats.file_fields import Field, read_fields, write_fields

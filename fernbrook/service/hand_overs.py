@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
 
-from fernbrook.core.mix.saved_hand_over import SavedHandOver
+from fernbrook.core.mix.transitions import SavedHandOver
 from fernbrook.errors import NotFoundError, RefusedError
 from fernbrook.service.events import Events
 from fernbrook.service.ids import new_id

@@ -14,8 +14,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fernbrook.audio.made_sounds import PEAK
-from fernbrook.core.mix.control import Control, Processor, controls_of
-from fernbrook.core.mix.entry import CEILING_DBTP
+from fernbrook.core.mix.curves import Control, Processor, controls_of
+from fernbrook.core.mix.entries import CEILING_DBTP
 from fernbrook.core.plan.part import Automation, Part
 from fernbrook.core.plan.plan import Plan
 from fernbrook.core.plan.rate import RATE

@@ -16,8 +16,8 @@ from fernbrook.analysis.features import Features
 from fernbrook.audio.click import Click, with_click
 from fernbrook.audio.repeat import Repeat
 from fernbrook.audio.source import Source
-from fernbrook.core.mix.entry import suggested_gain
-from fernbrook.core.mix.mix import DEFAULT_TARGET_LUFS
+from fernbrook.core.mix.entries import suggested_gain
+from fernbrook.core.mix.model import DEFAULT_TARGET_LUFS
 from fernbrook.core.plan.rate import RATE
 from fernbrook.core.track.commands import (
     MarkupCommand,

@@ -9,11 +9,8 @@ from datetime import datetime
 from sqlalchemy.orm import Session
 
 from fernbrook.core.mix.commands import AddTracks, AnyMixCommand, PutPair, apply
-from fernbrook.core.mix.kept_places import with_kept_places
-from fernbrook.core.mix.mix import Mix
-from fernbrook.core.mix.naming import Naming
-from fernbrook.core.mix.placing import proposals_for
-from fernbrook.core.mix.proposals import Proposal
+from fernbrook.core.mix.model import Mix, Naming
+from fernbrook.core.mix.placing import Proposal, proposals_for, with_kept_places
 from fernbrook.core.ordering.running import Running, running
 from fernbrook.core.plan.plan import Plan, plan
 from fernbrook.core.plan.planned import PlannedTransition

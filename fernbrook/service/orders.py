@@ -7,8 +7,7 @@ from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
 
-from fernbrook.core.mix.entry import LAST, Entry
-from fernbrook.core.mix.order import blocks_of, start_of
+from fernbrook.core.mix.entries import LAST, Entry, blocks_of, start_of
 from fernbrook.core.ordering.bridges import Bridge, Cure, bridges, cures, plain_cost
 from fernbrook.core.ordering.candidate import Candidate, candidate_of
 from fernbrook.core.ordering.problem import Group, Problem

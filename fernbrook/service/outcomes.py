@@ -10,7 +10,7 @@ from time import monotonic
 
 from sqlalchemy.orm import Session
 
-from fernbrook.core.mix.mix import Mix
+from fernbrook.core.mix.model import Mix
 from fernbrook.core.plan.plan import Plan, heard_in
 from fernbrook.errors import DiskFullError
 from fernbrook.service.events import Events

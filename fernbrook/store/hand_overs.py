@@ -5,7 +5,7 @@ from __future__ import annotations
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from fernbrook.core.mix.saved_hand_over import SavedHandOver
+from fernbrook.core.mix.transitions import SavedHandOver
 from fernbrook.store.stored import Stored
 from fernbrook.store.tables import HandOverRow
 

@@ -12,9 +12,8 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from fernbrook import __version__
-from fernbrook.core.mix.mix import Mix
+from fernbrook.core.mix.model import Mix, recounted_mix
 from fernbrook.core.mix.placing import PLACING_RULES
-from fernbrook.core.mix.recounted import recounted_mix
 from fernbrook.core.track.grid import Grid
 from fernbrook.core.track.recount import Recount
 from fernbrook.store.markup import markup_in

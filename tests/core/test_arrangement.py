@@ -10,12 +10,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fernbrook.core.mix import commands as c
-from fernbrook.core.mix.arrangement import Arrangement, arranged
-from fernbrook.core.mix.edit_commands import moved
-from fernbrook.core.mix.mix import Mix
+from fernbrook.core.mix.commands.edits import moved
+from fernbrook.core.mix.entries import Arrangement, Played
+from fernbrook.core.mix.entries.arrangement import arranged
+from fernbrook.core.mix.model import Mix, recounted_mix
 from fernbrook.core.mix.placing import Span
-from fernbrook.core.mix.played import Played
-from fernbrook.core.mix.recounted import recounted_mix
 from fernbrook.core.plan.plan import plan
 from fernbrook.core.plan.snag import SnagKind
 from fernbrook.core.track.cue import CueRole

@@ -8,9 +8,9 @@ import numpy as np
 import pytest
 
 from fernbrook.core.mix import commands as c
-from fernbrook.core.mix.hand_over import HandOver
-from fernbrook.core.mix.mix import Mix
-from fernbrook.core.mix.played import Played
+from fernbrook.core.mix.entries import Played
+from fernbrook.core.mix.model import Mix
+from fernbrook.core.mix.transitions import HandOver
 from fernbrook.core.plan.bars import Bars, BarSpan
 from fernbrook.core.plan.plan import Plan, plan
 from fernbrook.core.plan.tempo_map import TempoMap

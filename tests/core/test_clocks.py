@@ -8,9 +8,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fernbrook.core.mix import commands as c
-from fernbrook.core.mix.curve import Onward
-from fernbrook.core.mix.mix import Fading, Mix, TempoMark
-from fernbrook.core.mix.transition import Kind, TempoPolicy
+from fernbrook.core.mix.curves import Onward
+from fernbrook.core.mix.model import Fading, Mix, TempoMark
+from fernbrook.core.mix.transitions import Kind, TempoPolicy
 from fernbrook.core.plan.plan import plan
 from fernbrook.core.plan.snag import SnagKind
 from fernbrook.core.track.facts import TrackFacts

@@ -6,13 +6,10 @@ from hypothesis import strategies as st
 from pydantic import TypeAdapter, ValidationError
 
 from fernbrook.core.mix import commands as c
-from fernbrook.core.mix.control import Control
-from fernbrook.core.mix.curve import Curve
-from fernbrook.core.mix.hand_over import HandOver
-from fernbrook.core.mix.mix import Mix
-from fernbrook.core.mix.naming import Naming
-from fernbrook.core.mix.placing import UnknownTrackError
-from fernbrook.core.mix.transition import Kind, Side, TempoPolicy
+from fernbrook.core.mix.curves import Control, Curve
+from fernbrook.core.mix.model import Mix, Naming
+from fernbrook.core.mix.placing.placing import UnknownTrackError
+from fernbrook.core.mix.transitions import HandOver, Kind, Side, TempoPolicy
 from fernbrook.core.plan.plan import plan
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.core.track.grid import Grid

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from fernbrook.core.mix.commands import AddTracks, PlaceTransition
 from fernbrook.core.mix.commands import apply as apply_to_mix
-from fernbrook.core.mix.mix import Mix
+from fernbrook.core.mix.model import Mix
 from fernbrook.core.plan.plan import plan
 from fernbrook.core.plan.snag import SnagKind
 from fernbrook.core.track import commands as m

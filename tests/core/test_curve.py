@@ -6,11 +6,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from fernbrook.core.mix.control import Control
-from fernbrook.core.mix.curve import Curve
-from fernbrook.core.mix.hand_over import HandOver, middle_phrase, shape_of
-from fernbrook.core.mix.law import gain_of
-from fernbrook.core.mix.transition import Kind, SideCurves, TempoPolicy, Transition
+from fernbrook.core.mix.curves import Control, Curve, gain_of
+from fernbrook.core.mix.transitions import HandOver, Kind, SideCurves, TempoPolicy, Transition, middle_phrase, shape_of
 
 
 def _low(side: SideCurves) -> Curve:

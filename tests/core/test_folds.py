@@ -8,7 +8,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fernbrook.core.mix.folds import folds
+from fernbrook.core.mix.entries import folds
 from fernbrook.core.track.bar_table import BarTable
 from fernbrook.core.track.section import Section, SectionKind, VoiceSpan
 

@@ -7,11 +7,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fernbrook.core.mix import commands as c
-from fernbrook.core.mix.layer import Layer, Made, MadeSound, OfTrack, OnEntry, OnMix, OnTransition
-from fernbrook.core.mix.mix import Mix
-from fernbrook.core.mix.naming import Naming
-from fernbrook.core.mix.recounted import recounted_mix
-from fernbrook.core.mix.transition import HeldCue
+from fernbrook.core.mix.layers import Layer, Made, MadeSound, OfTrack, OnEntry, OnMix, OnTransition
+from fernbrook.core.mix.model import Mix, Naming, recounted_mix
+from fernbrook.core.mix.transitions import HeldCue
 from fernbrook.core.plan.layer_proposals import layer_proposals
 from fernbrook.core.plan.layer_snags import fitting_shift
 from fernbrook.core.plan.plan import Plan, plan

@@ -7,8 +7,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fernbrook.core.mix.commands import AddTracks, SetGain, SetLimiting, SetLoudness, SetTarget, apply
-from fernbrook.core.mix.entry import CEILING_DBTP
-from fernbrook.core.mix.mix import Loudness, Mix
+from fernbrook.core.mix.entries import CEILING_DBTP
+from fernbrook.core.mix.model import Loudness, Mix
 from fernbrook.core.plan.plan import Plan, plan
 from fernbrook.core.plan.snag import SnagKind
 from fernbrook.core.track.facts import TrackFacts

@@ -9,10 +9,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fernbrook.core.mix import commands as c
-from fernbrook.core.mix.entry import LAST
-from fernbrook.core.mix.hand_over import HandOver
-from fernbrook.core.mix.mix import Mix
-from fernbrook.core.mix.order import blocks_of
+from fernbrook.core.mix.entries import LAST, blocks_of
+from fernbrook.core.mix.model import Mix
+from fernbrook.core.mix.transitions import HandOver
 from fernbrook.core.plan.plan import plan
 from fernbrook.core.track.cue import Cue, CueRole
 from fernbrook.core.track.energy import Energy

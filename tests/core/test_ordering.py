@@ -10,9 +10,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fernbrook.core.mix import commands as c
-from fernbrook.core.mix.entry import Entry
-from fernbrook.core.mix.mix import Mix
-from fernbrook.core.mix.transition import Kind
+from fernbrook.core.mix.entries import Entry
+from fernbrook.core.mix.model import Mix
+from fernbrook.core.mix.transitions import Kind
 from fernbrook.core.ordering.bridges import CureKind, bridges, cures
 from fernbrook.core.ordering.candidate import Candidate, candidate_of
 from fernbrook.core.ordering.counts import best_counts

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from pathlib import Path
 
-from fernbrook.core.mix.played import Played
+from fernbrook.core.mix.entries import Played
 from fernbrook.core.plan.tempo_map import TempoMap
 from fernbrook.core.track.grid import Grid
 

@@ -8,12 +8,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fernbrook.core.mix import commands as c
-from fernbrook.core.mix.control import Control
-from fernbrook.core.mix.curve import Curve
-from fernbrook.core.mix.hand_over import HandOver
-from fernbrook.core.mix.mix import Mix
-from fernbrook.core.mix.placing import Room, fitted, spans_of
-from fernbrook.core.mix.transition import Side, TempoPolicy
+from fernbrook.core.mix.curves import Control, Curve
+from fernbrook.core.mix.model import Mix
+from fernbrook.core.mix.placing import Room, spans_of
+from fernbrook.core.mix.placing.placing import fitted
+from fernbrook.core.mix.transitions import HandOver, Side, TempoPolicy
 from fernbrook.core.plan.plan import plan
 from fernbrook.core.plan.rate import RATE
 from fernbrook.core.plan.snag import SnagKind

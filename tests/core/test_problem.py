@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fernbrook.core.mix.entry import LAST
+from fernbrook.core.mix.entries import LAST
 from fernbrook.core.ordering.appraisal import appraised
 from fernbrook.core.ordering.candidate import Candidate
 from fernbrook.core.ordering.counts import best_counts

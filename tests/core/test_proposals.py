@@ -9,10 +9,9 @@ import numpy as np
 import pytest
 
 from fernbrook.core.mix import commands as c
-from fernbrook.core.mix.hand_over import HandOver
-from fernbrook.core.mix.mix import Mix
-from fernbrook.core.mix.placing import PLACING_RULES, Span, placed, proposals_for, spans_of
-from fernbrook.core.mix.proposals import Proposal
+from fernbrook.core.mix.model import Mix
+from fernbrook.core.mix.placing import PLACING_RULES, Proposal, Span, placed, proposals_for, spans_of
+from fernbrook.core.mix.transitions import HandOver
 from fernbrook.core.plan.plan import plan
 from fernbrook.core.plan.snag import SnagKind
 from fernbrook.core.track.cue import Cue, CueRole

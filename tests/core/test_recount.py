@@ -5,8 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fernbrook.core.mix import commands as c
-from fernbrook.core.mix.mix import Mix
-from fernbrook.core.mix.recounted import recounted_mix
+from fernbrook.core.mix.model import Mix, recounted_mix
 from fernbrook.core.plan.plan import plan
 from fernbrook.core.track import grid_edits
 from fernbrook.core.track.facts import TrackFacts

@@ -8,17 +8,23 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fernbrook.core.mix import commands as c
-from fernbrook.core.mix.breath import Breath, BreathBefore
-from fernbrook.core.mix.control import CONTROLS, Control
-from fernbrook.core.mix.curve import Curve, Onward
-from fernbrook.core.mix.hand_over import HandOver, shape_of
-from fernbrook.core.mix.meeting import breath_of, handed_over_at
-from fernbrook.core.mix.mix import Crossovers, Mix
-from fernbrook.core.mix.naming import Naming
-from fernbrook.core.mix.ride import FLOOR_DB, heard, ridden
-from fernbrook.core.mix.saved_hand_over import SavedHandOver
-from fernbrook.core.mix.shaping import transition_of
-from fernbrook.core.mix.transition import Kind, Side, Transition
+from fernbrook.core.mix.curves import CONTROLS, Control, Curve, Onward
+from fernbrook.core.mix.model import Crossovers, Mix, Naming
+from fernbrook.core.mix.transitions import (
+    Breath,
+    BreathBefore,
+    HandOver,
+    Kind,
+    SavedHandOver,
+    Side,
+    Transition,
+    breath_of,
+    handed_over_at,
+    ridden,
+    shape_of,
+    transition_of,
+)
+from fernbrook.core.mix.transitions.ride import FLOOR_DB, heard
 from fernbrook.core.plan.plan import plan
 from tests.core.test_commands import TRACKS, mix_of, pair
 

@@ -5,11 +5,9 @@ from __future__ import annotations
 import pytest
 
 from fernbrook.core.mix import commands as c
-from fernbrook.core.mix.control import Control
-from fernbrook.core.mix.curve import Curve
-from fernbrook.core.mix.hand_over import HandOver
-from fernbrook.core.mix.mix import Mix
-from fernbrook.core.mix.transition import Kind, Side
+from fernbrook.core.mix.curves import Control, Curve
+from fernbrook.core.mix.model import Mix
+from fernbrook.core.mix.transitions import HandOver, Kind, Side
 from fernbrook.core.plan.plan import plan
 from fernbrook.core.plan.snag import Snag, SnagKind
 from fernbrook.core.track.cue import Cue, CueRole

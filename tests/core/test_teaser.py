@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from fernbrook.core.mix import commands as c
-from fernbrook.core.mix.hand_over import HandOver
+from fernbrook.core.mix.transitions import HandOver
 from fernbrook.core.plan.listing import hand_over_s
 from fernbrook.core.plan.plan import Plan, plan
 from fernbrook.core.plan.teaser import LONGEST_S, teaser

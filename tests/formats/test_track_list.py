@@ -14,7 +14,7 @@ import xspf_lib
 from cueparser import CueSheet
 
 from fernbrook.core.mix import commands as c
-from fernbrook.core.mix.transition import Kind
+from fernbrook.core.mix.transitions import Kind
 from fernbrook.core.plan.listing import TimesAt, listed
 from fernbrook.core.plan.plan import plan
 from fernbrook.formats.playlists import read_playlist

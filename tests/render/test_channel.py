@@ -10,10 +10,8 @@ from scipy.signal import resample_poly
 
 from fernbrook.audio.source import Source
 from fernbrook.core.mix import commands as c
-from fernbrook.core.mix.control import CONTROLS, Control, Processor
-from fernbrook.core.mix.curve import Curve
-from fernbrook.core.mix.hand_over import HandOver
-from fernbrook.core.mix.transition import Side
+from fernbrook.core.mix.curves import CONTROLS, Control, Curve, Processor
+from fernbrook.core.mix.transitions import HandOver, Side
 from fernbrook.core.plan.rate import RATE
 from fernbrook.render.blocks import BLOCK
 from fernbrook.render.channel import Channel

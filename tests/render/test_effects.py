@@ -11,12 +11,8 @@ import soundfile
 from scipy.signal import welch
 
 from fernbrook.core.mix import commands as c
-from fernbrook.core.mix.breath import BreathBefore, Breather
-from fernbrook.core.mix.control import Control
-from fernbrook.core.mix.curve import Curve, Onward
-from fernbrook.core.mix.hand_over import HandOver
-from fernbrook.core.mix.law import high_pass_hz, low_pass_hz
-from fernbrook.core.mix.transition import Side, TempoPolicy
+from fernbrook.core.mix.curves import Control, Curve, Onward, high_pass_hz, low_pass_hz
+from fernbrook.core.mix.transitions import BreathBefore, Breather, HandOver, Side, TempoPolicy
 from fernbrook.core.plan.rate import RATE
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.core.track.grid import Grid

@@ -8,9 +8,9 @@ import numpy as np
 import pytest
 
 from fernbrook.core.mix import commands as c
-from fernbrook.core.mix.law import Law
-from fernbrook.core.mix.mix import Fading
-from fernbrook.core.mix.transition import Kind
+from fernbrook.core.mix.curves import Law
+from fernbrook.core.mix.model import Fading
+from fernbrook.core.mix.transitions import Kind
 from fernbrook.core.plan.rate import RATE
 from fernbrook.core.track.grid import Grid
 from tests.listen import click, level_db

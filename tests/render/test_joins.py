@@ -11,10 +11,8 @@ import soundfile
 from scipy.signal import oaconvolve
 
 from fernbrook.core.mix import commands as c
-from fernbrook.core.mix.control import Control
-from fernbrook.core.mix.curve import Curve
-from fernbrook.core.mix.hand_over import HandOver
-from fernbrook.core.mix.transition import Side, TempoPolicy
+from fernbrook.core.mix.curves import Control, Curve
+from fernbrook.core.mix.transitions import HandOver, Side, TempoPolicy
 from fernbrook.core.plan.rate import RATE
 from fernbrook.core.plan.time_map import Mode
 from fernbrook.core.track.facts import TrackFacts

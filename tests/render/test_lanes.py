@@ -6,10 +6,9 @@ import numpy as np
 import pytest
 
 from fernbrook.core.mix import commands as c
-from fernbrook.core.mix.control import Control
-from fernbrook.core.mix.curve import Curve
-from fernbrook.core.mix.layer import Layer, OfTrack, OnMix
-from fernbrook.core.mix.transition import Side, SideCurves
+from fernbrook.core.mix.curves import Control, Curve
+from fernbrook.core.mix.layers import Layer, OfTrack, OnMix
+from fernbrook.core.mix.transitions import Side, SideCurves
 from fernbrook.core.plan.markers import MarkerKind, markers
 from fernbrook.core.plan.rate import RATE
 from fernbrook.core.plan.teaser import LONGEST_S, teaser

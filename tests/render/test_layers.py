@@ -8,12 +8,9 @@ import numpy as np
 import pytest
 
 from fernbrook.core.mix import commands as c
-from fernbrook.core.mix.control import Control
-from fernbrook.core.mix.curve import Curve
-from fernbrook.core.mix.effects import Effects
-from fernbrook.core.mix.hand_over import HandOver
-from fernbrook.core.mix.layer import Edge, Layer, Made, MadeSound, OfTrack, OnEntry, OnMix, OnTransition
-from fernbrook.core.mix.transition import SideCurves
+from fernbrook.core.mix.curves import Control, Curve
+from fernbrook.core.mix.layers import Edge, Layer, Made, MadeSound, OfTrack, OnEntry, OnMix, OnTransition
+from fernbrook.core.mix.transitions import Effects, HandOver, SideCurves
 from fernbrook.core.plan.part import stem_key
 from fernbrook.core.plan.rate import RATE
 from fernbrook.core.track.stems import KEPT, Stem

@@ -10,9 +10,8 @@ import numpy as np
 import pytest
 
 from fernbrook.core.mix import commands as c
-from fernbrook.core.mix.hand_over import HandOver
-from fernbrook.core.mix.mix import Mix
-from fernbrook.core.mix.transition import TempoPolicy
+from fernbrook.core.mix.model import Mix
+from fernbrook.core.mix.transitions import HandOver, TempoPolicy
 from fernbrook.core.plan.plan import Plan, plan
 from fernbrook.core.plan.rate import RATE
 from fernbrook.core.plan.time_map import Mode

@@ -7,8 +7,7 @@ import pytest
 from scipy.signal import butter, sosfiltfilt
 
 from fernbrook.core.mix import commands as c
-from fernbrook.core.mix.hand_over import HandOver, shape_of
-from fernbrook.core.mix.transition import Kind
+from fernbrook.core.mix.transitions import HandOver, Kind, shape_of
 from fernbrook.render.lanes import lane_blocks, lanes_of
 from tests.conftest import Made
 from tests.render.test_render import Deck

@@ -11,10 +11,8 @@ import pytest
 from fernbrook.audio.stem_file import write_stem
 from fernbrook.audio.stretch.kept_blocks import KeptBlocks
 from fernbrook.core.mix import commands as c
-from fernbrook.core.mix.control import Control
-from fernbrook.core.mix.curve import Curve
-from fernbrook.core.mix.hand_over import HandOver
-from fernbrook.core.mix.transition import Side
+from fernbrook.core.mix.curves import Control, Curve
+from fernbrook.core.mix.transitions import HandOver, Side
 from fernbrook.core.plan.part import stem_key
 from fernbrook.core.plan.rate import RATE
 from fernbrook.core.track.edits import DropOut, Repeat

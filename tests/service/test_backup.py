@@ -18,7 +18,7 @@ from sqlalchemy import text
 
 from fernbrook.audio.output import OutputFormat
 from fernbrook.core.mix.commands import AddTracks, RenameMix
-from fernbrook.core.mix.mix import Mix
+from fernbrook.core.mix.model import Mix
 from fernbrook.enclosed import OutsideError
 from fernbrook.errors import RefusedError
 from fernbrook.formats.archive import MANIFEST, ArchiveError, archive_at

@@ -16,8 +16,8 @@ from fernbrook.core.mix.commands import (
     SettlePlaces,
     SetUntouched,
 )
-from fernbrook.core.mix.hand_over import HandOver
 from fernbrook.core.mix.placing import Span
+from fernbrook.core.mix.transitions import HandOver
 from fernbrook.core.plan.plan import heard_in
 from fernbrook.core.track.commands import PutCues, PutGrid
 from fernbrook.core.track.cue import Cue, CueRole

@@ -15,7 +15,7 @@ from fernbrook.core.mix.commands import (
     SetGain,
     SetHomeTempo,
 )
-from fernbrook.core.mix.layer import Layer, OfTrack, OnMix
+from fernbrook.core.mix.layers import Layer, OfTrack, OnMix
 from fernbrook.core.plan.time_map import source_at
 from fernbrook.core.track import commands as m
 from fernbrook.core.track.commands import PutGrid

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from fernbrook.core.mix.commands import AddTracks, FixEntry, KeepTogether, Seat, SetGain, UseOrder
-from fernbrook.core.mix.entry import LAST
+from fernbrook.core.mix.entries import LAST
 from fernbrook.core.ordering.wishes import Shape, Wishes
 from fernbrook.core.track.commands import PutGrid
 from fernbrook.core.track.grid import Grid

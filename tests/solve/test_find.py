@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from fernbrook.core.mix.entry import LAST
+from fernbrook.core.mix.entries import LAST
 from fernbrook.core.ordering.problem import FREE, Group, Problem
 from fernbrook.core.ordering.wishes import Shape, Weights, Wishes
 from fernbrook.core.track.key import Key

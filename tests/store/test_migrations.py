@@ -12,8 +12,8 @@ from alembic.config import Config
 from alembic.migration import MigrationContext
 from sqlalchemy import Engine, create_engine, text
 
-from fernbrook.core.mix.entry import Entry
-from fernbrook.core.mix.mix import Mix
+from fernbrook.core.mix.entries import Entry
+from fernbrook.core.mix.model import Mix
 from fernbrook.core.track.grid import Grid
 from fernbrook.core.track.markup import Markup
 from fernbrook.store.database import MIGRATIONS, Database, migrate

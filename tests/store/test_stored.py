@@ -10,7 +10,7 @@ from typing import Any
 import pytest
 from pydantic import BaseModel
 
-from fernbrook.core.mix.control import Control
+from fernbrook.core.mix.curves import Control
 from fernbrook.core.track.cue import Cue
 from fernbrook.core.track.markup import Markup
 from fernbrook.service.leaving.renders import KIND as RENDER

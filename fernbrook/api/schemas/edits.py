@@ -7,8 +7,8 @@ import math
 from pydantic import Field
 
 from fernbrook.api.schemas.shape import Shape, rounded
-from fernbrook.core.mix.arrangement import Arrangement
 from fernbrook.core.mix.commands import EditEntries
+from fernbrook.core.mix.entries import Arrangement
 from fernbrook.core.plan.planned import PlannedEntry
 from fernbrook.core.track.edits import Edit
 from fernbrook.core.track.stems import Stem

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from fernbrook.api.schemas.shape import Shape, rounded
-from fernbrook.core.mix.layer import Layer
+from fernbrook.core.mix.layers import Layer
 from fernbrook.core.plan.layer_proposals import LayerProposal
 from fernbrook.core.plan.layer_snags import fitting_shift, key_of
 from fernbrook.core.plan.planned import PlannedEntry

@@ -7,7 +7,7 @@ from typing import Annotated
 from pydantic import Field
 
 from fernbrook.api.schemas.shape import Shape
-from fernbrook.core.mix.entry import Bpm
+from fernbrook.core.mix.entries import Bpm
 from fernbrook.core.track.commands import AnyMarkupCommand
 from fernbrook.core.track.markup import Facet, Markup
 from fernbrook.core.track.pencil import PencilledCue, PencilledLoop

@@ -11,12 +11,9 @@ from fernbrook.api.schemas.edits import EditedOut
 from fernbrook.api.schemas.layers import LayerOut
 from fernbrook.api.schemas.shape import Shape, rounded
 from fernbrook.api.schemas.transitions import Places, TransitionOut
-from fernbrook.core.mix.changing import Id
-from fernbrook.core.mix.commands import AnyMixCommand
-from fernbrook.core.mix.hand_over import Manner
-from fernbrook.core.mix.mix import MAX_ENTRIES, Crossovers, Loudness, TempoMark, Untouched
-from fernbrook.core.mix.naming import Naming
-from fernbrook.core.mix.transition import SideCurves
+from fernbrook.core.mix.commands import AnyMixCommand, Id
+from fernbrook.core.mix.model import MAX_ENTRIES, Crossovers, Loudness, Naming, TempoMark, Untouched
+from fernbrook.core.mix.transitions import Manner, SideCurves
 from fernbrook.core.ordering.running import Running, RunningEntry
 from fernbrook.core.plan.plan import Plan
 from fernbrook.core.plan.planned import PlannedEntry

@@ -8,11 +8,8 @@ from typing import Generic, TypeVar
 from pydantic import BaseModel, Field
 
 from fernbrook.api.schemas.shape import Shape, rounded
-from fernbrook.core.mix.hand_over import Manner, manner_of
-from fernbrook.core.mix.meeting import handed_over_at
-from fernbrook.core.mix.proposals import Proposal
-from fernbrook.core.mix.take import Take
-from fernbrook.core.mix.transition import Side, SideCurves, Transition
+from fernbrook.core.mix.placing import Proposal
+from fernbrook.core.mix.transitions import Manner, Side, SideCurves, Take, Transition, handed_over_at, manner_of
 from fernbrook.core.ordering.step import Step
 from fernbrook.core.plan.planned import PlannedSide, PlannedTransition
 from fernbrook.core.track.relation import Relation

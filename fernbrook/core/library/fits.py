@@ -6,7 +6,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from fernbrook.core.library.card import Card
-from fernbrook.core.mix.entry import bent_least
+from fernbrook.core.mix.entries import bent_least
 from fernbrook.core.track.relation import FITTING, Relation, distance, relation, relation_words, shift_to_fit
 
 REACH = 0.08

@@ -7,14 +7,14 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from fernbrook.core.library.fits import REACH
-from fernbrook.core.mix.commands import AnyMixCommand, ApplyHandOver, PlaceTransition, SetCount, SetKeyShift, Tracks
-from fernbrook.core.mix.hand_over import HandOver
-from fernbrook.core.mix.mix import Mix
+from fernbrook.core.mix.commands import AnyMixCommand, ApplyHandOver, PlaceTransition, SetCount, SetKeyShift
+from fernbrook.core.mix.model import Mix
 from fernbrook.core.mix.placing import placed, spans_of
-from fernbrook.core.mix.transition import Kind, TempoPolicy
+from fernbrook.core.mix.transitions import HandOver, Kind, TempoPolicy
 from fernbrook.core.ordering.candidate import Candidate, candidate_of
 from fernbrook.core.ordering.step import SAME_ARTIST, SHIFTED, Step, best_count, meeting_cost, same_artist, step_between
 from fernbrook.core.ordering.wishes import Weights
+from fernbrook.core.track.facts import Tracks
 from fernbrook.core.track.relation import FITTING, MOST_SHIFT, Relation
 
 WEIGHTS = Weights()

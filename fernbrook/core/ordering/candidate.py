@@ -5,8 +5,7 @@ from __future__ import annotations
 from typing import Self
 
 from fernbrook.core.library.card import Card
-from fernbrook.core.mix.arrangement import Arrangement
-from fernbrook.core.mix.entry import COUNTS, Entry
+from fernbrook.core.mix.entries import COUNTS, Arrangement, Entry
 from fernbrook.core.mix.placing import Span
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.core.track.key import Key

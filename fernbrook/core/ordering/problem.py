@@ -10,7 +10,7 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from fernbrook.core.mix.entry import LAST
+from fernbrook.core.mix.entries import LAST
 from fernbrook.core.ordering.candidate import Candidate
 from fernbrook.core.ordering.step import (
     LEFT_OUT,

@@ -8,7 +8,7 @@ from typing import Annotated
 import numpy as np
 from pydantic import Field, model_validator
 
-from fernbrook.core.mix.entry import Bpm
+from fernbrook.core.mix.entries import Bpm
 from fernbrook.core.track.grid import FloatArray
 from fernbrook.core.track.key import Key
 from fernbrook.core.value import Value

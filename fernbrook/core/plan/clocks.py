@@ -14,11 +14,11 @@ from itertools import pairwise
 
 import numpy as np
 
-from fernbrook.core.mix.curve import Onward
-from fernbrook.core.mix.mix import Mix, TempoMark
+from fernbrook.core.mix.curves import Onward
+from fernbrook.core.mix.entries import Played
+from fernbrook.core.mix.model import Mix, TempoMark
 from fernbrook.core.mix.placing import Placed
-from fernbrook.core.mix.played import Played
-from fernbrook.core.mix.transition import Kind, TempoPolicy, Transition
+from fernbrook.core.mix.transitions import Kind, TempoPolicy, Transition
 from fernbrook.core.plan.tempo_map import TempoMap, TempoPoint
 
 SMOOTH_PIECES = 16

@@ -4,11 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from fernbrook.core.mix.arrangement import Arrangement
 from fernbrook.core.mix.commands import RemoveEdits, SetGain, SetLimiting
-from fernbrook.core.mix.entry import CEILING_DBTP, Entry
-from fernbrook.core.mix.levels import NEAR_DB, Levels
-from fernbrook.core.mix.mix import Loudness, Mix
+from fernbrook.core.mix.entries import CEILING_DBTP, Arrangement, Entry
+from fernbrook.core.mix.model import NEAR_DB, Levels, Loudness, Mix
 from fernbrook.core.plan.bar_beat import bar_beat
 from fernbrook.core.plan.snag import Mend, Snag, SnagKind
 from fernbrook.core.track.edits import Skip

@@ -7,8 +7,8 @@ import math
 from collections.abc import Iterator
 from itertools import groupby
 
-from fernbrook.core.mix.entry import Entry, bent_least
-from fernbrook.core.mix.layer import Layer, Made, MadeSound, OfTrack, OnEntry
+from fernbrook.core.mix.entries import Entry, bent_least
+from fernbrook.core.mix.layers import Layer, Made, MadeSound, OfTrack, OnEntry
 from fernbrook.core.plan.plan import Plan
 from fernbrook.core.plan.planned import PlannedEntry
 from fernbrook.core.track.facts import TrackFacts

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 
 from fernbrook.core.mix.commands import PutEdits, PutLayers, RemoveLayers
-from fernbrook.core.mix.layer import OfTrack, OnEntry
+from fernbrook.core.mix.layers import OfTrack, OnEntry
 from fernbrook.core.plan.planned import PlannedEntry
 from fernbrook.core.plan.planned_layer import Missing, PlannedLayer
 from fernbrook.core.plan.snag import Mend, Snag, SnagKind

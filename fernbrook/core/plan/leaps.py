@@ -7,9 +7,9 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from fernbrook.core.mix.commands import SetCount, SetKind, SetTempoPolicy, UseProposal
-from fernbrook.core.mix.entry import COUNTS
+from fernbrook.core.mix.entries import COUNTS
 from fernbrook.core.mix.placing import Room
-from fernbrook.core.mix.transition import Kind, TempoPolicy, Transition
+from fernbrook.core.mix.transitions import Kind, TempoPolicy, Transition
 from fernbrook.core.plan.snag import Mend
 from fernbrook.core.track.section import Section, SectionKind
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
-from fernbrook.core.mix.meeting import handed_over_at
+from fernbrook.core.mix.transitions import handed_over_at
 from fernbrook.core.plan.plan import Plan
 from fernbrook.core.plan.planned import PlannedEntry, PlannedTransition
 

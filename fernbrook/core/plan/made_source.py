@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from fernbrook.core.mix.layer import MadeSound
+from fernbrook.core.mix.layers import MadeSound
 from fernbrook.core.plan.tempo_map import TempoMap
 
 ROLL_STEPS = ((0.5, 0.5), (0.25, 0.25), (0.25, 0.125))

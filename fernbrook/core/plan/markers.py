@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from enum import StrEnum
 
-from fernbrook.core.mix.transition import Kind
+from fernbrook.core.mix.transitions import Kind
 from fernbrook.core.plan.listing import hand_over_s
 from fernbrook.core.plan.plan import Plan
 from fernbrook.core.plan.planned import PlannedEntry

@@ -6,12 +6,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from fernbrook.core.mix.control import CONTROLS, Control, Processor, controls_of
-from fernbrook.core.mix.curve import MIN_GAP
-from fernbrook.core.mix.effects import Effects
-from fernbrook.core.mix.law import Law, gain_of
-from fernbrook.core.mix.mix import Crossovers
-from fernbrook.core.mix.transition import SideCurves
+from fernbrook.core.mix.curves import CONTROLS, MIN_GAP, Control, Law, Processor, controls_of, gain_of
+from fernbrook.core.mix.model import Crossovers
+from fernbrook.core.mix.transitions import Effects, SideCurves
 from fernbrook.core.plan.made_source import MadeSource
 from fernbrook.core.plan.tempo_map import TempoMap
 from fernbrook.core.plan.time_map import Segment

@@ -2,18 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
-from fernbrook.core.mix.arrangement import CLOSE, Arrangement
-from fernbrook.core.mix.effects import LONGEST_TAIL_S
-from fernbrook.core.mix.entry import Entry
-from fernbrook.core.mix.levels import Level, levels_of
-from fernbrook.core.mix.meeting import breath_of
-from fernbrook.core.mix.mix import Mix
+from fernbrook.core.mix.entries import CLOSE, Arrangement, Entry
+from fernbrook.core.mix.model import Level, Mix, levels_of
 from fernbrook.core.mix.placing import Placed, Span, facts_of, placed
-from fernbrook.core.mix.transition import Kind, Side, Transition
+from fernbrook.core.mix.transitions import LONGEST_TAIL_S, Kind, Side, Transition, breath_of
 from fernbrook.core.plan.bars import Bars, BarSpan
 from fernbrook.core.plan.clocks import Clocks, Lane, clocks_of
 from fernbrook.core.plan.entry_snags import snags_of_edits, snags_of_entry, snags_of_levels
@@ -28,7 +23,7 @@ from fernbrook.core.plan.tempo_map import TempoMap
 from fernbrook.core.plan.time_map import Segment, TimeMap, segments_of
 from fernbrook.core.plan.transition_snags import Met, snags_of_transition
 from fernbrook.core.track.cue import CueRole, chosen
-from fernbrook.core.track.facts import TrackFacts
+from fernbrook.core.track.facts import TrackFacts, Tracks
 from fernbrook.core.track.grid import STAND_IN_BPM
 
 STAND_IN_BAR = 4.0
@@ -79,7 +74,7 @@ def _leads_from(entry: PlannedEntry) -> float:
     return arrival.end_beat if arrival.transition.kind is Kind.APART else (arrival.start_beat + arrival.end_beat) / 2
 
 
-def plan(mix: Mix, tracks: Mapping[str, TrackFacts]) -> Plan:
+def plan(mix: Mix, tracks: Tracks) -> Plan:
     """Resolve a mix.
 
     Raises

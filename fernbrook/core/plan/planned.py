@@ -6,13 +6,10 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cached_property
 
-from fernbrook.core.mix.arrangement import Arrangement
-from fernbrook.core.mix.entry import Entry
-from fernbrook.core.mix.levels import Level
-from fernbrook.core.mix.mix import Crossovers
+from fernbrook.core.mix.entries import Arrangement, Entry, Played
+from fernbrook.core.mix.model import Crossovers, Level
 from fernbrook.core.mix.placing import Room, Span
-from fernbrook.core.mix.played import Played
-from fernbrook.core.mix.transition import Side, Transition
+from fernbrook.core.mix.transitions import Side, Transition
 from fernbrook.core.plan.part import Automation, Part, Silence, StemGap
 from fernbrook.core.plan.tempo_map import TempoMap
 from fernbrook.core.plan.time_map import Segment, TimeMap, source_at

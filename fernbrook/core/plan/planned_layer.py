@@ -2,28 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
 import numpy as np
 
-from fernbrook.core.mix.control import Control
-from fernbrook.core.mix.curve import MIN_GAP, Curve
-from fernbrook.core.mix.effects import LONGEST_TAIL_S, Effects
-from fernbrook.core.mix.law import Law
-from fernbrook.core.mix.layer import Edge, Layer, Made, MadeSound, OfTrack, OnEntry, OnMix, OnTransition
-from fernbrook.core.mix.levels import Levels, level_of
-from fernbrook.core.mix.mix import DEFAULT_TARGET_LUFS, Mix
-from fernbrook.core.mix.played import Played
-from fernbrook.core.mix.transition import SideCurves
+from fernbrook.core.mix.curves import MIN_GAP, Control, Curve, Law
+from fernbrook.core.mix.entries import Played
+from fernbrook.core.mix.layers import Edge, Layer, Made, MadeSound, OfTrack, OnEntry, OnMix, OnTransition
+from fernbrook.core.mix.model import DEFAULT_TARGET_LUFS, Levels, Mix, level_of
+from fernbrook.core.mix.transitions import LONGEST_TAIL_S, Effects, SideCurves
 from fernbrook.core.plan.made_source import MadeSource, roll_hits
 from fernbrook.core.plan.part import Automation, Part, Silence, StemGap
 from fernbrook.core.plan.planned import PlannedEntry, PlannedTransition
 from fernbrook.core.plan.rate import RATE
 from fernbrook.core.plan.tempo_map import TempoMap
 from fernbrook.core.plan.time_map import Segment, TimeMap, segments_of
-from fernbrook.core.track.facts import TrackFacts
+from fernbrook.core.track.facts import TrackFacts, Tracks
 from fernbrook.core.track.grid import STAND_IN, STAND_IN_BPM
 from fernbrook.core.track.section import VoiceSpan
 from fernbrook.core.track.stems import STEMS, Stem
@@ -109,7 +105,7 @@ class PlannedLayer:
 
 def planned_layers(
     mix: Mix,
-    tracks: Mapping[str, TrackFacts],
+    tracks: Tracks,
     entries: Sequence[PlannedEntry],
     transitions: Sequence[PlannedTransition],
     clock: TempoMap,
@@ -122,7 +118,7 @@ def planned_layers(
 def _planned(
     layer: Layer,
     mix: Mix,
-    tracks: Mapping[str, TrackFacts],
+    tracks: Tracks,
     entries: Sequence[PlannedEntry],
     transitions: Sequence[PlannedTransition],
     clock: TempoMap,

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from fernbrook.core.mix.entry import Entry
-from fernbrook.core.mix.mix import Mix
+from fernbrook.core.mix.entries import Entry
+from fernbrook.core.mix.model import Mix
 from fernbrook.core.plan.plan import Plan, plan
 from fernbrook.core.track.facts import TrackFacts
 from fernbrook.core.track.grid import Grid

@@ -13,7 +13,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from fernbrook.core.mix.played import Played
+from fernbrook.core.mix.entries import Played
 from fernbrook.core.plan.tempo_map import TempoMap
 from fernbrook.core.track.grid import FloatArray
 

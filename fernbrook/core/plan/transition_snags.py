@@ -19,14 +19,9 @@ from fernbrook.core.mix.commands import (
     SetKind,
     UseProposal,
 )
-from fernbrook.core.mix.control import Control, Processor, controls_of
-from fernbrook.core.mix.curve import Curve
-from fernbrook.core.mix.hand_over import HandOver, handed, middle_phrase, shape_of
-from fernbrook.core.mix.held_cue import ON_IT
-from fernbrook.core.mix.law import Law, gain_of
-from fernbrook.core.mix.placing import Span, default_place
-from fernbrook.core.mix.proposals import basses_together, notes_together
-from fernbrook.core.mix.transition import Kind, Side, Transition
+from fernbrook.core.mix.curves import Control, Curve, Law, Processor, controls_of, gain_of
+from fernbrook.core.mix.placing import ON_IT, Span, basses_together, default_place, notes_together
+from fernbrook.core.mix.transitions import HandOver, Kind, Side, Transition, handed, middle_phrase, shape_of
 from fernbrook.core.plan.leaps import NOTICEABLE_STRETCH, Leap, ways_across
 from fernbrook.core.plan.snag import Mend, Snag, SnagKind
 from fernbrook.core.track.relation import MOST_SHIFT, Relation, relation, shift_to_fit

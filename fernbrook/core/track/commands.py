@@ -386,7 +386,7 @@ class SetTrim(MarkupCommand):
 if TYPE_CHECKING:
     AnyMarkupCommand = MarkupCommand
 else:
-    AnyMarkupCommand = Annotated[one_of_all(MarkupCommand), Field(discriminator="kind")]
+    AnyMarkupCommand = Annotated[one_of_all(MarkupCommand, globals()), Field(discriminator="kind")]
 
 
 def apply(markup: Markup, command: MarkupCommand) -> Markup:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from enum import StrEnum
 from functools import cached_property
 
@@ -147,3 +148,7 @@ class TrackFacts(Value):
     @property
     def _known(self) -> Known:
         return Known(self.riding_grid, self.sound_start_s, self.last_sound_s, self.sections, self.voice, self.energy)
+
+
+Tracks = Mapping[str, TrackFacts]
+"""The tracks that a mix knows, by their ids."""

@@ -8,7 +8,7 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from fernbrook.core.mix.mix import Mix
+from fernbrook.core.mix.model import Mix
 from fernbrook.formats.bundle import BundledMix, BundledState, BundledTrack, TrackColumns
 from fernbrook.store.history import line_of
 from fernbrook.store.markup import MARKUP, head_of, markup_in, put

@@ -6,8 +6,7 @@ from dataclasses import replace
 from enum import StrEnum
 from typing import Any
 
-from fernbrook.core.mix.meeting import handed_over_at
-from fernbrook.core.mix.transition import Kind
+from fernbrook.core.mix.transitions import Kind, handed_over_at
 from fernbrook.core.plan.bar_beat import bar_beat
 from fernbrook.core.plan.listing import TimesAt, listed
 from fernbrook.core.plan.plan import Plan

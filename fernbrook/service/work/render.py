@@ -10,7 +10,7 @@ import numpy as np
 from fernbrook.audio.encoder import Pictures
 from fernbrook.audio.unchanged import unchanged
 from fernbrook.audio.writer import Dressing
-from fernbrook.core.mix.mix import Mix
+from fernbrook.core.mix.model import Mix
 from fernbrook.core.plan.listing import TimesAt, listed
 from fernbrook.core.plan.plan import Plan, plan
 from fernbrook.core.plan.rate import RATE

@@ -8,7 +8,7 @@ from typing import Literal
 from pydantic import Field
 
 from fernbrook.audio.output import OutputFormat
-from fernbrook.core.mix.entry import CEILING_DBTP
+from fernbrook.core.mix.entries import CEILING_DBTP
 from fernbrook.core.plan.plan import Plan
 from fernbrook.core.plan.rate import RATE
 from fernbrook.core.plan.teaser import teaser

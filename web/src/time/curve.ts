@@ -10,7 +10,7 @@ export function level(value: number): Curve {
   return [point(0, value), point(1, value)]
 }
 
-/** Position at a place of the overlap (0..1, held beyond), as `core/mix/curve.py` has it. */
+/** Position at a place of the overlap (0..1, held beyond), as `core/mix/curves/curve.py` has it. */
 export function valueAt(curve: Curve, place: number): number {
   const [firstAt, firstValue] = curve[0]!
   if (place <= firstAt) return firstValue
@@ -26,7 +26,7 @@ export function valueAt(curve: Curve, place: number): number {
   return curve[curve.length - 1]![1]
 }
 
-/** Linear gain of a fader position, as `core/mix/law.py` has it. */
+/** Linear gain of a fader position, as `core/mix/curves/law.py` has it. */
 export function gainOf(value: number, law: Law = 'fader'): number {
   return law === 'linear' ? value : Math.sin((value * Math.PI) / 2)
 }

@@ -23,7 +23,7 @@ export function piecesOf(edited: Edited | null | undefined): Piece[] {
 
 /**
  * The one place where the beats of an entry, as played, meet those of the mix, those of its track's grid and the moments
- * of its audio, as `core/mix/arrangement.py` has it. Without a grid yet only beats can be told.
+ * of its audio, as `core/mix/entries/arrangement.py` has it. Without a grid yet only beats can be told.
  */
 export class EntryClock {
   readonly bar: number

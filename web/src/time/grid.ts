@@ -1,6 +1,6 @@
 import type { Grid } from '../api/types'
 
-/** A track's grid for drawing: beats and seconds, piecewise linear, as `core/grid.py` has it. */
+/** A track's grid for drawing: beats and seconds, piecewise linear, as `core/track/grid.py` has it. */
 export class BeatGrid {
   private readonly times: number[]
   private readonly beats: number[]

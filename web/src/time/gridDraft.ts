@@ -1,6 +1,6 @@
 import type { Grid } from '../api/types'
 
-/** The grid as it will be when a drag ends, to draw it meanwhile; `core/grid_edits.py` has the rules. */
+/** The grid as it will be when a drag ends, to draw it meanwhile; `core/track/grid_edits.py` has the rules. */
 export function slidDraft(grid: Grid, by: number): Grid {
   return { ...grid, anchors: grid.anchors.map((a) => ({ ...a, time_s: a.time_s + by })) }
 }

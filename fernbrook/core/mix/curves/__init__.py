@@ -1,0 +1,25 @@
+"""The positions of a control over a stretch of a mix: its curve, what the control is, and what a position means."""
+
+from fernbrook.core.mix.curves.control import CONTROLS, Control, ControlSpec, Processor, controls_of
+from fernbrook.core.mix.curves.curve import MIN_GAP, MOST_POINTS, Curve, CurvePoint, Onward, Share
+from fernbrook.core.mix.curves.law import MIDDLE, Law, filtered_share, gain_of, high_pass_hz, low_pass_hz
+
+__all__ = [
+    "CONTROLS",
+    "MIDDLE",
+    "MIN_GAP",
+    "MOST_POINTS",
+    "Control",
+    "ControlSpec",
+    "Curve",
+    "CurvePoint",
+    "Law",
+    "Onward",
+    "Processor",
+    "Share",
+    "controls_of",
+    "filtered_share",
+    "gain_of",
+    "high_pass_hz",
+    "low_pass_hz",
+]

@@ -15,7 +15,7 @@ from bench.material import mix_of, paths, tracks
 from bench.rows import Row
 from fernbrook.analysis.analyse import analyse
 from fernbrook.core.mix.transitions import HandOver
-from fernbrook.core.plan.rate import RATE
+from fernbrook.core.plan import RATE
 from fernbrook.render.renderer import Listen, render
 from tests.listen import mono, offset_ms
 

@@ -16,8 +16,7 @@ from numpy.typing import NDArray
 from bench import battery, material
 from bench.rows import Row
 from fernbrook.analysis.analyse import Analysis, analyse
-from fernbrook.core.track.facts import DoubtKind
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.track import DoubtKind, Grid
 from fernbrook.demo.make import read_truth
 from fernbrook.demo.song import Truth
 
@@ -232,7 +231,7 @@ def _spelt(key: str) -> str:
 
 def _krumhansl(chroma: NDArray[np.float64]) -> str:
     """The plain method: C. Krumhansl's profiles (1990) against librosa's mean chroma."""
-    from fernbrook.core.track.key import Key
+    from fernbrook.core.track import Key
 
     major = np.array([6.35, 2.23, 3.48, 2.33, 4.38, 4.09, 2.52, 5.19, 2.39, 3.66, 2.29, 2.88])
     minor = np.array([6.33, 2.68, 3.52, 5.38, 2.60, 3.53, 2.54, 4.75, 3.98, 2.69, 3.34, 3.17])

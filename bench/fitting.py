@@ -25,7 +25,7 @@ from fernbrook.analysis.beat import bar, grid_search, metre
 from fernbrook.analysis.beat.drift import whole_beats
 from fernbrook.analysis.beat.network import Network, Stored, probabilities
 from fernbrook.analysis.features import Features
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.track import Grid
 
 CROSSED = 400
 FEATURES = pieces.FOLDER.parent / "features"

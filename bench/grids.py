@@ -17,8 +17,7 @@ from bench.fitting import beat_f
 from bench.pieces import Piece
 from bench.rows import Row
 from fernbrook.analysis.analyse import analyse
-from fernbrook.core.track.facts import DoubtKind
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.track import DoubtKind, Grid
 
 TEMPO_BPM = 0.05
 SAME = 0.9

@@ -15,8 +15,7 @@ from bench.material import mix_of, paths
 from bench.rows import Row
 from fernbrook.audio.encoder import can_write
 from fernbrook.audio.output import OUTPUTS
-from fernbrook.core.plan.plan import Plan
-from fernbrook.core.plan.rate import RATE
+from fernbrook.core.plan import RATE, Plan
 from fernbrook.formats.archive import ArchiveKind, archive_at, read_archive, take_out
 from fernbrook.formats.film import COLUMNS_A_SECOND, arrays_of
 from fernbrook.formats.ribbon import Band

@@ -8,8 +8,8 @@ from pathlib import Path
 from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.model import Mix
 from fernbrook.core.mix.transitions import HandOver
-from fernbrook.core.plan.plan import Plan, plan
-from fernbrook.core.track.facts import TrackFacts
+from fernbrook.core.plan import Plan, plan
+from fernbrook.core.track import TrackFacts
 from fernbrook.demo.make import DemoTrack, make_all
 
 FOLDER = Path(__file__).parents[1] / ".demo" / "demo"

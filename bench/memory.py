@@ -41,7 +41,7 @@ def _peak(work: str, minutes: int) -> int:
 
 def _render(minutes: int) -> None:
     from bench.material import mix_of, paths
-    from fernbrook.core.plan.rate import RATE
+    from fernbrook.core.plan import RATE
     from fernbrook.render.renderer import render
 
     resolved = mix_of(*([2, 3, 5, 7] * 20))

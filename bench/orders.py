@@ -9,11 +9,8 @@ from bench.material import facts, tracks
 from bench.rows import Row
 from fernbrook.analysis.analyse import analyse
 from fernbrook.core.mix.entries import Entry
-from fernbrook.core.ordering.candidate import Candidate, candidate_of
-from fernbrook.core.ordering.problem import Group, Problem
-from fernbrook.core.ordering.wishes import Shape, Wishes
-from fernbrook.core.track.energy import Energy
-from fernbrook.core.track.facts import KeyFact
+from fernbrook.core.ordering import Candidate, Group, Problem, Shape, Wishes, candidate_of
+from fernbrook.core.track import Energy, KeyFact
 from fernbrook.demo.make import DemoTrack
 from fernbrook.solve.find import Found, find
 from fernbrook.solve.proposals import propose

@@ -14,9 +14,8 @@ from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.curves import Control, Curve
 from fernbrook.core.mix.model import Mix
 from fernbrook.core.mix.transitions import HandOver, Side, TempoPolicy
-from fernbrook.core.plan.plan import Plan, plan
-from fernbrook.core.track.facts import TrackFacts
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.plan import Plan, plan
+from fernbrook.core.track import Grid, TrackFacts
 from fernbrook.render.renderer import Listen, render
 from tests.tones import RATE, Sound
 

@@ -21,9 +21,8 @@ from bench.rows import Row, median_seconds
 from fernbrook.analysis.analyse import analyse
 from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.model import Mix
-from fernbrook.core.plan.plan import plan
-from fernbrook.core.plan.rate import RATE
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.plan import RATE, plan
+from fernbrook.core.track import Grid
 from fernbrook.render.renderer import render
 from fernbrook.service.house import House
 from fernbrook.store.folders import Folders

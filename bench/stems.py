@@ -14,8 +14,7 @@ from numpy.typing import NDArray
 from bench.rows import Row
 from fernbrook.analysis.separation.masking import FRAME, HOP
 from fernbrook.analysis.separation.separate import Separated, separate
-from fernbrook.core.track.grid import Grid
-from fernbrook.core.track.section import Section, SectionKind, VoiceSpan
+from fernbrook.core.track import Grid, Section, SectionKind, VoiceSpan
 from fernbrook.demo import arrange
 from fernbrook.demo.songs import SONGS
 

@@ -20,7 +20,7 @@ from scipy.signal.windows import blackmanharris, hann
 from bench.material import mix_of, paths
 from bench.rig import at_speed, blended, block_ends, rubberband
 from bench.rows import Row
-from fernbrook.core.plan.rate import RATE as MIX_RATE
+from fernbrook.core.plan import RATE as MIX_RATE
 from fernbrook.render.renderer import render
 from tests import tones
 from tests.tones import RATE, Sound

@@ -25,12 +25,8 @@ from fernbrook.core.mix.layers import Edge, Layer, Made, MadeSound, OfTrack, OnT
 from fernbrook.core.mix.model import Mix
 from fernbrook.core.mix.placing import placed, proposals_for, spans_of
 from fernbrook.core.mix.transitions import HandOver, Side
-from fernbrook.core.plan.part import stem_key
-from fernbrook.core.plan.plan import Plan, plan
-from fernbrook.core.plan.rate import RATE
-from fernbrook.core.plan.time_map import Mode
-from fernbrook.core.track.facts import TrackFacts
-from fernbrook.core.track.stems import KEPT, Stem, StemsFact
+from fernbrook.core.plan import RATE, Mode, Plan, plan, stem_key
+from fernbrook.core.track import KEPT, Stem, StemsFact, TrackFacts
 from fernbrook.demo import arrange
 from fernbrook.render.blocks import BLOCK
 from fernbrook.render.renderer import render

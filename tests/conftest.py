@@ -11,7 +11,7 @@ import pytest
 import soundfile
 from hypothesis import settings
 
-from fernbrook.core.track.facts import TrackFacts
+from fernbrook.core.track import TrackFacts
 from fernbrook.demo.make import make, read_truth
 from fernbrook.demo.song import Song, Truth
 from tests import songs

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from fernbrook.core.ordering.candidate import Candidate
-from fernbrook.core.track.key import Key
+from fernbrook.core.ordering import Candidate
+from fernbrook.core.track import Key
 
 
 def candidates(count: int, seed: int = 0, artists: int | None = None) -> list[Candidate]:

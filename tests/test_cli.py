@@ -16,7 +16,7 @@ from typer.testing import CliRunner
 
 from fernbrook.cli.app import app
 from fernbrook.core.mix.commands import AddTracks
-from fernbrook.core.track.commands import PutGrid
+from fernbrook.core.track import PutGrid
 from fernbrook.service.house import House
 from fernbrook.service.marking import Heard
 from fernbrook.store.folders import Folders

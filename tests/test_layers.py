@@ -33,6 +33,15 @@ ROOMS = {
         "library": {"mix", "track", "value"},
         "ordering": {"library", "plan", "mix", "track", "value"},
     },
+    "core.mix": {
+        "curves": set(),
+        "entries": set(),
+        "transitions": {"curves"},
+        "layers": {"curves", "entries", "transitions"},
+        "model": {"curves", "entries", "transitions", "layers"},
+        "placing": {"curves", "entries", "transitions", "layers", "model"},
+        "commands": {"curves", "entries", "transitions", "layers", "model", "placing"},
+    },
     "analysis": {
         "framing": set(),
         "tone": {"framing"},
@@ -40,7 +49,7 @@ ROOMS = {
         "structure": {"tone", "beat", "framing"},
     },
 }
-"""Within a layer, what each of its rooms may use of the others."""
+"""Within a layer or a room, what each of its rooms may use of the others."""
 OUTSIDE_CORE = {"numpy", "pydantic", "typing_extensions"}
 
 
@@ -59,6 +68,12 @@ def _ours(path: Path) -> set[str]:
     return {name.removeprefix("fernbrook.") for name in _imports(path) if name.startswith("fernbrook.")}
 
 
+def _modules(path: Path) -> set[str]:
+    """The modules of ours that a file takes names from."""
+    found = {n.module for n in ast.walk(ast.parse(path.read_text())) if isinstance(n, ast.ImportFrom) and n.module}
+    return {name.removeprefix("fernbrook.") for name in found if name.startswith("fernbrook.")}
+
+
 def _within(name: str, allowed: set[str]) -> bool:
     return any(name == a or name.startswith(f"{a}.") for a in allowed)
 
@@ -74,9 +89,33 @@ def test_layer_imports_only_what_lies_below(layer: str) -> None:
 @pytest.mark.parametrize(("layer", "room"), [(layer, room) for layer, rooms in ROOMS.items() for room in rooms])
 def test_rooms_lie_one_upon_the_other(layer: str, room: str) -> None:
     allowed = {f"{layer}.{name}" for name in ROOMS[layer][room] | {room}}
-    for path in (PACKAGE / layer / room).glob("*.py"):
+    inside = PACKAGE.joinpath(*layer.split("."), room)
+    for path in inside.glob("*.py") if inside.is_dir() else [inside.with_suffix(".py")]:
         stray = {n for n in _ours(path) if _within(n, {layer}) and n != layer and not _within(n, allowed)}
         assert not stray, f"{path.relative_to(PACKAGE)} imports {stray}"
+
+
+def _faces() -> set[str]:
+    """The rooms that say what of them is public."""
+    return {
+        ".".join(p.parent.relative_to(PACKAGE).parts)
+        for p in PACKAGE.rglob("__init__.py")
+        if "__all__" in p.read_text()
+    }
+
+
+def test_rooms_of_the_core_have_faces() -> None:
+    rooms = {f"core.{name}" for name in ROOMS["core"]} | {f"core.mix.{name}" for name in ROOMS["core.mix"]}
+    assert rooms - {"core.mix", "core.value"} <= _faces()
+
+
+def test_what_stands_behind_a_face_is_its_room_s_own() -> None:
+    faces = _faces()
+    for path in PACKAGE.rglob("*.py"):
+        own = ".".join(path.relative_to(PACKAGE).parent.parts)
+        for name in _modules(path):
+            behind = {f for f in faces if name.startswith(f"{f}.") and not _within(own, {f})}
+            assert not behind, f"{path.relative_to(PACKAGE)} imports {name}"
 
 
 def test_core_stands_on_numpy_and_pydantic_alone() -> None:

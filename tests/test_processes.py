@@ -16,7 +16,7 @@ import pytest
 import soundfile
 
 from fernbrook.core.mix.commands import AddTracks
-from fernbrook.core.track.commands import PutGrid
+from fernbrook.core.track import PutGrid
 from fernbrook.service.house import House
 from fernbrook.store.folders import Folders
 from fernbrook.store.ownership import FolderInUseError, Ownership, owner_of

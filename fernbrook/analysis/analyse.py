@@ -22,10 +22,8 @@ from fernbrook.analysis.tone.harmony import HarmonyMeter
 from fernbrook.analysis.tone.key import KeyFound, find_key
 from fernbrook.audio.loudness import Loudness, LoudnessMeter
 from fernbrook.audio.source import Source
-from fernbrook.core.library.file_doubts import FileMeasures
-from fernbrook.core.track.facts import Doubt
-from fernbrook.core.track.grid import Grid
-from fernbrook.core.track.section import Section, VoiceSpan
+from fernbrook.core.library import FileMeasures
+from fernbrook.core.track import Doubt, Grid, Section, VoiceSpan
 
 RATE = 44_100
 CHUNK = RATE * 10

@@ -7,7 +7,7 @@ import numpy as np
 from fernbrook.analysis.beat.grid_search import Found, Kind
 from fernbrook.analysis.beat.metre import Metre
 from fernbrook.analysis.tone.key import KeyFound
-from fernbrook.core.track.facts import Doubt, DoubtKind
+from fernbrook.core.track import Doubt, DoubtKind
 
 SURE_BEAT, SURE_BAR = 0.6, 0.5
 """From this probability on, which pulse is the beat, and which beat is the first, is taken as sure. Probabilities in

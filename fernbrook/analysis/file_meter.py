@@ -7,7 +7,7 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from fernbrook.core.library.file_doubts import FileMeasures
+from fernbrook.core.library import FileMeasures
 
 FULL = 0.999
 RUN = 3

@@ -12,8 +12,7 @@ from fernbrook.analysis.beat.tempo import refined, rough_tempi
 from fernbrook.analysis.features import Features
 from fernbrook.analysis.structure.voice import Movement
 from fernbrook.analysis.tone.harmony import Harmony
-from fernbrook.core.track.grid import Grid
-from fernbrook.core.track.grid_edits import GridEditError, replace_span, slide, tempo_from, with_span_of
+from fernbrook.core.track import Grid, GridEditError, replace_span, slide, tempo_from, with_span_of
 
 SNAP_S = 0.12
 """How far away an onset may be for a line to be snapped to it."""

@@ -6,7 +6,7 @@ from fastapi import APIRouter
 
 from fernbrook.api.access import HouseDep
 from fernbrook.api.schemas.layers import LayerProposalOut
-from fernbrook.core.plan.layer_proposals import layer_proposals
+from fernbrook.core.plan import layer_proposals
 
 router = APIRouter(prefix="/mixes/{mix_id}", tags=["layers"])
 

@@ -10,7 +10,7 @@ from fernbrook.api.access import HouseDep
 from fernbrook.api.file_response import file_response
 from fernbrook.api.schemas.markup import OpenTrackOut
 from fernbrook.api.schemas.shape import Shape
-from fernbrook.core.track.marks import MarkFacet
+from fernbrook.core.track import MarkFacet
 from fernbrook.formats.jams_file import LARGEST
 from fernbrook.service.file_names import display_name
 from fernbrook.service.leaving.mark_files import FacetRead, MarkForm

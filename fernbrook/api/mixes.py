@@ -23,7 +23,7 @@ from fernbrook.api.schemas.mixes import (
 from fernbrook.api.schemas.transitions import PlacingOut
 from fernbrook.api.sound import RESPONSES, Sample, sound_response
 from fernbrook.core.mix.commands import AnyMixCommand
-from fernbrook.core.plan.rate import RATE
+from fernbrook.core.plan import RATE
 from fernbrook.service.courses import MOST_COLUMNS
 
 TrialId = Annotated[str | None, Query(max_length=32)]

@@ -10,7 +10,7 @@ from fastapi.responses import FileResponse
 from fernbrook.api.access import HouseDep
 from fernbrook.api.file_response import file_response
 from fernbrook.api.schemas.jobs import CoverOut, PacesOut, RenderedOut
-from fernbrook.core.plan.listing import TimesAt
+from fernbrook.core.plan import TimesAt
 from fernbrook.formats.cover import MOST_BYTES
 from fernbrook.formats.track_list import ListFormat
 from fernbrook.service.leaving.cue_cards import CardKind

@@ -7,7 +7,7 @@ from pydantic import Field
 
 from fernbrook.api.access import HouseDep
 from fernbrook.api.schemas.shape import Shape
-from fernbrook.core.track.stems import Stem
+from fernbrook.core.track import Stem
 from fernbrook.service.settings import Settings
 
 router = APIRouter(prefix="/settings", tags=["settings"])

@@ -10,7 +10,7 @@ from fastapi import Query
 from fastapi.responses import StreamingResponse
 from numpy.typing import NDArray
 
-from fernbrook.core.plan.rate import RATE
+from fernbrook.core.plan import RATE
 
 MOST_SAMPLES = 10**10
 """Over two days: more than the longest mix."""

@@ -9,7 +9,7 @@ from fastapi import APIRouter, File, Response, UploadFile
 from fernbrook.api.access import HouseDep
 from fernbrook.api.schemas.jobs import JobOut
 from fernbrook.api.schemas.shape import Shape
-from fernbrook.core.track.stems import Stem
+from fernbrook.core.track import Stem
 from fernbrook.service.stems import Stems
 
 router = APIRouter(prefix="/tracks/{track_id}/stems", tags=["stems"])

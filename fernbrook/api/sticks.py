@@ -13,7 +13,7 @@ from fernbrook.api.mark_files import FacetReadOut
 from fernbrook.api.schemas.jobs import JobOut
 from fernbrook.api.schemas.library import Made
 from fernbrook.api.schemas.shape import Shape
-from fernbrook.core.track.marks import MarkFacet
+from fernbrook.core.track import MarkFacet
 from fernbrook.formats.stick import MUSIC
 from fernbrook.service.jobs import Job
 from fernbrook.service.leaving.stick_reading import StickRead

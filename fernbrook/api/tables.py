@@ -9,7 +9,7 @@ from fernbrook.api.schemas.orders import ShapePoint
 from fernbrook.api.schemas.shape import Shape as Model
 from fernbrook.core.mix.curves import CONTROLS, ControlSpec
 from fernbrook.core.mix.layers import MADE_SOUNDS, MadeSpec
-from fernbrook.core.ordering.wishes import READY, Shape
+from fernbrook.core.ordering import READY, Shape
 from fernbrook.formats.track_list import LABELS, ListFormat
 
 router = APIRouter(tags=["tables"])

@@ -16,7 +16,7 @@ from fernbrook.api.schemas.library import FieldChangeOut, FitOut, FoundOut, Want
 from fernbrook.api.schemas.shape import Shape
 from fernbrook.api.schemas.tracks import GridOut, ImportedOut, TrackOut, TrackTableOut, track_table
 from fernbrook.api.sound import RESPONSES, Sample, sound_response
-from fernbrook.core.track.grid import MAX_BPM, MIN_BPM
+from fernbrook.core.track import MAX_BPM, MIN_BPM
 from fernbrook.kept import KeptValues
 from fernbrook.service.file_manager import show_in_folder
 from fernbrook.service.library import TEMPO_RANGE

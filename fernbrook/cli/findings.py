@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from fernbrook.analysis.analyse import VERSION, Analysis
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.track import Grid
 
 
 def findings_json(file: str, found: Analysis) -> str:

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.signal import oaconvolve
 
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.track import Grid
 from fernbrook.demo import drums, tones
 from fernbrook.demo.beats import BEATS, Notes
 from fernbrook.demo.song import Section, Song, Truth, true_grid

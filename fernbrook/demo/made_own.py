@@ -20,8 +20,7 @@ from fernbrook.core.mix.commands import (
 from fernbrook.core.mix.curves import Control, Curve
 from fernbrook.core.mix.layers import Layer, Made, MadeSound, OfTrack, OnEntry
 from fernbrook.core.mix.transitions import HandOver, Side, SideCurves
-from fernbrook.core.track.edits import Repeat, Skip
-from fernbrook.core.track.stems import KEPT, Stem
+from fernbrook.core.track import KEPT, Repeat, Skip, Stem
 from fernbrook.demo import arrange
 from fernbrook.demo.make import DemoTrack
 from fernbrook.demo.tones import RATE

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from fernbrook.core.track.commands import PutCues, PutLoops
-from fernbrook.core.track.cue import CueRole
+from fernbrook.core.track import CueRole, PutCues, PutLoops
 from fernbrook.service.house import House
 
 NOTES = {

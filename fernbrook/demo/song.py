@@ -6,8 +6,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from fernbrook.core.track.grid import Grid
-from fernbrook.core.track.key import Key
+from fernbrook.core.track import Grid, Key
 from fernbrook.demo.beats import BEATS
 
 

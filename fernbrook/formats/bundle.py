@@ -7,9 +7,8 @@ from typing import Annotated, Any
 
 from pydantic import Field
 
-from fernbrook.core.library.findings import Findings, Level, Tempo
-from fernbrook.core.track.facts import Doubt
-from fernbrook.core.track.stems import StemsFact
+from fernbrook.core.library import Findings, Level, Tempo
+from fernbrook.core.track import Doubt, StemsFact
 from fernbrook.core.value import MOST_SECONDS, Value, When
 from fernbrook.formats.archive import ArchiveKind
 

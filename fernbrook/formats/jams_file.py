@@ -11,9 +11,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from fernbrook.core.track.cue import CueRole
-from fernbrook.core.track.key import Key
-from fernbrook.core.track.marks import MOST_BEATS, Marks, Moment, Span, Tick
+from fernbrook.core.track import MOST_BEATS, CueRole, Key, Marks, Moment, Span, Tick
 from fernbrook.core.value import what_is_wrong
 from fernbrook.errors import RefusedError
 from fernbrook.formats.track_document import TrackDocument

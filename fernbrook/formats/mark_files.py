@@ -10,8 +10,7 @@ from pathlib import PurePath
 
 from pydantic import ValidationError
 
-from fernbrook.core.track.marks import Marks, Moment, Span, Tick
-from fernbrook.core.track.markup import Markup
+from fernbrook.core.track import Marks, Markup, Moment, Span, Tick
 from fernbrook.core.value import what_is_wrong
 from fernbrook.errors import RefusedError
 from fernbrook.formats.jams_file import read_jams

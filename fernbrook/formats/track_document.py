@@ -6,7 +6,7 @@ from typing import Literal
 
 from pydantic import Field, ValidationError
 
-from fernbrook.core.track.markup import Markup
+from fernbrook.core.track import Markup
 from fernbrook.core.value import Value, When
 
 LONGEST = 4_000_000

@@ -7,8 +7,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from fernbrook.core.plan.rate import RATE
-from fernbrook.core.plan.tempo_map import TempoMap
+from fernbrook.core.plan import RATE, TempoMap
 
 
 @lru_cache(maxsize=12)

@@ -13,9 +13,8 @@ from fernbrook.audio.stem_file import StemSource
 from fernbrook.audio.stretch.kept_blocks import KeptBlocks
 from fernbrook.core.mix.curves import Control
 from fernbrook.core.mix.transitions import LONGEST_TAIL_S
-from fernbrook.core.plan.part import Part, stem_key
-from fernbrook.core.plan.rate import RATE
-from fernbrook.core.track.stems import KEPT
+from fernbrook.core.plan import RATE, Part, stem_key
+from fernbrook.core.track import KEPT
 from fernbrook.render.beats import beats_at
 from fernbrook.render.blocks import BLOCK, Kept
 from fernbrook.render.made import made_sound

@@ -10,9 +10,8 @@ import numpy as np
 
 from fernbrook.audio.joining import Block
 from fernbrook.core.mix.layers import Layer, Made
-from fernbrook.core.plan.part import Part, StemGap
-from fernbrook.core.plan.plan import Plan
-from fernbrook.core.track.stems import STEMS, Stem
+from fernbrook.core.plan import Part, Plan, StemGap
+from fernbrook.core.track import STEMS, Stem
 from fernbrook.render.renderer import unlimited
 
 AROUND_S = 1.0

@@ -8,8 +8,7 @@ from fernbrook.audio.made_sounds import (
 from fernbrook.audio.made_sounds import drum_roll, noise_sweep, reversed_hit, sub_drop, tone_rise
 from fernbrook.audio.source import Source
 from fernbrook.core.mix.layers import MadeSound
-from fernbrook.core.plan.made_source import MadeSource
-from fernbrook.core.plan.rate import RATE
+from fernbrook.core.plan import RATE, MadeSource
 
 MAKERS = {
     MadeSound.SWEEP: noise_sweep,

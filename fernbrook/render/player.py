@@ -17,9 +17,8 @@ from fernbrook.audio.stretch.held_map import Join
 from fernbrook.audio.stretch.kept_blocks import KeptBlocks
 from fernbrook.audio.stretch.stretcher import HOP, REACH, Stretcher
 from fernbrook.core.mix.curves import Processor, controls_of
-from fernbrook.core.plan.part import Part
-from fernbrook.core.plan.time_map import Mode, Segment
-from fernbrook.core.track.stems import Stem
+from fernbrook.core.plan import Mode, Part, Segment
+from fernbrook.core.track import Stem
 from fernbrook.render.stems import StemMix
 
 JOIN = 512

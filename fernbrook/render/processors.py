@@ -13,8 +13,7 @@ from fernbrook.audio.sweep import swept
 from fernbrook.audio.zero_phase import CONTEXT
 from fernbrook.core.mix.curves import MIDDLE, Control, Processor, controls_of, filtered_share, high_pass_hz, low_pass_hz
 from fernbrook.core.mix.model import Crossovers
-from fernbrook.core.plan.part import Automation
-from fernbrook.core.plan.rate import RATE
+from fernbrook.core.plan import RATE, Automation
 from fernbrook.render.blocks import BLOCK
 
 AROUND = CONTEXT

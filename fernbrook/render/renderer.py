@@ -14,9 +14,7 @@ from numpy.typing import NDArray
 from fernbrook.audio.limiter import after, limit
 from fernbrook.audio.stretch.kept_blocks import KeptBlocks
 from fernbrook.core.mix.entries import CEILING_DBTP
-from fernbrook.core.plan.part import Part
-from fernbrook.core.plan.plan import Plan
-from fernbrook.core.plan.rate import RATE
+from fernbrook.core.plan import RATE, Part, Plan
 from fernbrook.render.blocks import BLOCK
 from fernbrook.render.channel import EDGE, Channel
 

@@ -14,9 +14,7 @@ from fernbrook.audio.echo import repeats
 from fernbrook.audio.interpolate import SHORT_WIDTH, interpolate, margin
 from fernbrook.audio.reverb import room
 from fernbrook.core.mix.curves import Control
-from fernbrook.core.plan.part import Automation
-from fernbrook.core.plan.rate import RATE
-from fernbrook.core.plan.tempo_map import TempoMap
+from fernbrook.core.plan import RATE, Automation, TempoMap
 from fernbrook.render.beats import beats_at
 from fernbrook.render.blocks import BLOCK, Kept
 

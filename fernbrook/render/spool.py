@@ -12,7 +12,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from fernbrook.core.plan.plan import Plan
+from fernbrook.core.plan import Plan
 from fernbrook.disk import full, writing
 from fernbrook.render.blocks import BLOCK
 from fernbrook.render.renderer import Listen, sums

@@ -13,9 +13,8 @@ from numpy.typing import NDArray
 
 from fernbrook.audio.source import Readable
 from fernbrook.core.mix.curves import Control
-from fernbrook.core.plan.part import Part
-from fernbrook.core.plan.time_map import TimeMap
-from fernbrook.core.track.stems import KEPT, STEMS, Stem
+from fernbrook.core.plan import Part, TimeMap
+from fernbrook.core.track import KEPT, STEMS, Stem
 
 STEP = 32
 """Levels are looked up at every so many samples of the source, and lie on a line between."""

@@ -17,8 +17,7 @@ from fernbrook.audio.loudness import LoudnessMeter
 from fernbrook.audio.output import OutputFormat
 from fernbrook.audio.writer import Dressing, write_audio
 from fernbrook.core.mix.entries import CEILING_DBTP
-from fernbrook.core.plan.plan import Plan
-from fernbrook.core.plan.rate import RATE
+from fernbrook.core.plan import RATE, Plan
 from fernbrook.render.renderer import EVERYTHING, Listen, limited, render
 from fernbrook.render.spool import Spool, spooled
 from fernbrook.whole import appearing, under_way

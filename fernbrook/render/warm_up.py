@@ -12,10 +12,8 @@ from fernbrook.audio.stretch.stretcher import HOP, Stretcher
 from fernbrook.audio.sweep import swept
 from fernbrook.audio.zero_phase import CONTEXT
 from fernbrook.core.mix.entries import Played
-from fernbrook.core.plan.rate import RATE
-from fernbrook.core.plan.tempo_map import TempoMap
-from fernbrook.core.plan.time_map import TimeMap
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.plan import RATE, TempoMap, TimeMap
+from fernbrook.core.track import Grid
 
 
 def warm_up() -> None:

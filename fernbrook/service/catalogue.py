@@ -12,12 +12,19 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from fernbrook.core.library.card import Card, folded
-from fernbrook.core.library.file_doubts import FileDoubt, FileFacts, FileMeasures, file_doubts
-from fernbrook.core.library.fits import Fit, fits
-from fernbrook.core.library.order import ordered
-from fernbrook.core.library.search import parse
-from fernbrook.core.track.key import Key
+from fernbrook.core.library import (
+    Card,
+    FileDoubt,
+    FileFacts,
+    FileMeasures,
+    Fit,
+    file_doubts,
+    fits,
+    folded,
+    ordered,
+    parse,
+)
+from fernbrook.core.track import Key
 from fernbrook.enclosed import OutsideError
 from fernbrook.errors import NotFoundError
 from fernbrook.service.events import Events

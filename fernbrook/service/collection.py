@@ -13,9 +13,7 @@ from sqlalchemy import delete, select
 from sqlalchemy.orm import Session, load_only
 from sqlalchemy.orm.util import identity_key
 
-from fernbrook.core.library.card import folded
-from fernbrook.core.library.match import KnownFile, match
-from fernbrook.core.library.search import parse
+from fernbrook.core.library import KnownFile, folded, match, parse
 from fernbrook.errors import NotFoundError, RefusedError
 from fernbrook.formats.playlists import read_playlist
 from fernbrook.service.events import Events

@@ -8,10 +8,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from fernbrook.core.plan.plan import Plan
-from fernbrook.core.plan.planned import PlannedEntry
-from fernbrook.core.plan.rate import RATE
-from fernbrook.core.plan.snag import Snag
+from fernbrook.core.plan import RATE, Plan, PlannedEntry, Snag
 from fernbrook.kept import KeptValues
 from fernbrook.service.limiting import Limits
 from fernbrook.service.mixes import Mixes

@@ -15,10 +15,8 @@ from fernbrook.analysis.features import Features
 from fernbrook.analysis.structure.likeness import bar_vectors
 from fernbrook.core.mix.commands import EditEntries, EntryEdits
 from fernbrook.core.mix.entries import Fold, folds
-from fernbrook.core.plan.plan import Plan
-from fernbrook.core.plan.planned import PlannedEntry
-from fernbrook.core.track.edits import Repeat, Skip
-from fernbrook.core.track.facts import TrackFacts
+from fernbrook.core.plan import Plan, PlannedEntry
+from fernbrook.core.track import Repeat, Skip, TrackFacts
 from fernbrook.errors import NotFoundError, RefusedError
 from fernbrook.service.ids import new_id
 from fernbrook.service.mixes import Mixes

@@ -23,7 +23,7 @@ from sqlalchemy.orm import Session
 
 from fernbrook.core.mix.entries import suggested_gain
 from fernbrook.core.mix.model import DEFAULT_TARGET_LUFS
-from fernbrook.core.track.key import Key
+from fernbrook.core.track import Key
 from fernbrook.errors import AudioFileError, NotFoundError, RefusedError
 from fernbrook.formats.file_fields import Field, read_fields, write_fields
 from fernbrook.formats.tag_block import TagBlock, block_of, comments_of, put_back, put_comments

@@ -18,9 +18,7 @@ from fernbrook.analysis.beat.grid_search import DEFAULT_RANGE
 from fernbrook.analysis.peaks import BUCKETS
 from fernbrook.audio.file import AudioInfo, check_usable, check_whole, decodes, probe
 from fernbrook.audio.transcode import transcode
-from fernbrook.core.track.facts import TrackFacts
-from fernbrook.core.track.markup import analysed_again
-from fernbrook.core.track.stems import KEPT
+from fernbrook.core.track import KEPT, TrackFacts, analysed_again
 from fernbrook.disk import writing
 from fernbrook.enclosed import open_regular
 from fernbrook.errors import AudioFileError, InUseError, NotFoundError, RefusedError

@@ -16,11 +16,7 @@ from numpy.typing import NDArray
 from fernbrook.audio.made_sounds import PEAK
 from fernbrook.core.mix.curves import Control, Processor, controls_of
 from fernbrook.core.mix.entries import CEILING_DBTP
-from fernbrook.core.plan.part import Automation, Part
-from fernbrook.core.plan.plan import Plan
-from fernbrook.core.plan.rate import RATE
-from fernbrook.core.plan.snag import Snag, SnagKind
-from fernbrook.core.plan.time_map import source_at
+from fernbrook.core.plan import RATE, Automation, Part, Plan, Snag, SnagKind, source_at
 from fernbrook.kept import KeptValues
 from fernbrook.store.folders import Folders
 

@@ -11,9 +11,7 @@ from numpy.typing import NDArray
 from fernbrook.audio.click import Click, clicking
 from fernbrook.audio.loudness import LoudnessMeter
 from fernbrook.audio.stretch.kept_blocks import KeptBlocks
-from fernbrook.core.plan.part import Part
-from fernbrook.core.plan.plan import Plan
-from fernbrook.core.plan.rate import RATE
+from fernbrook.core.plan import RATE, Part, Plan
 from fernbrook.errors import RefusedError
 from fernbrook.render.renderer import EVERYTHING, Listen, render
 from fernbrook.service.mixes import Mixes

@@ -18,24 +18,31 @@ from fernbrook.audio.repeat import Repeat
 from fernbrook.audio.source import Source
 from fernbrook.core.mix.entries import suggested_gain
 from fernbrook.core.mix.model import DEFAULT_TARGET_LUFS
-from fernbrook.core.plan.rate import RATE
-from fernbrook.core.track.commands import (
+from fernbrook.core.plan import RATE
+from fernbrook.core.track import (
+    AS_ANALYSED,
+    STAND_IN,
+    Cue,
+    CueRole,
+    Facet,
+    Grid,
+    Key,
+    Loop,
+    Markup,
     MarkupCommand,
+    PencilledCue,
+    PencilledLoop,
     PutCues,
     PutGrid,
     PutLoops,
     PutSections,
     PutVoice,
+    Section,
+    VoiceSpan,
     apply,
+    as_found,
+    tapped,
 )
-from fernbrook.core.track.cue import Cue, CueRole
-from fernbrook.core.track.grid import STAND_IN, Grid
-from fernbrook.core.track.grid_edits import tapped
-from fernbrook.core.track.key import Key
-from fernbrook.core.track.loop import Loop
-from fernbrook.core.track.markup import AS_ANALYSED, Facet, Markup, as_found
-from fernbrook.core.track.pencil import PencilledCue, PencilledLoop
-from fernbrook.core.track.section import Section, VoiceSpan
 from fernbrook.errors import NotFoundError, RefusedError
 from fernbrook.service.events import Events
 from fernbrook.service.sound_files import SoundFiles

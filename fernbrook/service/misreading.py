@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from itertools import islice
 
-from fernbrook.core.library.misread import Encoding, is_misread, readings
+from fernbrook.core.library import Encoding, is_misread, readings
 from fernbrook.errors import RefusedError
 from fernbrook.service.collection import NAMES, Collection
 from fernbrook.service.sound_files import SoundFiles

@@ -11,10 +11,9 @@ from sqlalchemy.orm import Session
 from fernbrook.core.mix.commands import AddTracks, AnyMixCommand, PutPair, apply
 from fernbrook.core.mix.model import Mix, Naming
 from fernbrook.core.mix.placing import Proposal, proposals_for, with_kept_places
-from fernbrook.core.ordering.running import Running, running
-from fernbrook.core.plan.plan import Plan, plan
-from fernbrook.core.plan.planned import PlannedTransition
-from fernbrook.core.track.facts import TrackFacts
+from fernbrook.core.ordering import Running, running
+from fernbrook.core.plan import Plan, PlannedTransition, plan
+from fernbrook.core.track import TrackFacts
 from fernbrook.errors import NotFoundError, RefusedError
 from fernbrook.kept import KeptValues
 from fernbrook.service.events import Events

@@ -8,13 +8,21 @@ from dataclasses import dataclass
 from sqlalchemy.orm import Session
 
 from fernbrook.core.mix.entries import LAST, Entry, blocks_of, start_of
-from fernbrook.core.ordering.bridges import Bridge, Cure, bridges, cures, plain_cost
-from fernbrook.core.ordering.candidate import Candidate, candidate_of
-from fernbrook.core.ordering.problem import Group, Problem
-from fernbrook.core.ordering.proposal import Proposed
-from fernbrook.core.ordering.wishes import Wishes
-from fernbrook.core.plan.plan import Plan
-from fernbrook.core.track.facts import TrackFacts
+from fernbrook.core.ordering import (
+    Bridge,
+    Candidate,
+    Cure,
+    Group,
+    Problem,
+    Proposed,
+    Wishes,
+    bridges,
+    candidate_of,
+    cures,
+    plain_cost,
+)
+from fernbrook.core.plan import Plan
+from fernbrook.core.track import TrackFacts
 from fernbrook.errors import NotFoundError, RefusedError
 from fernbrook.formats.track_list import clock
 from fernbrook.service.catalogue import Catalogue

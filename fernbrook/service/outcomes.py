@@ -11,7 +11,7 @@ from time import monotonic
 from sqlalchemy.orm import Session
 
 from fernbrook.core.mix.model import Mix
-from fernbrook.core.plan.plan import Plan, heard_in
+from fernbrook.core.plan import Plan, heard_in
 from fernbrook.errors import DiskFullError
 from fernbrook.service.events import Events
 from fernbrook.store.database import Database

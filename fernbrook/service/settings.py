@@ -7,8 +7,8 @@ from functools import lru_cache
 from pathlib import Path
 
 from fernbrook.analysis.separation.model import SeparationModel
-from fernbrook.core.plan.rate import RATE
-from fernbrook.core.track.stems import Stem
+from fernbrook.core.plan import RATE
+from fernbrook.core.track import Stem
 from fernbrook.errors import RefusedError
 from fernbrook.store.database import Database
 from fernbrook.store.tables import SettingRow

@@ -14,8 +14,8 @@ from fernbrook.analysis.separation.bands import Sound
 from fernbrook.analysis.separation.own_files import NotItsStemsError, laid
 from fernbrook.audio.source import Source
 from fernbrook.audio.stem_file import write_stem
-from fernbrook.core.plan.rate import RATE
-from fernbrook.core.track.stems import KEPT, Stem, StemsFact
+from fernbrook.core.plan import RATE
+from fernbrook.core.track import KEPT, Stem, StemsFact
 from fernbrook.disk import writing
 from fernbrook.errors import NotFoundError, RefusedError
 from fernbrook.service.events import Events

@@ -5,9 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 from fernbrook.audio.output import OutputFormat
-from fernbrook.core.plan.straight import straight_grid, straight_plan, suggested_tempo
-from fernbrook.core.track.commands import MarkChecked, PutGrid
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.plan import straight_grid, straight_plan, suggested_tempo
+from fernbrook.core.track import Grid, MarkChecked, PutGrid
 from fernbrook.errors import RefusedError
 from fernbrook.service.events import Events
 from fernbrook.service.ids import new_id

@@ -12,8 +12,8 @@ from mutagen.flac import FLAC
 from mutagen.id3 import Frames
 from mutagen.wave import WAVE
 
-from fernbrook.core.library.misread import Encoding, read_as
-from fernbrook.core.track.grid import MAX_BPM, MIN_BPM
+from fernbrook.core.library import Encoding, read_as
+from fernbrook.core.track import MAX_BPM, MIN_BPM
 from fernbrook.formats.wav_info import read_info
 from fernbrook.service.file_names import shortened
 

@@ -8,9 +8,8 @@ from functools import lru_cache
 from typing import Any
 
 from fernbrook.analysis.analyse import VERSION
-from fernbrook.core.library.file_doubts import FileDoubt
-from fernbrook.core.track.facts import Doubt
-from fernbrook.core.track.key import Key
+from fernbrook.core.library import FileDoubt
+from fernbrook.core.track import Doubt, Key
 from fernbrook.service.jobs import Job
 from fernbrook.store.tables import TrackRow
 from fernbrook.store.tracks import LISTED

@@ -13,8 +13,8 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from fernbrook.core.ordering.problem import Ints, Problem
-from fernbrook.core.track.grid import FloatArray
+from fernbrook.core.ordering import Ints, Problem
+from fernbrook.core.track import FloatArray
 
 HOT, WARM, COLD = 1.0, 0.3, 0.01
 """Costs by which an order may get worse, at the start, at that with a known order, and at the end."""

@@ -13,7 +13,7 @@ from itertools import pairwise
 import numpy as np
 from ortools.sat.python import cp_model
 
-from fernbrook.core.ordering.problem import FREE, Problem
+from fernbrook.core.ordering import FREE, Problem
 
 SCALE = 100_000
 """Costs are whole numbers there."""

@@ -10,8 +10,8 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from fernbrook.core.ordering.problem import Ints, Problem
-from fernbrook.core.track.grid import FloatArray
+from fernbrook.core.ordering import Ints, Problem
+from fernbrook.core.track import FloatArray
 
 MOST_STATES = 17_000_000
 """Sets of groups times pairs of nodes: 16 tracks, or 13 that may be shifted."""

@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
-from fernbrook.core.ordering.problem import Problem
+from fernbrook.core.ordering import Problem
 from fernbrook.solve.anneal import annealed
 from fernbrook.solve.circuit import solved
 from fernbrook.solve.exact import best, is_few

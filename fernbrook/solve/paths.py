@@ -16,8 +16,8 @@ from typing import NamedTuple
 import numpy as np
 from numba import njit
 
-from fernbrook.core.ordering.problem import Ints, Problem
-from fernbrook.core.track.grid import FloatArray
+from fernbrook.core.ordering import Ints, Problem
+from fernbrook.core.track import FloatArray
 
 EQUAL = 1e-6
 MEMORIES = (1, 4, 6, 8)

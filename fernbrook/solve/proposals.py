@@ -7,12 +7,20 @@ from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from threading import Lock
 
-from fernbrook.core.ordering.appraisal import appraised
-from fernbrook.core.ordering.candidate import Candidate
-from fernbrook.core.ordering.counts import best_counts
-from fernbrook.core.ordering.problem import Group, Pairings, Problem
-from fernbrook.core.ordering.proposal import Aim, Proposal, Proposed
-from fernbrook.core.ordering.wishes import Shape, Weights, Wishes
+from fernbrook.core.ordering import (
+    Aim,
+    Candidate,
+    Group,
+    Pairings,
+    Problem,
+    Proposal,
+    Proposed,
+    Shape,
+    Weights,
+    Wishes,
+    appraised,
+    best_counts,
+)
 from fernbrook.solve.find import Found, find
 
 ABOVE_ALL, BESIDES = 4.0, 0.25

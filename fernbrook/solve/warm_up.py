@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-from fernbrook.core.ordering.candidate import Candidate
-from fernbrook.core.ordering.problem import Group, Problem
-from fernbrook.core.ordering.wishes import Wishes
+from fernbrook.core.ordering import Candidate, Group, Problem, Wishes
 from fernbrook.solve.anneal import annealed
 from fernbrook.solve.exact import best
 from fernbrook.solve.paths import bound

@@ -4,9 +4,7 @@ from __future__ import annotations
 
 from sqlalchemy.orm import Session
 
-from fernbrook.core.track.cue import plate_of
-from fernbrook.core.track.grid import STAND_IN, Grid
-from fernbrook.core.track.markup import Markup
+from fernbrook.core.track import STAND_IN, Grid, Markup, plate_of
 from fernbrook.store.stored import Stored
 from fernbrook.store.tables import TrackRevisionRow, TrackRow
 from fernbrook.store.upgrades import as_it_was

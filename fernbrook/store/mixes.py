@@ -14,8 +14,7 @@ from sqlalchemy.orm import Session
 from fernbrook import __version__
 from fernbrook.core.mix.model import Mix, recounted_mix
 from fernbrook.core.mix.placing import PLACING_RULES
-from fernbrook.core.track.grid import Grid
-from fernbrook.core.track.recount import Recount
+from fernbrook.core.track import Grid, Recount
 from fernbrook.store.markup import markup_in
 from fernbrook.store.stored import Stored
 from fernbrook.store.tables import MixRow, RevisionRow, TrackRevisionRow, TrackRow, now

@@ -11,10 +11,7 @@ from sqlalchemy import func, select
 from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
-from fernbrook.core.track.energy import Energy
-from fernbrook.core.track.facts import Doubt, KeyFact, TrackFacts
-from fernbrook.core.track.key import Key
-from fernbrook.core.track.stems import StemsFact
+from fernbrook.core.track import Doubt, Energy, Key, KeyFact, StemsFact, TrackFacts
 from fernbrook.kept import KeptValues
 from fernbrook.store.markup import markup_of
 from fernbrook.store.tables import RevisionRow, TrackRow

@@ -8,7 +8,7 @@ from fernbrook.analysis.beat.onsets import BANDS, Onsets
 from fernbrook.analysis.features import Features
 from fernbrook.analysis.structure.voice import Movement
 from fernbrook.analysis.tone.harmony import FINE, Harmony
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.track import Grid
 
 RATE = 44_100 / 128
 HARMONY_RATE = 44_100 / 2048

@@ -13,9 +13,7 @@ from fernbrook.analysis.beat.grid_search import Found, Kind
 from fernbrook.analysis.beat.metre import Metre
 from fernbrook.analysis.confidence import doubts, runner_up
 from fernbrook.analysis.tone.key import KeyFound
-from fernbrook.core.track.facts import DoubtKind
-from fernbrook.core.track.grid import Grid
-from fernbrook.core.track.key import Key
+from fernbrook.core.track import DoubtKind, Grid, Key
 
 BEATS = 400
 LENGTH_S = 201.0

@@ -9,7 +9,7 @@ from scipy.signal import butter, sosfiltfilt
 
 from fernbrook.analysis.analyse import analyse
 from fernbrook.analysis.file_meter import FileMeter
-from fernbrook.core.library.file_doubts import FileMeasures
+from fernbrook.core.library import FileMeasures
 
 RATE = 44_100
 

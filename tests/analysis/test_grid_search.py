@@ -10,9 +10,8 @@ from fernbrook.analysis.confidence import doubts
 from fernbrook.analysis.features import Features
 from fernbrook.analysis.mend import following, measured, nearest_onset, snapped
 from fernbrook.analysis.tone.key import find_key
-from fernbrook.core.track.facts import DoubtKind
-from fernbrook.core.track.grid import Grid
-from fernbrook.core.track.grid_edits import GridEditError, set_tempo, slide
+from fernbrook.core.track import DoubtKind, Grid, GridEditError, slide
+from fernbrook.core.track.grid_edits import set_tempo
 from tests.analysis.heard import RATE, features
 
 LENGTH_S = 90.0

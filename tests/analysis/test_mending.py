@@ -12,11 +12,8 @@ from hypothesis import strategies as st
 
 from fernbrook.analysis import mend
 from fernbrook.analysis.features import Features
+from fernbrook.core.track import Grid, GridEditError, Markup, apply, with_span_of
 from fernbrook.core.track import commands as m
-from fernbrook.core.track.commands import apply
-from fernbrook.core.track.grid import Grid
-from fernbrook.core.track.grid_edits import GridEditError, with_span_of
-from fernbrook.core.track.markup import Markup
 from tests.analysis.heard import features
 
 LENGTH_S = 90.0

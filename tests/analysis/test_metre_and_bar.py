@@ -10,7 +10,7 @@ from fernbrook.analysis.beat.metre import EVIDENCE, drum_patterns, hypotheses, r
 from fernbrook.analysis.beat.network import network
 from fernbrook.analysis.beat.onsets import Onsets
 from fernbrook.analysis.tone.harmony import Harmony
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.track import Grid
 from tests.analysis.heard import HARMONY_RATE, RATE, chords, drums
 
 LENGTH_S = 120.0

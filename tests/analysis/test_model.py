@@ -10,7 +10,7 @@ import pytest
 from onnx import TensorProto, helper
 
 from fernbrook.analysis.separation.model import ModelError, SeparationModel
-from fernbrook.core.track.stems import Stem
+from fernbrook.core.track import Stem
 
 RATE = 44_100
 SHARES = (0.25, 0.5)

@@ -10,7 +10,7 @@ import soundfile
 from scipy.signal import resample_poly
 
 from fernbrook.analysis.analyse import analyse
-from fernbrook.core.track.facts import DoubtKind
+from fernbrook.core.track import DoubtKind
 from fernbrook.demo import tones
 from tests.conftest import Made
 

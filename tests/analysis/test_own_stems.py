@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from fernbrook.analysis.separation.own_files import NotItsStemsError, laid
-from fernbrook.core.track.stems import STEMS, Stem
+from fernbrook.core.track import STEMS, Stem
 
 RATE = 8000
 

@@ -5,8 +5,8 @@ import pytest
 
 from fernbrook.analysis.structure.energy import bar_energy
 from fernbrook.analysis.structure.sections import BarFeatures, bar_features, find_sections
-from fernbrook.core.track.grid import Grid
-from fernbrook.core.track.section import SectionKind as K
+from fernbrook.core.track import Grid
+from fernbrook.core.track import SectionKind as K
 from tests.analysis.heard import chords, drums
 
 GRID = Grid.constant(120.0, 0.0)

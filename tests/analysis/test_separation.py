@@ -11,8 +11,8 @@ from fernbrook.analysis.separation.bands import split
 from fernbrook.analysis.separation.pitch import pitched
 from fernbrook.analysis.separation.separate import Separated, separate
 from fernbrook.analysis.separation.slots import Slots
-from fernbrook.core.track.grid import Anchor, Grid
-from fernbrook.core.track.section import Section, SectionKind, VoiceSpan
+from fernbrook.core.track import Grid, Section, SectionKind, VoiceSpan
+from fernbrook.core.track.grid import Anchor
 
 RATE = 44_100
 BPM = 120.0

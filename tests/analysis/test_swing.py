@@ -5,7 +5,7 @@ import pytest
 
 from fernbrook.analysis.beat.onsets import Onsets
 from fernbrook.analysis.beat.swing import swing_ratio
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.track import Grid
 from tests.analysis.heard import RATE
 
 

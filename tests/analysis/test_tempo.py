@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from fernbrook.analysis.beat.follow import follow, local_tempo
 from fernbrook.analysis.beat.tempo import coherence, preferring_whole, refined, rough_tempi
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.track import Grid
 from tests.analysis.heard import RATE, drums
 
 LENGTH_S = 60.0

@@ -7,7 +7,7 @@ import pytest
 
 from fernbrook.analysis.features import Features
 from fernbrook.analysis.structure.voice import Movement, VoiceMeter, voice_spans
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.track import Grid
 from fernbrook.demo import tones
 from tests.analysis import heard
 

@@ -8,7 +8,7 @@ from fastapi.testclient import TestClient
 
 from fernbrook.api import page
 from fernbrook.api.schema_file import schema_text
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.track import Grid
 from tests.api.asking import PROBLEM, bring_in, do, mix_of
 from tests.conftest import Made
 

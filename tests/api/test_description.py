@@ -17,8 +17,7 @@ from hypothesis import HealthCheck, Phase, given, settings
 
 from fernbrook.api.app import create_app
 from fernbrook.core.mix.commands import AddTracks
-from fernbrook.core.track.commands import PutGrid
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.track import Grid, PutGrid
 from fernbrook.service.house import House
 from fernbrook.store.folders import Folders
 from tests.e2e.server import running

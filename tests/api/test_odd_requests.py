@@ -14,7 +14,7 @@ import soundfile
 from fastapi.testclient import TestClient
 
 from fernbrook.api.app import create_app
-from fernbrook.core.track.commands import PutGrid
+from fernbrook.core.track import PutGrid
 from fernbrook.service.house import House
 from fernbrook.store.folders import Folders
 from tests.conftest import Made

@@ -15,15 +15,20 @@ from fernbrook.core.mix.entries import Arrangement, Played
 from fernbrook.core.mix.entries.arrangement import arranged
 from fernbrook.core.mix.model import Mix, recounted_mix
 from fernbrook.core.mix.placing import Span
-from fernbrook.core.plan.plan import plan
-from fernbrook.core.plan.snag import SnagKind
-from fernbrook.core.track.cue import CueRole
-from fernbrook.core.track.edits import DropOut, Edit, Repeat, Skip, Swap
-from fernbrook.core.track.facts import TrackFacts
-from fernbrook.core.track.grid import Grid
-from fernbrook.core.track.recount import Recount
-from fernbrook.core.track.section import SectionKind
-from fernbrook.core.track.stems import Stem
+from fernbrook.core.plan import SnagKind, plan
+from fernbrook.core.track import (
+    CueRole,
+    DropOut,
+    Edit,
+    Grid,
+    Recount,
+    Repeat,
+    SectionKind,
+    Skip,
+    Stem,
+    Swap,
+    TrackFacts,
+)
 from tests.core.test_proposals import BAR, cue, sung, track
 
 GRID = Grid.constant(120.0, 0.0)

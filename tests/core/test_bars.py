@@ -11,11 +11,9 @@ from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.entries import Played
 from fernbrook.core.mix.model import Mix
 from fernbrook.core.mix.transitions import HandOver
+from fernbrook.core.plan import Plan, TempoMap, plan
 from fernbrook.core.plan.bars import Bars, BarSpan
-from fernbrook.core.plan.plan import Plan, plan
-from fernbrook.core.plan.tempo_map import TempoMap
-from fernbrook.core.track.facts import TrackFacts
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.track import Grid, TrackFacts
 
 
 def _track(name: str, bpm: float, beats_per_bar: int = 4, first: float = 0.2) -> TrackFacts:

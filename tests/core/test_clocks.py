@@ -11,10 +11,8 @@ from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.curves import Onward
 from fernbrook.core.mix.model import Fading, Mix, TempoMark
 from fernbrook.core.mix.transitions import Kind, TempoPolicy
-from fernbrook.core.plan.plan import plan
-from fernbrook.core.plan.snag import SnagKind
-from fernbrook.core.track.facts import TrackFacts
-from fernbrook.core.track.grid_edits import slide
+from fernbrook.core.plan import SnagKind, plan
+from fernbrook.core.track import TrackFacts, slide
 from tests.core.test_commands import TRACKS, mix_of, pair
 
 UNGRIDDED = TrackFacts(id="x", title="X", duration_s=180.0, sound_start_s=1.3, sound_end_s=170.0)

@@ -10,9 +10,8 @@ from fernbrook.core.mix.curves import Control, Curve
 from fernbrook.core.mix.model import Mix, Naming
 from fernbrook.core.mix.placing.placing import UnknownTrackError
 from fernbrook.core.mix.transitions import HandOver, Kind, Side, TempoPolicy
-from fernbrook.core.plan.plan import plan
-from fernbrook.core.track.facts import TrackFacts
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.plan import plan
+from fernbrook.core.track import Grid, TrackFacts
 
 
 def track(name: str, bpm: float, seconds: float = 200.0, first: float = 0.2) -> TrackFacts:

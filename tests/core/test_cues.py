@@ -9,17 +9,26 @@ from hypothesis import strategies as st
 from fernbrook.core.mix.commands import AddTracks, PlaceTransition
 from fernbrook.core.mix.commands import apply as apply_to_mix
 from fernbrook.core.mix.model import Mix
-from fernbrook.core.plan.plan import plan
-from fernbrook.core.plan.snag import SnagKind
+from fernbrook.core.plan import SnagKind, plan
+from fernbrook.core.track import (
+    Cue,
+    CueRole,
+    Energy,
+    Grid,
+    Loop,
+    Markup,
+    Section,
+    SectionKind,
+    TrackFacts,
+    VoiceSpan,
+    analysed_again,
+    apply,
+    chosen,
+)
 from fernbrook.core.track import commands as m
-from fernbrook.core.track.commands import apply
-from fernbrook.core.track.cue import Cue, CueRole, chosen, with_cues, without_cues
-from fernbrook.core.track.energy import Energy
-from fernbrook.core.track.facts import TrackFacts
-from fernbrook.core.track.grid import Grid
-from fernbrook.core.track.loop import Loop, nearest_length
-from fernbrook.core.track.markup import Markup, MarkupError, analysed_again
-from fernbrook.core.track.section import Section, SectionKind, VoiceSpan
+from fernbrook.core.track.cue import with_cues, without_cues
+from fernbrook.core.track.loop import nearest_length
+from fernbrook.core.track.markup import MarkupError
 
 GRID = Grid.constant(120.0, 2.0)
 SECTIONS = (

@@ -9,8 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fernbrook.core.mix.entries import folds
-from fernbrook.core.track.bar_table import BarTable
-from fernbrook.core.track.section import Section, SectionKind, VoiceSpan
+from fernbrook.core.track import BarTable, Section, SectionKind, VoiceSpan
 
 BARS = 64
 

@@ -6,7 +6,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from fernbrook.core.track.grid import Anchor, Grid
+from fernbrook.core.track import Grid
+from fernbrook.core.track.grid import Anchor
 
 bpms = st.floats(30.0, 300.0)
 

@@ -7,9 +7,8 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
+from fernbrook.core.track import Grid, GridEditError
 from fernbrook.core.track import grid_edits as edits
-from fernbrook.core.track.grid import Grid
-from fernbrook.core.track.grid_edits import GridEditError
 
 BEATS = np.arange(-40.0, 400.0, 0.5)
 

@@ -2,7 +2,7 @@ from __future__ import annotations
 
 import pytest
 
-from fernbrook.core.track.key import Key
+from fernbrook.core.track import Key
 
 ALL = [Key(tonic=t, minor=m) for t in range(12) for m in (False, True)]
 

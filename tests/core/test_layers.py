@@ -10,17 +10,9 @@ from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.layers import Layer, Made, MadeSound, OfTrack, OnEntry, OnMix, OnTransition
 from fernbrook.core.mix.model import Mix, Naming, recounted_mix
 from fernbrook.core.mix.transitions import HeldCue
-from fernbrook.core.plan.layer_proposals import layer_proposals
-from fernbrook.core.plan.layer_snags import fitting_shift
-from fernbrook.core.plan.plan import Plan, plan
+from fernbrook.core.plan import Plan, Snag, SnagKind, fitting_shift, layer_proposals, plan
 from fernbrook.core.plan.planned_layer import Missing
-from fernbrook.core.plan.snag import Snag, SnagKind
-from fernbrook.core.track.cue import CueRole
-from fernbrook.core.track.edits import Skip
-from fernbrook.core.track.facts import TrackFacts
-from fernbrook.core.track.grid import Grid
-from fernbrook.core.track.recount import Recount
-from fernbrook.core.track.stems import Stem, StemsFact
+from fernbrook.core.track import CueRole, Grid, Recount, Skip, Stem, StemsFact, TrackFacts
 from tests.core.test_proposals import BAR, B, F, K, cue, keyed, sung, track
 from tests.core.test_snags import at, full, two
 

@@ -9,10 +9,8 @@ from hypothesis import strategies as st
 from fernbrook.core.mix.commands import AddTracks, SetGain, SetLimiting, SetLoudness, SetTarget, apply
 from fernbrook.core.mix.entries import CEILING_DBTP
 from fernbrook.core.mix.model import Loudness, Mix
-from fernbrook.core.plan.plan import Plan, plan
-from fernbrook.core.plan.snag import SnagKind
-from fernbrook.core.track.facts import TrackFacts
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.plan import Plan, SnagKind, plan
+from fernbrook.core.track import Grid, TrackFacts
 
 
 def track(number: int, lufs: float, peak: float, trim: float = 0.0) -> TrackFacts:

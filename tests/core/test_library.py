@@ -8,13 +8,10 @@ import pytest
 from hypothesis import example, given
 from hypothesis import strategies as st
 
-from fernbrook.core.library.card import Card, folded
-from fernbrook.core.library.file_doubts import FileDoubt, FileFacts, FileMeasures, file_doubts
-from fernbrook.core.library.fits import fits
-from fernbrook.core.library.order import ORDERS, ordered
-from fernbrook.core.library.search import FIELDS, FLAGS, SearchError, parse
-from fernbrook.core.track.key import Key
-from fernbrook.core.track.relation import FITTING, Relation, relation, shift_to_fit
+from fernbrook.core.library import Card, FileDoubt, FileFacts, FileMeasures, file_doubts, fits, folded, ordered, parse
+from fernbrook.core.library.order import ORDERS
+from fernbrook.core.library.search import FIELDS, FLAGS, SearchError
+from fernbrook.core.track import FITTING, Key, Relation, relation, shift_to_fit
 
 
 def key(name: str) -> Key:

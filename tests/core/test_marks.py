@@ -5,12 +5,20 @@ from __future__ import annotations
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fernbrook.core.track.cue import Cue, CueRole
-from fernbrook.core.track.grid import Grid
-from fernbrook.core.track.loop import Loop
-from fernbrook.core.track.marks import MarkFacet, Tick, grid_through, kind_of, with_changes
-from fernbrook.core.track.markup import Markup
-from fernbrook.core.track.section import Section, SectionKind, VoiceSpan
+from fernbrook.core.track import (
+    Cue,
+    CueRole,
+    Grid,
+    Loop,
+    MarkFacet,
+    Markup,
+    Section,
+    SectionKind,
+    Tick,
+    VoiceSpan,
+    with_changes,
+)
+from fernbrook.core.track.marks import grid_through, kind_of
 
 GRID = Grid.constant(120.0, 0.5)
 ALL = tuple(MarkFacet)

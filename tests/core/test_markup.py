@@ -2,11 +2,9 @@ from __future__ import annotations
 
 import pytest
 
+from fernbrook.core.track import Grid, Markup, Section, SectionKind, VoiceSpan, analysed_again, apply
 from fernbrook.core.track import commands as m
-from fernbrook.core.track.commands import apply
-from fernbrook.core.track.grid import Grid
-from fernbrook.core.track.markup import Markup, MarkupError, analysed_again
-from fernbrook.core.track.section import Section, SectionKind, VoiceSpan
+from fernbrook.core.track.markup import MarkupError
 
 MARKUP = Markup(
     grid=Grid.constant(120.0, 2.0),

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from fernbrook.core.library.misread import Encoding, is_misread, read_as, readings
+from fernbrook.core.library import Encoding, is_misread, read_as, readings
 
 MEANT = {
     Encoding.CYRILLIC: ("Ночь в оранжерее", "ЛЕТО", "Мы ждём (remix)", "Зоопарк"),

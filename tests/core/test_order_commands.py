@@ -12,12 +12,8 @@ from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.entries import LAST, blocks_of
 from fernbrook.core.mix.model import Mix
 from fernbrook.core.mix.transitions import HandOver
-from fernbrook.core.plan.plan import plan
-from fernbrook.core.track.cue import Cue, CueRole
-from fernbrook.core.track.energy import Energy
-from fernbrook.core.track.facts import KeyFact, TrackFacts
-from fernbrook.core.track.grid import Grid
-from fernbrook.core.track.key import Key
+from fernbrook.core.plan import plan
+from fernbrook.core.track import Cue, CueRole, Energy, Grid, Key, KeyFact, TrackFacts
 
 KEYS = ("Am", "C", "F#", None, "Em", "Dm", "Bb", "G")
 

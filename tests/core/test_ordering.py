@@ -13,21 +13,38 @@ from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.entries import Entry
 from fernbrook.core.mix.model import Mix
 from fernbrook.core.mix.transitions import Kind
-from fernbrook.core.ordering.bridges import CureKind, bridges, cures
-from fernbrook.core.ordering.candidate import Candidate, candidate_of
-from fernbrook.core.ordering.counts import best_counts
-from fernbrook.core.ordering.running import LOOKS, running
-from fernbrook.core.ordering.step import bent, step_between, tempo_cost
-from fernbrook.core.ordering.walk import key_walk
-from fernbrook.core.ordering.wishes import Shape, Wishes
-from fernbrook.core.plan.plan import plan
-from fernbrook.core.track.cue import Cue, CueRole
-from fernbrook.core.track.energy import Energy
-from fernbrook.core.track.facts import KeyFact, TrackFacts
-from fernbrook.core.track.grid import Grid
-from fernbrook.core.track.key import Key
-from fernbrook.core.track.relation import FITTING, Relation, distance, fifths_between, relation, shift_to_fit
-from fernbrook.core.track.section import VoiceSpan
+from fernbrook.core.ordering import (
+    Candidate,
+    CureKind,
+    Shape,
+    Wishes,
+    best_counts,
+    bridges,
+    candidate_of,
+    cures,
+    key_walk,
+    running,
+    step_between,
+)
+from fernbrook.core.ordering.running import LOOKS
+from fernbrook.core.ordering.step import bent, tempo_cost
+from fernbrook.core.plan import plan
+from fernbrook.core.track import (
+    FITTING,
+    Cue,
+    CueRole,
+    Energy,
+    Grid,
+    Key,
+    KeyFact,
+    Relation,
+    TrackFacts,
+    VoiceSpan,
+    distance,
+    fifths_between,
+    relation,
+    shift_to_fit,
+)
 from tests.orders import candidates
 
 ALL = [Key(tonic=t, minor=m) for m in (False, True) for t in range(12)]

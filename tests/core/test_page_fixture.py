@@ -6,8 +6,8 @@ import json
 from pathlib import Path
 
 from fernbrook.core.mix.entries import Played
-from fernbrook.core.plan.tempo_map import TempoMap
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.plan import TempoMap
+from fernbrook.core.track import Grid
 
 FIXTURE = Path(__file__).parents[2] / "web" / "src" / "time" / "clock.fixture.json"
 COUNT = 2.0

@@ -13,14 +13,8 @@ from fernbrook.core.mix.model import Mix
 from fernbrook.core.mix.placing import Room, spans_of
 from fernbrook.core.mix.placing.placing import fitted
 from fernbrook.core.mix.transitions import HandOver, Side, TempoPolicy
-from fernbrook.core.plan.plan import plan
-from fernbrook.core.plan.rate import RATE
-from fernbrook.core.plan.snag import SnagKind
-from fernbrook.core.plan.time_map import Mode
-from fernbrook.core.track.facts import KeyFact, TrackFacts
-from fernbrook.core.track.grid import Grid
-from fernbrook.core.track.key import Key
-from fernbrook.core.track.section import VoiceSpan
+from fernbrook.core.plan import RATE, Mode, SnagKind, plan
+from fernbrook.core.track import Grid, Key, KeyFact, TrackFacts, VoiceSpan
 from tests.core.test_commands import TRACKS, mix_of, pair, track
 
 

@@ -10,13 +10,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fernbrook.core.mix.entries import LAST
-from fernbrook.core.ordering.appraisal import appraised
-from fernbrook.core.ordering.candidate import Candidate
-from fernbrook.core.ordering.counts import best_counts
-from fernbrook.core.ordering.problem import FREE, Group, Problem
+from fernbrook.core.ordering import FREE, Candidate, Group, Problem, Shape, Weights, Wishes, appraised, best_counts
 from fernbrook.core.ordering.step import LEFT_OUT, SAME_ARTIST, SHIFTED, UNUSED_PAIRING, meeting_cost, tempo_cost
-from fernbrook.core.ordering.wishes import Shape, Weights, Wishes
-from fernbrook.core.track.key import Key
+from fernbrook.core.track import Key
 from tests.orders import candidates
 
 ANY = Wishes(shape=Shape.ANY)

@@ -12,13 +12,8 @@ from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.model import Mix
 from fernbrook.core.mix.placing import PLACING_RULES, Proposal, Span, placed, proposals_for, spans_of
 from fernbrook.core.mix.transitions import HandOver
-from fernbrook.core.plan.plan import plan
-from fernbrook.core.plan.snag import SnagKind
-from fernbrook.core.track.cue import Cue, CueRole
-from fernbrook.core.track.facts import KeyFact, TrackFacts
-from fernbrook.core.track.grid import Grid
-from fernbrook.core.track.key import Key
-from fernbrook.core.track.section import Section, SectionKind, VoiceSpan
+from fernbrook.core.plan import SnagKind, plan
+from fernbrook.core.track import Cue, CueRole, Grid, Key, KeyFact, Section, SectionKind, TrackFacts, VoiceSpan
 
 BAR = 4.0
 

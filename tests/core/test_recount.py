@@ -6,11 +6,8 @@ from hypothesis import strategies as st
 
 from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.model import Mix, recounted_mix
-from fernbrook.core.plan.plan import plan
-from fernbrook.core.track import grid_edits
-from fernbrook.core.track.facts import TrackFacts
-from fernbrook.core.track.grid import Grid
-from fernbrook.core.track.recount import Recount
+from fernbrook.core.plan import plan
+from fernbrook.core.track import Grid, Recount, TrackFacts, grid_edits
 
 OUT = TrackFacts(id="out", title="Out", duration_s=240.0, grid=Grid.constant(120.0, 1.0))
 INTO = TrackFacts(id="in", title="In", duration_s=240.0, grid=Grid.constant(122.0, 0.5))

@@ -25,7 +25,7 @@ from fernbrook.core.mix.transitions import (
     transition_of,
 )
 from fernbrook.core.mix.transitions.ride import FLOOR_DB, heard
-from fernbrook.core.plan.plan import plan
+from fernbrook.core.plan import plan
 from tests.core.test_commands import TRACKS, mix_of, pair
 
 LENGTHS = st.sampled_from([1.0, 4.0, 16.0, 32.0, 60.0, 64.0, 128.0])

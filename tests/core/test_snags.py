@@ -8,13 +8,8 @@ from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.curves import Control, Curve
 from fernbrook.core.mix.model import Mix
 from fernbrook.core.mix.transitions import HandOver, Kind, Side
-from fernbrook.core.plan.plan import plan
-from fernbrook.core.plan.snag import Snag, SnagKind
-from fernbrook.core.track.cue import Cue, CueRole
-from fernbrook.core.track.facts import Doubt, DoubtKind, TrackFacts
-from fernbrook.core.track.grid import Grid
-from fernbrook.core.track.section import SectionKind
-from fernbrook.core.track.stems import StemsFact
+from fernbrook.core.plan import Snag, SnagKind, plan
+from fernbrook.core.track import Cue, CueRole, Doubt, DoubtKind, Grid, SectionKind, StemsFact, TrackFacts
 from tests.core.test_commands import pair
 from tests.core.test_proposals import BAR, B, F, K, bars_of, keyed, sung, track
 

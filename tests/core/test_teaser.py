@@ -7,9 +7,9 @@ import pytest
 
 from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.transitions import HandOver
+from fernbrook.core.plan import Plan, plan, teaser
 from fernbrook.core.plan.listing import hand_over_s
-from fernbrook.core.plan.plan import Plan, plan
-from fernbrook.core.plan.teaser import LONGEST_S, teaser
+from fernbrook.core.plan.teaser import LONGEST_S
 from tests.core.test_commands import TRACKS, mix_of, pair
 
 BAR_S = 4 * 60.0 / 120.0

@@ -9,7 +9,7 @@ from functools import partial
 import pytest
 from playwright.sync_api import Page, expect
 
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.track import Grid
 from tests.conftest import Made
 from tests.e2e.conftest import tracks_by_title
 from tests.e2e.hands import drag

@@ -12,8 +12,7 @@ from playwright.sync_api import Page, expect
 from fernbrook.analysis.analyse import VERSION
 from fernbrook.analysis.peaks import BUCKETS
 from fernbrook.core.mix.commands import AddTracks
-from fernbrook.core.track.commands import PutGrid
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.track import Grid, PutGrid
 from fernbrook.service.house import House
 from fernbrook.store.database import Database
 from fernbrook.store.folders import Folders

@@ -11,7 +11,7 @@ from mutagen.id3 import ID3, TIT2, TPE1
 from playwright.sync_api import Page, expect
 
 from fernbrook.core.mix.commands import AddTracks
-from fernbrook.core.track.commands import PutGrid
+from fernbrook.core.track import PutGrid
 from fernbrook.service.house import House
 from fernbrook.store.folders import Folders
 from fernbrook.store.mixes import MIX

@@ -13,13 +13,26 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from fernbrook.core.track.cue import Cue, CueRole
-from fernbrook.core.track.grid import Grid
-from fernbrook.core.track.key import Key
-from fernbrook.core.track.loop import Loop
-from fernbrook.core.track.marks import MarkFacet, Marks, Moment, Span, Tick, grid_through, told, with_marks
-from fernbrook.core.track.markup import Markup, MarkupError
-from fernbrook.core.track.section import Section, SectionKind, VoiceSpan
+from fernbrook.core.track import (
+    Cue,
+    CueRole,
+    Grid,
+    Key,
+    Loop,
+    MarkFacet,
+    Marks,
+    Markup,
+    Moment,
+    Section,
+    SectionKind,
+    Span,
+    Tick,
+    VoiceSpan,
+    told,
+    with_marks,
+)
+from fernbrook.core.track.marks import grid_through
+from fernbrook.core.track.markup import MarkupError
 from fernbrook.errors import RefusedError
 from fernbrook.formats.jams_file import Annotated, read_jams, write_jams
 from fernbrook.formats.mark_files import read_marks

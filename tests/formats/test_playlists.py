@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fernbrook.core.library.match import KnownFile, match
+from fernbrook.core.library import KnownFile, match
 from fernbrook.errors import RefusedError
 from fernbrook.formats.playlists import PlaylistEntry, read_playlist
 

@@ -15,8 +15,7 @@ from cueparser import CueSheet
 
 from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.transitions import Kind
-from fernbrook.core.plan.listing import TimesAt, listed
-from fernbrook.core.plan.plan import plan
+from fernbrook.core.plan import TimesAt, listed, plan
 from fernbrook.formats.playlists import read_playlist
 from fernbrook.formats.track_list import Line, ListFormat, TrackList, clock, cue_time, written
 from tests.core.test_commands import TRACKS, mix_of

@@ -23,10 +23,8 @@ from fastapi.testclient import TestClient
 from fernbrook import whole
 from fernbrook.audio.output import OutputFormat
 from fernbrook.core.mix.commands import AddTracks
-from fernbrook.core.track.commands import PutCues, PutGrid, PutLoops, ScaleTempo
-from fernbrook.core.track.cue import Cue, CueRole
-from fernbrook.core.track.loop import Loop
-from fernbrook.core.track.marks import MarkFacet
+from fernbrook.core.track import Cue, CueRole, Loop, MarkFacet, PutCues, PutGrid, PutLoops
+from fernbrook.core.track.commands import ScaleTempo
 from fernbrook.errors import DiskFullError, NotFoundError, RefusedError
 from fernbrook.formats.stick import Takes, read_manifest
 from fernbrook.outside.player.app import create_player

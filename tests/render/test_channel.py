@@ -12,7 +12,7 @@ from fernbrook.audio.source import Source
 from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.curves import CONTROLS, Control, Curve, Processor
 from fernbrook.core.mix.transitions import HandOver, Side
-from fernbrook.core.plan.rate import RATE
+from fernbrook.core.plan import RATE
 from fernbrook.render.blocks import BLOCK
 from fernbrook.render.channel import Channel
 from tests.conftest import Made

@@ -9,8 +9,8 @@ import pytest
 
 from fernbrook.audio.splice import compared, shares
 from fernbrook.core.mix import commands as c
-from fernbrook.core.plan.rate import RATE
-from fernbrook.core.track.edits import DropOut, Edit, Repeat, Skip, Swap
+from fernbrook.core.plan import RATE
+from fernbrook.core.track import DropOut, Edit, Repeat, Skip, Swap
 from tests.conftest import Made
 from tests.listen import level_db, mono
 from tests.render.test_effects import clicks, steady, written

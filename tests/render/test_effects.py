@@ -13,9 +13,8 @@ from scipy.signal import welch
 from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.curves import Control, Curve, Onward, high_pass_hz, low_pass_hz
 from fernbrook.core.mix.transitions import BreathBefore, Breather, HandOver, Side, TempoPolicy
-from fernbrook.core.plan.rate import RATE
-from fernbrook.core.track.facts import TrackFacts
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.plan import RATE
+from fernbrook.core.track import Grid, TrackFacts
 from fernbrook.render.blocks import BLOCK
 from tests.conftest import Made
 from tests.listen import band, level_db, mono

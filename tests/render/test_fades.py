@@ -11,8 +11,8 @@ from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.curves import Law
 from fernbrook.core.mix.model import Fading
 from fernbrook.core.mix.transitions import Kind
-from fernbrook.core.plan.rate import RATE
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.plan import RATE
+from fernbrook.core.track import Grid
 from tests.listen import click, level_db
 from tests.render.test_effects import Played, pair, steady, written
 from tests.render.test_render import Deck

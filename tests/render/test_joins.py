@@ -13,10 +13,8 @@ from scipy.signal import oaconvolve
 from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.curves import Control, Curve
 from fernbrook.core.mix.transitions import HandOver, Side, TempoPolicy
-from fernbrook.core.plan.rate import RATE
-from fernbrook.core.plan.time_map import Mode
-from fernbrook.core.track.facts import TrackFacts
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.plan import RATE, Mode
+from fernbrook.core.track import Grid, TrackFacts
 from tests import tones
 from tests.render.test_render import Deck
 

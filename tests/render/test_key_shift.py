@@ -9,9 +9,8 @@ import pytest
 import soundfile
 
 from fernbrook.core.mix import commands as c
-from fernbrook.core.plan.rate import RATE
-from fernbrook.core.track.facts import TrackFacts
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.plan import RATE
+from fernbrook.core.track import Grid, TrackFacts
 from tests import tones
 from tests.listen import level_db, onsets_ms, pitch_hz
 from tests.render.test_render import Deck

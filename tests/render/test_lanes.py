@@ -9,11 +9,9 @@ from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.curves import Control, Curve
 from fernbrook.core.mix.layers import Layer, OfTrack, OnMix
 from fernbrook.core.mix.transitions import Side, SideCurves
-from fernbrook.core.plan.markers import MarkerKind, markers
-from fernbrook.core.plan.rate import RATE
-from fernbrook.core.plan.teaser import LONGEST_S, teaser
-from fernbrook.core.track.cue import Cue, CueRole
-from fernbrook.core.track.stems import Stem
+from fernbrook.core.plan import RATE, MarkerKind, markers, teaser
+from fernbrook.core.plan.teaser import LONGEST_S
+from fernbrook.core.track import Cue, CueRole, Stem
 from fernbrook.render.lanes import Lane, lane_blocks, lanes_of
 from fernbrook.render.renderer import render
 from tests.listen import level_db

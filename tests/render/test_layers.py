@@ -11,9 +11,8 @@ from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.curves import Control, Curve
 from fernbrook.core.mix.layers import Edge, Layer, Made, MadeSound, OfTrack, OnEntry, OnMix, OnTransition
 from fernbrook.core.mix.transitions import Effects, HandOver, SideCurves
-from fernbrook.core.plan.part import stem_key
-from fernbrook.core.plan.rate import RATE
-from fernbrook.core.track.stems import KEPT, Stem
+from fernbrook.core.plan import RATE, stem_key
+from fernbrook.core.track import KEPT, Stem
 from fernbrook.render.renderer import Listen, render
 from tests.listen import band, level_db, mono
 from tests.render.test_effects import Played, clicks, steady, written

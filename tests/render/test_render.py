@@ -12,10 +12,8 @@ import pytest
 from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.model import Mix
 from fernbrook.core.mix.transitions import HandOver, TempoPolicy
-from fernbrook.core.plan.plan import Plan, plan
-from fernbrook.core.plan.rate import RATE
-from fernbrook.core.plan.time_map import Mode
-from fernbrook.core.track.facts import TrackFacts
+from fernbrook.core.plan import RATE, Mode, Plan, plan
+from fernbrook.core.track import TrackFacts
 from fernbrook.errors import AudioFileError
 from fernbrook.render.blocks import BLOCK
 from fernbrook.render.renderer import Listen, render

@@ -13,11 +13,8 @@ from fernbrook.audio.stretch.kept_blocks import KeptBlocks
 from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.curves import Control, Curve
 from fernbrook.core.mix.transitions import HandOver, Side
-from fernbrook.core.plan.part import stem_key
-from fernbrook.core.plan.rate import RATE
-from fernbrook.core.track.edits import DropOut, Repeat
-from fernbrook.core.track.facts import TrackFacts
-from fernbrook.core.track.stems import KEPT, STEMS, Stem, StemsFact
+from fernbrook.core.plan import RATE, stem_key
+from fernbrook.core.track import KEPT, STEMS, DropOut, Repeat, Stem, StemsFact, TrackFacts
 from fernbrook.render.renderer import render
 from tests.listen import level_db
 from tests.render.test_effects import steady, written

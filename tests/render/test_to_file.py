@@ -11,7 +11,7 @@ import soundfile
 from fernbrook.audio.decoded import loudness_of
 from fernbrook.audio.output import OutputFormat
 from fernbrook.core.mix import commands as c
-from fernbrook.core.track.edits import Skip
+from fernbrook.core.track import Skip
 from fernbrook.render.to_file import Rendering, render_to_file
 from tests.conftest import Made
 from tests.render.test_effects import steady, written

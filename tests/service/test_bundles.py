@@ -15,9 +15,9 @@ import numpy as np
 import pytest
 
 from fernbrook.core.mix.commands import AddTracks, RemoveEntries, RenameMix, SetKeyShift
-from fernbrook.core.plan.time_map import source_at
-from fernbrook.core.track.commands import PutCues, PutGrid, ScaleTempo, Slide
-from fernbrook.core.track.cue import Cue, CueRole
+from fernbrook.core.plan import source_at
+from fernbrook.core.track import Cue, CueRole, PutCues, PutGrid
+from fernbrook.core.track.commands import ScaleTempo, Slide
 from fernbrook.errors import AudioFileError, NotFoundError
 from fernbrook.formats.archive import MANIFEST, ArchiveError
 from fernbrook.formats.bundle import BundleAudio

@@ -7,8 +7,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from fernbrook.core.mix.commands import AddTracks
-from fernbrook.core.track.commands import PutCues
-from fernbrook.core.track.cue import Cue, CueRole
+from fernbrook.core.track import Cue, CueRole, PutCues
 from fernbrook.errors import NotFoundError, RefusedError
 from fernbrook.service.house import House
 from fernbrook.store.tables import TrackRow

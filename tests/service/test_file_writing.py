@@ -15,10 +15,7 @@ import pytest
 import soundfile
 from mutagen.id3 import APIC, COMM, ID3, TIT2
 
-from fernbrook.core.track.commands import PutCues, PutGrid, PutLoops
-from fernbrook.core.track.cue import Cue, CueRole
-from fernbrook.core.track.grid import Grid
-from fernbrook.core.track.loop import Loop
+from fernbrook.core.track import Cue, CueRole, Grid, Loop, PutCues, PutGrid, PutLoops
 from fernbrook.errors import AudioFileError, RefusedError
 from fernbrook.formats.file_fields import Field, read_fields, write_fields
 from fernbrook.service.file_writing import Wanted, replace_file

@@ -18,9 +18,8 @@ from fernbrook.core.mix.commands import (
 )
 from fernbrook.core.mix.placing import Span
 from fernbrook.core.mix.transitions import HandOver
-from fernbrook.core.plan.plan import heard_in
-from fernbrook.core.track.commands import PutCues, PutGrid
-from fernbrook.core.track.cue import Cue, CueRole
+from fernbrook.core.plan import heard_in
+from fernbrook.core.track import Cue, CueRole, PutCues, PutGrid
 from fernbrook.service import outcomes
 from fernbrook.service.house import House
 from fernbrook.service.mixes import OpenMix

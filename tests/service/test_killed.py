@@ -12,7 +12,7 @@ from sqlalchemy import select
 from fernbrook.analysis.peaks import BUCKETS
 from fernbrook.audio.output import OutputFormat
 from fernbrook.core.mix.commands import AddTracks
-from fernbrook.core.track.commands import PutGrid
+from fernbrook.core.track import PutGrid
 from fernbrook.errors import AudioFileError
 from fernbrook.formats.bundle import BundleAudio
 from fernbrook.service.house import House

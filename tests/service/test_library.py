@@ -10,8 +10,7 @@ from sqlalchemy import text
 
 from fernbrook.api.schemas.tracks import track_table
 from fernbrook.core.mix.commands import AddTracks, RemoveEntries
-from fernbrook.core.track.commands import PutGrid
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.track import Grid, PutGrid
 from fernbrook.errors import AudioFileError, InUseError, NotFoundError
 from fernbrook.service.audio_files import find_audio
 from fernbrook.service.house import House

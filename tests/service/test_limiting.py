@@ -8,8 +8,7 @@ import pytest
 from fernbrook.audio.true_peak import peak_per_sample
 from fernbrook.core.mix.commands import AddTracks, SetGain
 from fernbrook.core.mix.entries import CEILING_DBTP
-from fernbrook.core.plan.rate import RATE
-from fernbrook.core.plan.snag import SnagKind
+from fernbrook.core.plan import RATE, SnagKind
 from fernbrook.render.renderer import render
 from fernbrook.service.house import House
 from tests.conftest import Made

@@ -9,10 +9,7 @@ import zipfile
 import pytest
 
 from fernbrook.core.mix.commands import AddTracks
-from fernbrook.core.track.commands import PutCues, PutGrid
-from fernbrook.core.track.cue import Cue, CueRole
-from fernbrook.core.track.grid import Grid
-from fernbrook.core.track.marks import MarkFacet
+from fernbrook.core.track import Cue, CueRole, Grid, MarkFacet, PutCues, PutGrid
 from fernbrook.errors import NotFoundError, RefusedError, StaleError
 from fernbrook.service.house import House
 from fernbrook.service.leaving.mark_files import MarkForm

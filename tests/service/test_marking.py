@@ -7,11 +7,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from fernbrook.core.track import CueRole, Facet, Grid, VoiceSpan
 from fernbrook.core.track import commands as m
-from fernbrook.core.track.cue import CueRole
-from fernbrook.core.track.grid import Grid
-from fernbrook.core.track.markup import Facet
-from fernbrook.core.track.section import VoiceSpan
 from fernbrook.errors import RefusedError, StaleError
 from fernbrook.service.house import House
 from fernbrook.service.marking import Heard

@@ -9,8 +9,7 @@ import pytest
 import soundfile
 from mutagen.id3 import ID3, TALB, TIT2, TPE1
 
-from fernbrook.core.library.file_doubts import FileDoubt
-from fernbrook.core.library.misread import Encoding
+from fernbrook.core.library import Encoding, FileDoubt
 from fernbrook.errors import AudioFileError, RefusedError
 from fernbrook.service.house import House
 from tests.conftest import Made

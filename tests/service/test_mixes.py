@@ -16,10 +16,9 @@ from fernbrook.core.mix.commands import (
     SetHomeTempo,
 )
 from fernbrook.core.mix.layers import Layer, OfTrack, OnMix
-from fernbrook.core.plan.time_map import source_at
+from fernbrook.core.plan import source_at
+from fernbrook.core.track import Grid, PutGrid
 from fernbrook.core.track import commands as m
-from fernbrook.core.track.commands import PutGrid
-from fernbrook.core.track.grid import Grid
 from fernbrook.errors import NotFoundError, RefusedError, StaleError
 from fernbrook.kept import KeptValues
 from fernbrook.service import mixes as mixes_module

@@ -7,9 +7,8 @@ import pytest
 
 from fernbrook.core.mix.commands import AddTracks, FixEntry, KeepTogether, Seat, SetGain, UseOrder
 from fernbrook.core.mix.entries import LAST
-from fernbrook.core.ordering.wishes import Shape, Wishes
-from fernbrook.core.track.commands import PutGrid
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.ordering import Shape, Wishes
+from fernbrook.core.track import Grid, PutGrid
 from fernbrook.errors import NotFoundError, RefusedError
 from fernbrook.service.house import House
 from fernbrook.service.mixes import OpenMix

@@ -18,9 +18,8 @@ import soundfile
 
 from fernbrook.audio.output import OutputFormat
 from fernbrook.core.mix.commands import AddTracks, RenameMix
-from fernbrook.core.plan.markers import MarkerKind, markers
-from fernbrook.core.plan.teaser import teaser
-from fernbrook.core.track.commands import PutGrid
+from fernbrook.core.plan import MarkerKind, markers, teaser
+from fernbrook.core.track import PutGrid
 from fernbrook.errors import AudioFileError, NotFoundError, RefusedError
 from fernbrook.service.house import House
 from fernbrook.service.mixes import OpenMix

@@ -13,9 +13,8 @@ from fernbrook.analysis.separation.bands import lower
 from fernbrook.audio.source import Source
 from fernbrook.audio.stem_file import StemSource
 from fernbrook.core.mix.commands import AddTracks, PutEdits
-from fernbrook.core.plan.rate import RATE
-from fernbrook.core.track.edits import DropOut
-from fernbrook.core.track.stems import Stem
+from fernbrook.core.plan import RATE
+from fernbrook.core.track import DropOut, Stem
 from fernbrook.errors import AudioFileError, NotFoundError, RefusedError
 from fernbrook.service.house import House
 from tests.analysis.test_model import saved

@@ -6,8 +6,7 @@ import pytest
 import soundfile
 
 from fernbrook.audio.output import OutputFormat
-from fernbrook.core.track.commands import PutGrid
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.track import Grid, PutGrid
 from fernbrook.errors import AudioFileError, NotFoundError, RefusedError
 from fernbrook.service.house import House
 from fernbrook.store.jobs import JobState

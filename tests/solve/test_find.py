@@ -11,9 +11,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from fernbrook.core.mix.entries import LAST
-from fernbrook.core.ordering.problem import FREE, Group, Problem
-from fernbrook.core.ordering.wishes import Shape, Weights, Wishes
-from fernbrook.core.track.key import Key
+from fernbrook.core.ordering import FREE, Group, Problem, Shape, Weights, Wishes
+from fernbrook.core.track import Key
 from fernbrook.solve import find as search
 from fernbrook.solve.anneal import annealed
 from fernbrook.solve.circuit import solved

@@ -14,8 +14,7 @@ from sqlalchemy import Engine, create_engine, text
 
 from fernbrook.core.mix.entries import Entry
 from fernbrook.core.mix.model import Mix
-from fernbrook.core.track.grid import Grid
-from fernbrook.core.track.markup import Markup
+from fernbrook.core.track import Grid, Markup
 from fernbrook.store.database import MIGRATIONS, Database, migrate
 from fernbrook.store.markup import head_of as head_of_track
 from fernbrook.store.markup import markup_of

@@ -11,8 +11,7 @@ import pytest
 from pydantic import BaseModel
 
 from fernbrook.core.mix.curves import Control
-from fernbrook.core.track.cue import Cue
-from fernbrook.core.track.markup import Markup
+from fernbrook.core.track import Cue, Markup
 from fernbrook.service.leaving.renders import KIND as RENDER
 from fernbrook.service.library import ANALYSE_ORDER
 from fernbrook.service.orders import KIND as ORDER

@@ -15,7 +15,7 @@ from fernbrook.analysis.beat.metre import drum_patterns
 from fernbrook.analysis.beat.network import probabilities
 from fernbrook.analysis.beat.onsets import LOW_BANDS, Onsets
 from fernbrook.analysis.tone.harmony import Harmony, novelty
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.track import Grid
 
 WEIGHTS = {
     "chord, beat by beat": 0.62,

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fernbrook.analysis.beat.onsets import LOW_BANDS, Bands
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.track import Grid
 
 BINS = 96
 """Places within a beat."""

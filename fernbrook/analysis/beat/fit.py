@@ -7,7 +7,7 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.track import Grid
 
 TOLERANCE_S = 0.003
 """Stretches are good when the beats, clear ones above all, lie this close to them on average."""

@@ -21,7 +21,7 @@ from fernbrook.analysis.beat.onsets import LOW_BANDS, Bands, Onsets
 from fernbrook.analysis.beat.swing import swing_ratio
 from fernbrook.analysis.beat.tempo import coherence, preferring_whole, refined, rough_tempi
 from fernbrook.analysis.tone.harmony import Harmony
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.track import Grid
 
 SHORTEST_S = 6.0
 FEWEST_BEATS = 8

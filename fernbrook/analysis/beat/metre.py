@@ -17,7 +17,7 @@ from scipy.ndimage import maximum_filter1d
 from fernbrook.analysis.beat.network import network, probabilities
 from fernbrook.analysis.beat.onsets import Bands, Onsets
 from fernbrook.analysis.tone.harmony import Harmony, novelty
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.track import Grid
 
 CENTRE_BPM = 122.0
 STEPS = 12

@@ -6,7 +6,7 @@ import numpy as np
 
 from fernbrook.analysis.beat.drift import BINS, laid_out, whole_beats
 from fernbrook.analysis.beat.onsets import Bands
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.track import Grid
 
 EARLIEST, LATEST = 0.44, 0.78
 """Where in the beat its second half may begin."""

@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fernbrook.analysis.separation.bands import Sound
-from fernbrook.core.track.stems import STEMS, Stem
+from fernbrook.core.track import STEMS, Stem
 from fernbrook.errors import RefusedError
 
 STEMS_KEY, RATE_KEY = "stems", "sample_rate"

@@ -9,7 +9,7 @@ import numpy as np
 from scipy import fft
 
 from fernbrook.analysis.separation.bands import Sound
-from fernbrook.core.track.stems import Stem
+from fernbrook.core.track import Stem
 
 MOST_S = 2.0
 """By so much may a stem begin earlier or later than the track."""

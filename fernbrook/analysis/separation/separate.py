@@ -12,8 +12,7 @@ from fernbrook.analysis.separation.drums import recurring
 from fernbrook.analysis.separation.masking import against_the_rest, masked
 from fernbrook.analysis.separation.slots import Slots
 from fernbrook.analysis.separation.voice import sung
-from fernbrook.core.track.grid import Grid
-from fernbrook.core.track.section import Section, SectionKind, VoiceSpan
+from fernbrook.core.track import Grid, Section, SectionKind, VoiceSpan
 
 BASS_BELOW_HZ = 190.0
 CLEAN_BARS = 4

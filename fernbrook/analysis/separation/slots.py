@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.track import Grid
 
 PER_BEAT = 4
 BEFORE_S = 0.020

@@ -20,8 +20,7 @@ from scipy.signal import oaconvolve
 from fernbrook.analysis.separation.bands import Sound
 from fernbrook.analysis.separation.masking import FLOOR, FRAME, HOP, Power, Spectra, frames_of, masked
 from fernbrook.analysis.separation.pitch import pitched
-from fernbrook.core.track.grid import Grid
-from fernbrook.core.track.section import VoiceSpan
+from fernbrook.core.track import Grid, VoiceSpan
 
 LOW_HZ, HIGH_HZ = 150.0, 8000.0
 ALIKE = 12

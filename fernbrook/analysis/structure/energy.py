@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from fernbrook.analysis.structure.sections import BarFeatures
 from fernbrook.audio.loudness import lufs
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.track import Grid
 
 STEP_S = 0.1
 QUIET_LU = 24.0

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fernbrook.analysis.tone.harmony import Harmony
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.track import Grid
 
 PARTS = 4
 """Each bar is looked at in so many parts."""

@@ -15,8 +15,7 @@ from numpy.typing import NDArray
 
 from fernbrook.analysis.beat.onsets import LOW_BANDS, Onsets
 from fernbrook.analysis.tone.harmony import Harmony
-from fernbrook.core.track.grid import Grid
-from fernbrook.core.track.section import Section, SectionKind
+from fernbrook.core.track import Grid, Section, SectionKind
 
 WIDTH_BARS = 4
 SHORTEST_BARS = 2

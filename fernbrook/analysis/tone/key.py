@@ -13,8 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fernbrook.analysis.tone.harmony import FINE, Harmony
-from fernbrook.core.track.grid import Grid
-from fernbrook.core.track.key import Key
+from fernbrook.core.track import Grid, Key
 
 MAJOR = np.array([0.238, 0.006, 0.111, 0.006, 0.137, 0.094, 0.016, 0.214, 0.009, 0.080, 0.008, 0.081])
 MINOR = np.array([0.220, 0.006, 0.104, 0.123, 0.019, 0.103, 0.012, 0.214, 0.062, 0.022, 0.061, 0.052])

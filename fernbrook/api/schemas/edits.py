@@ -9,9 +9,8 @@ from pydantic import Field
 from fernbrook.api.schemas.shape import Shape, rounded
 from fernbrook.core.mix.commands import EditEntries
 from fernbrook.core.mix.entries import Arrangement
-from fernbrook.core.plan.planned import PlannedEntry
-from fernbrook.core.track.edits import Edit
-from fernbrook.core.track.stems import Stem
+from fernbrook.core.plan import PlannedEntry
+from fernbrook.core.track import Edit, Stem
 from fernbrook.service.editing import FoldProposal, LengthProposal
 
 

@@ -8,7 +8,7 @@ from enum import StrEnum
 from fernbrook.api.schemas.shape import Shape
 from fernbrook.audio.encoder import can_write, encoder_of
 from fernbrook.audio.output import OUTPUTS, OutputFormat
-from fernbrook.core.plan.rate import RATE
+from fernbrook.core.plan import RATE
 from fernbrook.service.jobs import Job
 from fernbrook.service.rendered import Rendered
 from fernbrook.service.work.wish import What

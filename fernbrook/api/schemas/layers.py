@@ -6,10 +6,7 @@ from collections.abc import Sequence
 
 from fernbrook.api.schemas.shape import Shape, rounded
 from fernbrook.core.mix.layers import Layer
-from fernbrook.core.plan.layer_proposals import LayerProposal
-from fernbrook.core.plan.layer_snags import fitting_shift, key_of
-from fernbrook.core.plan.planned import PlannedEntry
-from fernbrook.core.plan.planned_layer import PlannedLayer
+from fernbrook.core.plan import LayerProposal, PlannedEntry, PlannedLayer, fitting_shift, key_of
 
 
 class HeardOut(Shape):

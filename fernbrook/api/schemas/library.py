@@ -7,9 +7,8 @@ from typing import Annotated, Literal
 from pydantic import Field, StringConstraints
 
 from fernbrook.api.schemas.shape import Shape
-from fernbrook.core.library.fits import Fit
-from fernbrook.core.library.misread import SCRIPTS, Encoding
-from fernbrook.core.track.relation import Relation
+from fernbrook.core.library import SCRIPTS, Encoding, Fit
+from fernbrook.core.track import Relation
 from fernbrook.service.collection import Gathered
 from fernbrook.service.file_writing import Change as FileChange
 from fernbrook.service.file_writing import Wanted

@@ -8,9 +8,7 @@ from pydantic import Field
 
 from fernbrook.api.schemas.shape import Shape
 from fernbrook.core.mix.entries import Bpm
-from fernbrook.core.track.commands import AnyMarkupCommand
-from fernbrook.core.track.markup import Facet, Markup
-from fernbrook.core.track.pencil import PencilledCue, PencilledLoop
+from fernbrook.core.track import AnyMarkupCommand, Facet, Markup, PencilledCue, PencilledLoop
 from fernbrook.core.value import Beat, Seconds
 from fernbrook.service.marking import Offsets, OpenTrack
 

@@ -14,12 +14,8 @@ from fernbrook.api.schemas.transitions import Places, TransitionOut
 from fernbrook.core.mix.commands import AnyMixCommand, Id
 from fernbrook.core.mix.model import MAX_ENTRIES, Crossovers, Loudness, Naming, TempoMark, Untouched
 from fernbrook.core.mix.transitions import Manner, SideCurves
-from fernbrook.core.ordering.running import Running, RunningEntry
-from fernbrook.core.plan.plan import Plan
-from fernbrook.core.plan.planned import PlannedEntry
-from fernbrook.core.plan.rate import RATE
-from fernbrook.core.plan.snag import Snag
-from fernbrook.core.plan.tempo_map import TempoMap
+from fernbrook.core.ordering import Running, RunningEntry
+from fernbrook.core.plan import RATE, Plan, PlannedEntry, Snag, TempoMap
 from fernbrook.service.courses import Course, CourseEntry
 from fernbrook.service.mixes import MixSummary, OpenMix, Trial
 

@@ -10,13 +10,18 @@ from fernbrook.api.schemas.jobs import JobOut
 from fernbrook.api.schemas.shape import Shape
 from fernbrook.api.schemas.transitions import StepOut
 from fernbrook.core.mix.commands import AnyMixCommand, Seat
-from fernbrook.core.ordering.appraisal import Appraisal
-from fernbrook.core.ordering.bridges import Bridge, Cure, CureKind
-from fernbrook.core.ordering.candidate import Candidate
-from fernbrook.core.ordering.proposal import Aim, Proposal
-from fernbrook.core.ordering.step import step_between
-from fernbrook.core.ordering.walk import key_walk
-from fernbrook.core.ordering.wishes import Wishes
+from fernbrook.core.ordering import (
+    Aim,
+    Appraisal,
+    Bridge,
+    Candidate,
+    Cure,
+    CureKind,
+    Proposal,
+    Wishes,
+    key_walk,
+    step_between,
+)
 from fernbrook.service.orders import Gap, Search
 
 

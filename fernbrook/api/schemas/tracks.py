@@ -10,12 +10,7 @@ from pydantic_core import to_json
 
 from fernbrook.api.schemas.jobs import JobOut
 from fernbrook.api.schemas.shape import Shape
-from fernbrook.core.track.cue import Cue
-from fernbrook.core.track.facts import Doubt, TrackFacts
-from fernbrook.core.track.grid import Grid
-from fernbrook.core.track.loop import Loop
-from fernbrook.core.track.pencil import PencilledCue
-from fernbrook.core.track.section import Section, VoiceSpan
+from fernbrook.core.track import Cue, Doubt, Grid, Loop, PencilledCue, Section, TrackFacts, VoiceSpan
 from fernbrook.service.library import Brought, Imported
 from fernbrook.service.track import Track
 

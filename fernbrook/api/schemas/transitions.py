@@ -10,9 +10,9 @@ from pydantic import BaseModel, Field
 from fernbrook.api.schemas.shape import Shape, rounded
 from fernbrook.core.mix.placing import Proposal
 from fernbrook.core.mix.transitions import Manner, Side, SideCurves, Take, Transition, handed_over_at, manner_of
-from fernbrook.core.ordering.step import Step
-from fernbrook.core.plan.planned import PlannedSide, PlannedTransition
-from fernbrook.core.track.relation import Relation
+from fernbrook.core.ordering import Step
+from fernbrook.core.plan import PlannedSide, PlannedTransition
+from fernbrook.core.track import Relation
 
 T = TypeVar("T", bound=BaseModel)
 

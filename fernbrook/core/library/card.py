@@ -8,7 +8,7 @@ from datetime import datetime
 from functools import cached_property
 
 from fernbrook.core.library.file_doubts import FileDoubt
-from fernbrook.core.track.key import Key
+from fernbrook.core.track import Key
 
 
 @dataclass(frozen=True)

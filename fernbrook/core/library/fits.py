@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from fernbrook.core.library.card import Card
 from fernbrook.core.mix.entries import bent_least
-from fernbrook.core.track.relation import FITTING, Relation, distance, relation, relation_words, shift_to_fit
+from fernbrook.core.track import FITTING, Relation, distance, relation, relation_words, shift_to_fit
 
 REACH = 0.08
 """A tempo that is farther away than this share is out of reach without a leap."""

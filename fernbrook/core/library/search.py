@@ -15,8 +15,7 @@ from datetime import datetime
 
 from fernbrook.core.library.card import Card, folded
 from fernbrook.core.library.file_doubts import FileDoubt
-from fernbrook.core.track.key import Key
-from fernbrook.core.track.relation import FITTING, relation
+from fernbrook.core.track import FITTING, Key, relation
 from fernbrook.errors import RefusedError
 
 MOST_TERMS = 40

@@ -8,11 +8,11 @@ from itertools import pairwise
 
 import numpy as np
 
-from fernbrook.core.library.fits import REACH
+from fernbrook.core.library import REACH
 from fernbrook.core.ordering.candidate import Candidate
 from fernbrook.core.ordering.problem import Problem
 from fernbrook.core.ordering.step import ENOUGH_BARS, same_artist, step_between
-from fernbrook.core.track.relation import FITTING, Relation
+from fernbrook.core.track import FITTING, Relation
 from fernbrook.core.value import Value
 
 SHORT_BARS = ENOUGH_BARS / 2

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
-from fernbrook.core.library.fits import REACH
+from fernbrook.core.library import REACH
 from fernbrook.core.mix.commands import AnyMixCommand, ApplyHandOver, PlaceTransition, SetCount, SetKeyShift
 from fernbrook.core.mix.model import Mix
 from fernbrook.core.mix.placing import placed, spans_of
@@ -14,8 +14,7 @@ from fernbrook.core.mix.transitions import HandOver, Kind, TempoPolicy
 from fernbrook.core.ordering.candidate import Candidate, candidate_of
 from fernbrook.core.ordering.step import SAME_ARTIST, SHIFTED, Step, best_count, meeting_cost, same_artist, step_between
 from fernbrook.core.ordering.wishes import Weights
-from fernbrook.core.track.facts import Tracks
-from fernbrook.core.track.relation import FITTING, MOST_SHIFT, Relation
+from fernbrook.core.track import FITTING, MOST_SHIFT, Relation, Tracks
 
 WEIGHTS = Weights()
 WORTH = 0.05

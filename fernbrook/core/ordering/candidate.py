@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from typing import Self
 
-from fernbrook.core.library.card import Card
+from fernbrook.core.library import Card
 from fernbrook.core.mix.entries import COUNTS, Arrangement, Entry
 from fernbrook.core.mix.placing import Span
-from fernbrook.core.track.facts import TrackFacts
-from fernbrook.core.track.key import Key
+from fernbrook.core.track import Key, TrackFacts
 from fernbrook.core.value import Value
 
 

@@ -12,18 +12,9 @@ from numpy.typing import NDArray
 
 from fernbrook.core.mix.entries import LAST
 from fernbrook.core.ordering.candidate import Candidate
-from fernbrook.core.ordering.step import (
-    LEFT_OUT,
-    SAME_ARTIST,
-    SHIFTED,
-    UNUSED_PAIRING,
-    bent,
-    meeting_cost,
-    same_artist,
-)
+from fernbrook.core.ordering.step import LEFT_OUT, SAME_ARTIST, SHIFTED, UNUSED_PAIRING, bent, meeting_cost, same_artist
 from fernbrook.core.ordering.wishes import Shape, Wishes
-from fernbrook.core.track.grid import FloatArray
-from fernbrook.core.track.relation import distance
+from fernbrook.core.track import FloatArray, distance
 from fernbrook.core.value import Value
 
 MISSED_LENGTH = 5.0

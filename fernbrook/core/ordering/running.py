@@ -11,9 +11,8 @@ from fernbrook.core.ordering.candidate import candidate_of
 from fernbrook.core.ordering.problem import Pairings
 from fernbrook.core.ordering.step import Step, step_between
 from fernbrook.core.ordering.walk import key_walk
-from fernbrook.core.plan.plan import Plan
-from fernbrook.core.plan.planned import PlannedEntry
-from fernbrook.core.track.key import Key
+from fernbrook.core.plan import Plan, PlannedEntry
+from fernbrook.core.track import Key
 
 LOOKS = 16
 """How often the energy of an entry is looked at over its time in the mix."""

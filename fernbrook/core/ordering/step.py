@@ -8,10 +8,10 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from fernbrook.core.library.fits import REACH, SAME_ENERGY, UNKNOWN_KEY, UNKNOWN_TEMPO
+from fernbrook.core.library import REACH, SAME_ENERGY, UNKNOWN_KEY, UNKNOWN_TEMPO
 from fernbrook.core.ordering.candidate import Candidate
 from fernbrook.core.ordering.wishes import Weights
-from fernbrook.core.track.relation import FITTING, Relation, distance, relation, relation_words, shift_to_fit
+from fernbrook.core.track import FITTING, Relation, distance, relation, relation_words, shift_to_fit
 
 ENOUGH_BARS = 16.0
 """Room for a transition of so many bars is enough; half of that costs a quarter."""

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from fernbrook.core.track.key import Key
-from fernbrook.core.track.relation import fifths_between
+from fernbrook.core.track import Key, fifths_between
 
 
 def key_walk(keys: Sequence[Key | None]) -> list[int | None]:

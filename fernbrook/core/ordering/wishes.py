@@ -9,8 +9,7 @@ import numpy as np
 from pydantic import Field, model_validator
 
 from fernbrook.core.mix.entries import Bpm
-from fernbrook.core.track.grid import FloatArray
-from fernbrook.core.track.key import Key
+from fernbrook.core.track import FloatArray, Key
 from fernbrook.core.value import Value
 
 MOST_POINTS = 64

@@ -9,8 +9,7 @@ from fernbrook.core.mix.entries import CEILING_DBTP, Arrangement, Entry
 from fernbrook.core.mix.model import NEAR_DB, Levels, Loudness, Mix
 from fernbrook.core.plan.bar_beat import bar_beat
 from fernbrook.core.plan.snag import Mend, Snag, SnagKind
-from fernbrook.core.track.edits import Skip
-from fernbrook.core.track.facts import TrackFacts
+from fernbrook.core.track import Skip, TrackFacts
 
 MOST_LIMITING_DB = 12.0
 LEAST_GAIN_DB = -40.0

@@ -11,10 +11,7 @@ from fernbrook.core.mix.entries import Entry, bent_least
 from fernbrook.core.mix.layers import Layer, Made, MadeSound, OfTrack, OnEntry
 from fernbrook.core.plan.plan import Plan
 from fernbrook.core.plan.planned import PlannedEntry
-from fernbrook.core.track.facts import TrackFacts
-from fernbrook.core.track.relation import shift_to_fit
-from fernbrook.core.track.section import SectionKind
-from fernbrook.core.track.stems import Stem
+from fernbrook.core.track import SectionKind, Stem, TrackFacts, shift_to_fit
 from fernbrook.core.value import Value
 
 LONG_BREAK_BARS = 12

@@ -12,10 +12,7 @@ from fernbrook.core.plan.planned import PlannedEntry
 from fernbrook.core.plan.planned_layer import Missing, PlannedLayer
 from fernbrook.core.plan.snag import Mend, Snag, SnagKind
 from fernbrook.core.plan.transition_snags import LONG_CHORDS, LONG_TOGETHER, SURE_KEYS
-from fernbrook.core.track.edits import SHORTEST, DropOut
-from fernbrook.core.track.key import Key
-from fernbrook.core.track.relation import MOST_SHIFT, Relation, relation, shift_to_fit
-from fernbrook.core.track.stems import Stem
+from fernbrook.core.track import MOST_SHIFT, SHORTEST, DropOut, Key, Relation, Stem, relation, shift_to_fit
 
 Spans = Sequence[tuple[float, float]]
 

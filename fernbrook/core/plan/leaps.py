@@ -11,7 +11,7 @@ from fernbrook.core.mix.entries import COUNTS
 from fernbrook.core.mix.placing import Room
 from fernbrook.core.mix.transitions import Kind, TempoPolicy, Transition
 from fernbrook.core.plan.snag import Mend
-from fernbrook.core.track.section import Section, SectionKind
+from fernbrook.core.track import Section, SectionKind
 
 NOTICEABLE_STRETCH = 0.06
 LEAST_SHARE = 0.3

@@ -10,7 +10,7 @@ from fernbrook.core.mix.transitions import Kind
 from fernbrook.core.plan.listing import hand_over_s
 from fernbrook.core.plan.plan import Plan
 from fernbrook.core.plan.planned import PlannedEntry
-from fernbrook.core.track.cue import Cue
+from fernbrook.core.track import Cue
 
 
 class MarkerKind(StrEnum):

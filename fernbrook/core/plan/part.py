@@ -12,8 +12,7 @@ from fernbrook.core.mix.transitions import Effects, SideCurves
 from fernbrook.core.plan.made_source import MadeSource
 from fernbrook.core.plan.tempo_map import TempoMap
 from fernbrook.core.plan.time_map import Segment
-from fernbrook.core.track.grid import FloatArray
-from fernbrook.core.track.stems import KEPT, Stem
+from fernbrook.core.track import KEPT, FloatArray, Stem
 
 STEP_S = 0.004
 """Over so long a control that steps does so."""

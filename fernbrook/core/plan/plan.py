@@ -22,9 +22,7 @@ from fernbrook.core.plan.snag import Snag
 from fernbrook.core.plan.tempo_map import TempoMap
 from fernbrook.core.plan.time_map import Segment, TimeMap, segments_of
 from fernbrook.core.plan.transition_snags import Met, snags_of_transition
-from fernbrook.core.track.cue import CueRole, chosen
-from fernbrook.core.track.facts import TrackFacts, Tracks
-from fernbrook.core.track.grid import STAND_IN_BPM
+from fernbrook.core.track import STAND_IN_BPM, CueRole, TrackFacts, Tracks, chosen
 
 STAND_IN_BAR = 4.0
 

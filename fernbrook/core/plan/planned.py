@@ -13,9 +13,7 @@ from fernbrook.core.mix.transitions import Side, Transition
 from fernbrook.core.plan.part import Automation, Part, Silence, StemGap
 from fernbrook.core.plan.tempo_map import TempoMap
 from fernbrook.core.plan.time_map import Segment, TimeMap, source_at
-from fernbrook.core.track.facts import TrackFacts
-from fernbrook.core.track.grid import FloatArray
-from fernbrook.core.track.section import Section, VoiceSpan
+from fernbrook.core.track import FloatArray, Section, TrackFacts, VoiceSpan
 
 
 @dataclass(frozen=True)

@@ -19,10 +19,7 @@ from fernbrook.core.plan.planned import PlannedEntry, PlannedTransition
 from fernbrook.core.plan.rate import RATE
 from fernbrook.core.plan.tempo_map import TempoMap
 from fernbrook.core.plan.time_map import Segment, TimeMap, segments_of
-from fernbrook.core.track.facts import TrackFacts, Tracks
-from fernbrook.core.track.grid import STAND_IN, STAND_IN_BPM
-from fernbrook.core.track.section import VoiceSpan
-from fernbrook.core.track.stems import STEMS, Stem
+from fernbrook.core.track import STAND_IN, STAND_IN_BPM, STEMS, Stem, TrackFacts, Tracks, VoiceSpan
 
 MADE_AT_LUFS = DEFAULT_TARGET_LUFS
 """Made sounds are made for a mix that is so loud."""

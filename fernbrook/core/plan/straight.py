@@ -5,8 +5,7 @@ from __future__ import annotations
 from fernbrook.core.mix.entries import Entry
 from fernbrook.core.mix.model import Mix
 from fernbrook.core.plan.plan import Plan, plan
-from fernbrook.core.track.facts import TrackFacts
-from fernbrook.core.track.grid import Grid
+from fernbrook.core.track import Grid, TrackFacts
 
 
 def suggested_tempo(track: TrackFacts) -> float:

@@ -10,7 +10,7 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import ArrayLike
 
-from fernbrook.core.track.grid import FloatArray
+from fernbrook.core.track import FloatArray
 
 
 @dataclass(frozen=True)

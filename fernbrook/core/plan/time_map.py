@@ -15,7 +15,7 @@ import numpy as np
 
 from fernbrook.core.mix.entries import Played
 from fernbrook.core.plan.tempo_map import TempoMap
-from fernbrook.core.track.grid import FloatArray
+from fernbrook.core.track import FloatArray
 
 INAUDIBLE = 1e-3
 """A change of speed by less than this is played by resampling: 1.7 cents."""

@@ -24,9 +24,7 @@ from fernbrook.core.mix.placing import ON_IT, Span, basses_together, default_pla
 from fernbrook.core.mix.transitions import HandOver, Kind, Side, Transition, handed, middle_phrase, shape_of
 from fernbrook.core.plan.leaps import NOTICEABLE_STRETCH, Leap, ways_across
 from fernbrook.core.plan.snag import Mend, Snag, SnagKind
-from fernbrook.core.track.relation import MOST_SHIFT, Relation, relation, shift_to_fit
-from fernbrook.core.track.section import VoiceSpan
-from fernbrook.core.track.stems import Stem
+from fernbrook.core.track import MOST_SHIFT, Relation, Stem, VoiceSpan, relation, shift_to_fit
 
 HEARD = 0.4
 """A side whose volume is below this, as a fader position, is hardly heard."""

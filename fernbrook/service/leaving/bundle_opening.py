@@ -13,8 +13,7 @@ from typing import BinaryIO
 from pydantic import ValidationError
 from sqlalchemy.orm import Session
 
-from fernbrook.core.track.marks import MarkFacet, told
-from fernbrook.core.track.markup import Markup
+from fernbrook.core.track import MarkFacet, Markup, told
 from fernbrook.core.value import what_is_wrong
 from fernbrook.disk import full, writing
 from fernbrook.errors import NotFoundError, RefusedError

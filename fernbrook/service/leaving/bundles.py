@@ -10,7 +10,7 @@ from pathlib import Path
 
 from sqlalchemy.orm import Session
 
-from fernbrook.core.track.stems import KEPT
+from fernbrook.core.track import KEPT
 from fernbrook.errors import NotFoundError, RefusedError
 from fernbrook.formats.bundle import LARGEST_JSON, MIX, TRACKS, BundleAudio, BundledMix, BundledTrack, BundledTracks
 from fernbrook.service.file_names import file_name

@@ -7,11 +7,8 @@ from enum import StrEnum
 from typing import Any
 
 from fernbrook.core.mix.transitions import Kind, handed_over_at
-from fernbrook.core.plan.bar_beat import bar_beat
-from fernbrook.core.plan.listing import TimesAt, listed
-from fernbrook.core.plan.plan import Plan
-from fernbrook.core.plan.planned import PlannedEntry, PlannedTransition
-from fernbrook.core.track.cue import CueRole
+from fernbrook.core.plan import Plan, PlannedEntry, PlannedTransition, TimesAt, bar_beat, listed
+from fernbrook.core.track import CueRole
 from fernbrook.formats.cue_card import Card, cue_card
 from fernbrook.service.file_names import file_name
 from fernbrook.service.mixes import Mixes

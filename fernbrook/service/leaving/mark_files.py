@@ -11,10 +11,8 @@ from enum import StrEnum
 import numpy as np
 from sqlalchemy.orm import Session
 
-from fernbrook.core.plan.markers import MarkerKind, markers
-from fernbrook.core.plan.plan import Plan
-from fernbrook.core.track.key import Key
-from fernbrook.core.track.marks import MarkFacet, Marks, told, with_marks
+from fernbrook.core.plan import MarkerKind, Plan, markers
+from fernbrook.core.track import Key, MarkFacet, Marks, told, with_marks
 from fernbrook.errors import NotFoundError, RefusedError
 from fernbrook.formats.jams_file import Annotated, cue_words, write_jams
 from fernbrook.formats.mark_files import read_marks

@@ -13,10 +13,7 @@ import numpy as np
 from fernbrook.audio.encoder import can_write
 from fernbrook.audio.output import OutputFormat
 from fernbrook.audio.unchanged import stamps_of, unchanged
-from fernbrook.core.plan.listing import TimesAt
-from fernbrook.core.plan.plan import Plan
-from fernbrook.core.plan.rate import RATE
-from fernbrook.core.plan.teaser import teaser
+from fernbrook.core.plan import RATE, Plan, TimesAt, teaser
 from fernbrook.errors import RefusedError
 from fernbrook.formats.cover import COLUMNS, cover, cover_of
 from fernbrook.formats.film import COLUMNS_A_SECOND, arrays_of

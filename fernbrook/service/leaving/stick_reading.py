@@ -8,7 +8,7 @@ from datetime import datetime
 
 from sqlalchemy.orm import Session
 
-from fernbrook.core.track.marks import MarkFacet, told, with_changes
+from fernbrook.core.track import MarkFacet, told, with_changes
 from fernbrook.errors import NotFoundError, RefusedError
 from fernbrook.formats.stick import MANIFEST, StickTrack, read_document, read_manifest, read_played
 from fernbrook.formats.track_document import document_text

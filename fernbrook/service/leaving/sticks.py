@@ -12,7 +12,7 @@ from pathlib import Path
 import soundfile
 from sqlalchemy.orm import Session
 
-from fernbrook.core.track.marks import MarkFacet, with_changes
+from fernbrook.core.track import MarkFacet, with_changes
 from fernbrook.disk import full
 from fernbrook.enclosed import OutsideError, inside, open_regular
 from fernbrook.errors import AudioFileError, NotFoundError, RefusedError

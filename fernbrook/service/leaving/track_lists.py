@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from fernbrook.core.plan.listing import TimesAt, listed
-from fernbrook.core.plan.plan import Plan
+from fernbrook.core.plan import Plan, TimesAt, listed
 from fernbrook.formats.track_list import Line, ListFormat, TrackList, written
 from fernbrook.service.file_names import file_name
 from fernbrook.service.mixes import Mixes

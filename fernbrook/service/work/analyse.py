@@ -6,7 +6,7 @@ from pathlib import Path
 
 from fernbrook.analysis.analyse import VERSION, Analysis, analyse
 from fernbrook.analysis.beat.grid_search import DEFAULT_RANGE
-from fernbrook.core.track.markup import Markup
+from fernbrook.core.track import Markup
 from fernbrook.core.value import Value
 from fernbrook.service.work.worker import Report, Result
 from fernbrook.store.folders import Folders

@@ -12,9 +12,7 @@ from fernbrook.audio.click import Click, clicking
 from fernbrook.audio.joining import Block
 from fernbrook.audio.output import OutputFormat
 from fernbrook.audio.writer import Dressing, write_audio
-from fernbrook.core.plan.markers import markers
-from fernbrook.core.plan.plan import Plan
-from fernbrook.core.plan.rate import RATE
+from fernbrook.core.plan import RATE, Plan, markers
 from fernbrook.formats.archive import archive_at
 from fernbrook.formats.marker_list import MarkerLine, marker_list
 from fernbrook.formats.midi_map import write_midi_map

@@ -4,9 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from fernbrook.core.ordering.candidate import Candidate
-from fernbrook.core.ordering.problem import Group
-from fernbrook.core.ordering.wishes import Wishes
+from fernbrook.core.ordering import Candidate, Group, Wishes
 from fernbrook.core.value import Value
 from fernbrook.service.work.worker import Report, Result
 from fernbrook.solve.proposals import propose

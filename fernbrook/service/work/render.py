@@ -11,10 +11,8 @@ from fernbrook.audio.encoder import Pictures
 from fernbrook.audio.unchanged import unchanged
 from fernbrook.audio.writer import Dressing
 from fernbrook.core.mix.model import Mix
-from fernbrook.core.plan.listing import TimesAt, listed
-from fernbrook.core.plan.plan import Plan, plan
-from fernbrook.core.plan.rate import RATE
-from fernbrook.core.track.facts import TrackFacts
+from fernbrook.core.plan import RATE, Plan, TimesAt, listed, plan
+from fernbrook.core.track import TrackFacts
 from fernbrook.core.value import Value
 from fernbrook.formats.film import HEIGHT, WIDTH, Course, Film, Title, bands_of
 from fernbrook.formats.film import RATE as PICTURES_A_SECOND

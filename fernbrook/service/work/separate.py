@@ -11,9 +11,8 @@ from fernbrook.analysis.separation.model import SeparationModel
 from fernbrook.analysis.separation.separate import separate
 from fernbrook.audio.source import Source
 from fernbrook.audio.stem_file import write_stem
-from fernbrook.core.plan.rate import RATE
-from fernbrook.core.track.facts import TrackFacts
-from fernbrook.core.track.stems import KEPT, Stem, StemsFact
+from fernbrook.core.plan import RATE
+from fernbrook.core.track import KEPT, Stem, StemsFact, TrackFacts
 from fernbrook.core.value import Value
 from fernbrook.service.work.worker import Report, Result
 from fernbrook.store.folders import Folders

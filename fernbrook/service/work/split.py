@@ -9,9 +9,7 @@ from pathlib import Path
 
 from fernbrook.audio.joining import Reel
 from fernbrook.audio.writer import Dressing, write_audio
-from fernbrook.core.plan.listing import TimesAt, listed
-from fernbrook.core.plan.plan import Plan
-from fernbrook.core.plan.rate import RATE
+from fernbrook.core.plan import RATE, Plan, TimesAt, listed
 from fernbrook.formats.archive import archive_at
 from fernbrook.formats.sleeve import Sleeve, write_sleeve
 from fernbrook.formats.track_list import Line, ListFormat, TrackList, written

@@ -7,8 +7,8 @@ from pathlib import Path
 from fernbrook.audio.output import OutputFormat
 from fernbrook.audio.unchanged import unchanged
 from fernbrook.audio.writer import Dressing
-from fernbrook.core.plan.straight import straight_plan
-from fernbrook.core.track.facts import TrackFacts
+from fernbrook.core.plan import straight_plan
+from fernbrook.core.track import TrackFacts
 from fernbrook.core.value import Value
 from fernbrook.render.renderer import FULL_SCALE_DBTP
 from fernbrook.render.to_file import Rendering, render_to_file

@@ -9,9 +9,7 @@ from pydantic import Field
 
 from fernbrook.audio.output import OutputFormat
 from fernbrook.core.mix.entries import CEILING_DBTP
-from fernbrook.core.plan.plan import Plan
-from fernbrook.core.plan.rate import RATE
-from fernbrook.core.plan.teaser import teaser
+from fernbrook.core.plan import RATE, Plan, teaser
 from fernbrook.core.value import Seconds, Value
 from fernbrook.render.to_file import Rendering
 

@@ -22,7 +22,7 @@ from fernbrook.core.mix.commands.command import MixCommand
 from fernbrook.core.mix.commands.pair_command import refused
 from fernbrook.core.mix.model import Mix
 from fernbrook.core.mix.placing import with_held_cues
-from fernbrook.core.track.facts import Tracks
+from fernbrook.core.track import Tracks
 from fernbrook.core.value import one_of_all
 
 if TYPE_CHECKING:

@@ -9,7 +9,7 @@ from pydantic import StringConstraints
 
 from fernbrook.core.mix.entries import Entry
 from fernbrook.core.mix.model import Mix, Naming
-from fernbrook.core.track.facts import Tracks
+from fernbrook.core.track import Tracks
 from fernbrook.core.value import Command
 from fernbrook.errors import RefusedError
 

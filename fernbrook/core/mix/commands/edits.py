@@ -15,8 +15,7 @@ from fernbrook.core.mix.entries import CLOSE, Arrangement
 from fernbrook.core.mix.layers import OnEntry
 from fernbrook.core.mix.model import MAX_ENTRIES, Mix, Naming
 from fernbrook.core.mix.transitions import Transition
-from fernbrook.core.track.edits import MOST_EDITS, DropOut, Edit, Repeat, Skip, Swap
-from fernbrook.core.track.facts import Tracks
+from fernbrook.core.track import MOST_EDITS, DropOut, Edit, Repeat, Skip, Swap, Tracks
 from fernbrook.core.value import Value
 
 MOST_PIECES = 1000

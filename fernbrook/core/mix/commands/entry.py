@@ -9,7 +9,7 @@ from typing_extensions import override
 from fernbrook.core.mix.commands.command import Id, MixCommand, index_of, with_entry
 from fernbrook.core.mix.entries import Bpm, Count, GainDb, KeyShift
 from fernbrook.core.mix.model import Mix, Naming
-from fernbrook.core.track.facts import Tracks
+from fernbrook.core.track import Tracks
 
 
 class SetGain(MixCommand):

@@ -10,7 +10,7 @@ from typing_extensions import override
 from fernbrook.core.mix.commands.command import CommandError, Id, MixCommand
 from fernbrook.core.mix.layers import MOST_LAYERS, Layer, OfTrack
 from fernbrook.core.mix.model import Mix, Naming
-from fernbrook.core.track.facts import Tracks
+from fernbrook.core.track import Tracks
 
 
 class PutLayers(MixCommand):

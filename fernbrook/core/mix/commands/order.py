@@ -29,7 +29,7 @@ from fernbrook.core.mix.entries import (
 from fernbrook.core.mix.model import MAX_ENTRIES, Mix, Naming
 from fernbrook.core.mix.placing import Span
 from fernbrook.core.mix.transitions import Transition
-from fernbrook.core.track.facts import TrackFacts, Tracks
+from fernbrook.core.track import TrackFacts, Tracks
 from fernbrook.core.value import Value
 
 

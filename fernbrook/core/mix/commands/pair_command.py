@@ -11,7 +11,7 @@ from fernbrook.core.mix.commands.command import CommandError, Id, MixCommand, in
 from fernbrook.core.mix.model import Mix
 from fernbrook.core.mix.placing import Placed, Span, placed, spans_of
 from fernbrook.core.mix.transitions import Side, Transition
-from fernbrook.core.track.facts import Tracks
+from fernbrook.core.track import Tracks
 from fernbrook.core.value import what_is_wrong
 
 PARTED = "Those two entries are not neighbours any more: the order has changed."

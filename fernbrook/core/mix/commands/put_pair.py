@@ -11,7 +11,7 @@ from fernbrook.core.mix.commands.command import CommandError, MixCommand
 from fernbrook.core.mix.entries import Entry, blocks_of, joined, put_before, settled
 from fernbrook.core.mix.model import MAX_ENTRIES, Mix, Naming
 from fernbrook.core.mix.transitions import MOST_TAKES, Take, Transition
-from fernbrook.core.track.facts import Tracks
+from fernbrook.core.track import Tracks
 
 
 class PutPair(MixCommand):

@@ -36,7 +36,7 @@ from fernbrook.core.mix.transitions import (
     ridden,
     shape_for,
 )
-from fernbrook.core.track.facts import Tracks
+from fernbrook.core.track import Tracks
 from fernbrook.core.value import Value
 
 MOST_MOVES = 100_000

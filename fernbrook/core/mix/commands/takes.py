@@ -11,7 +11,7 @@ from fernbrook.core.mix.commands.command import CommandError
 from fernbrook.core.mix.commands.pair_command import PairCommand, resolved
 from fernbrook.core.mix.model import Mix, Naming
 from fernbrook.core.mix.transitions import MOST_TAKES, Take, Transition
-from fernbrook.core.track.facts import Tracks
+from fernbrook.core.track import Tracks
 
 
 class KeepTake(PairCommand):

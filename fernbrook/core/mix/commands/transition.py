@@ -27,7 +27,7 @@ from fernbrook.core.mix.transitions import (
     shape_of,
     transition_of,
 )
-from fernbrook.core.track.facts import Tracks
+from fernbrook.core.track import Tracks
 from fernbrook.core.value import MOST_BEATS, Beat
 
 NAMES = {Kind.BLEND: "blend", Kind.CUT: "cut", Kind.FADE: "fade", Kind.APART: "pause"}

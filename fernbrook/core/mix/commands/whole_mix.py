@@ -11,7 +11,7 @@ from fernbrook.core.mix.commands.command import CommandError, MixCommand
 from fernbrook.core.mix.commands.pair_command import refused
 from fernbrook.core.mix.model import Crossovers, Loudness, Mix, Naming, Untouched
 from fernbrook.core.mix.transitions import SavedHandOver, transition_of
-from fernbrook.core.track.facts import Tracks
+from fernbrook.core.track import Tracks
 
 
 class RenameMix(MixCommand):

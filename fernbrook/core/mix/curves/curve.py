@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import ArrayLike
 from pydantic import ConfigDict, Field, RootModel, model_validator
 
-from fernbrook.core.track.grid import FloatArray
+from fernbrook.core.track import FloatArray
 
 NEUTRAL = 1.0
 """Where a fader leaves the sound as it is."""

@@ -15,7 +15,7 @@ from enum import StrEnum
 import numpy as np
 from numpy.typing import ArrayLike
 
-from fernbrook.core.track.grid import FloatArray
+from fernbrook.core.track import FloatArray
 
 MIDDLE = 0.5
 """Where a filter leaves the sound as it is."""

@@ -7,10 +7,7 @@ import math
 import numpy as np
 
 from fernbrook.core.mix.entries.arrangement import Arrangement
-from fernbrook.core.track.bar_table import BarTable
-from fernbrook.core.track.energy import Energy
-from fernbrook.core.track.facts import TrackFacts
-from fernbrook.core.track.stems import Stem
+from fernbrook.core.track import BarTable, Energy, Stem, TrackFacts
 
 PITCHED = {Stem.BASS, Stem.VOICE, Stem.MUSIC}
 

@@ -15,10 +15,7 @@ from functools import cached_property
 
 from fernbrook.core.mix.entries.entry import Entry
 from fernbrook.core.mix.entries.played import Played
-from fernbrook.core.track.edits import DropOut, Edit, Repeat, Skip, Swap
-from fernbrook.core.track.facts import TrackFacts
-from fernbrook.core.track.section import Section, VoiceSpan
-from fernbrook.core.track.stems import Stem
+from fernbrook.core.track import DropOut, Edit, Repeat, Section, Skip, Stem, Swap, TrackFacts, VoiceSpan
 
 UNTIL_LEFT = 1024.0
 """A span that is repeated until the entry has left is there for so many beats at most."""

@@ -6,10 +6,7 @@ from typing import Annotated
 
 from pydantic import AfterValidator, Field
 
-from fernbrook.core.track.edits import MOST_EDITS, Edit
-from fernbrook.core.track.facts import KeyFact, TrackFacts
-from fernbrook.core.track.grid import MAX_BPM, MIN_BPM
-from fernbrook.core.track.relation import MOST_SHIFT
+from fernbrook.core.track import MAX_BPM, MIN_BPM, MOST_EDITS, MOST_SHIFT, Edit, KeyFact, TrackFacts
 from fernbrook.core.value import Value
 
 CEILING_DBTP = -1.0

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from fernbrook.core.track.bar_table import BarTable
+from fernbrook.core.track import BarTable
 
 SIDE_BARS = 2
 """So many bars on both sides of a place are compared."""

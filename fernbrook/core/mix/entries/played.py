@@ -14,8 +14,7 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from fernbrook.core.mix.entries.entry import Entry
-from fernbrook.core.track.facts import TrackFacts
-from fernbrook.core.track.grid import FloatArray, Grid
+from fernbrook.core.track import FloatArray, Grid, TrackFacts
 
 
 @dataclass(frozen=True)

@@ -13,7 +13,7 @@ from pydantic import Field, model_validator
 
 from fernbrook.core.mix.entries import Count, GainDb, KeyShift
 from fernbrook.core.mix.transitions import Effects, HeldCue, SideCurves
-from fernbrook.core.track.stems import Stem
+from fernbrook.core.track import Stem
 from fernbrook.core.value import Beat, Value
 
 MOST_LAYERS = 200

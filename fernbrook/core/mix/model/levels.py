@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 from fernbrook.core.mix.entries import CEILING_DBTP, Entry
 from fernbrook.core.mix.model.mix import Loudness, Mix
-from fernbrook.core.track.facts import TrackFacts
+from fernbrook.core.track import TrackFacts
 
 NEAR_DB = 0.05
 """Less than this is no difference worth a word."""

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from fernbrook.core.mix.layers import MADE_SOUNDS, Layer, Made
 from fernbrook.core.mix.model.mix import Mix
-from fernbrook.core.track.facts import Tracks
+from fernbrook.core.track import Tracks
 
 
 @dataclass(frozen=True)

@@ -9,8 +9,7 @@ from fernbrook.core.mix.entries import COUNTS, Count, Entry
 from fernbrook.core.mix.layers import Layer, OfTrack, OnEntry
 from fernbrook.core.mix.model.mix import Mix
 from fernbrook.core.mix.transitions import Transition
-from fernbrook.core.track.edits import recounted_edit
-from fernbrook.core.track.recount import Recount
+from fernbrook.core.track import Recount, recounted_edit
 
 
 def recounted_mix(mix: Mix, recounts: Mapping[str, Recount]) -> Mix:

@@ -9,8 +9,7 @@ from __future__ import annotations
 from fernbrook.core.mix.entries import Arrangement, Entry
 from fernbrook.core.mix.model import Mix
 from fernbrook.core.mix.transitions import HeldCue
-from fernbrook.core.track.cue import plate_of
-from fernbrook.core.track.facts import Tracks
+from fernbrook.core.track import Tracks, plate_of
 
 ON_IT = 0.01
 """A transition that lies within so much of a beat of a cue lies on it."""

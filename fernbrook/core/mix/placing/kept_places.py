@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from fernbrook.core.mix.model import Mix
 from fernbrook.core.mix.placing.placing import placed, spans_of
 from fernbrook.core.mix.transitions import Transition
-from fernbrook.core.track.facts import Tracks
+from fernbrook.core.track import Tracks
 
 
 def with_kept_places(mix: Mix, heard: Iterable[Transition], tracks: Tracks) -> Mix:

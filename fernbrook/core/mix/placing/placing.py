@@ -19,11 +19,19 @@ from fernbrook.core.mix.transitions import (
     shape_for,
     transition_of,
 )
-from fernbrook.core.track.bar_table import BarTable
-from fernbrook.core.track.cue import Cue, CueRole, chosen
-from fernbrook.core.track.facts import KeyFact, TrackFacts, Tracks
-from fernbrook.core.track.pencil import LARGEST_SHARE, PHRASE_BARS
-from fernbrook.core.track.relation import Relation, relation
+from fernbrook.core.track import (
+    LARGEST_SHARE,
+    PHRASE_BARS,
+    BarTable,
+    Cue,
+    CueRole,
+    KeyFact,
+    Relation,
+    TrackFacts,
+    Tracks,
+    chosen,
+    relation,
+)
 from fernbrook.errors import RefusedError
 
 BLEND_BARS = 16

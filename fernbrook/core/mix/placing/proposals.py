@@ -15,8 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fernbrook.core.mix.transitions import HandOver, middle_phrase
-from fernbrook.core.track.bar_table import HALF_PHRASE, SECTION, BarTable
-from fernbrook.core.track.pencil import LARGEST_SHARE
+from fernbrook.core.track import HALF_PHRASE, LARGEST_SHARE, SECTION, BarTable
 from fernbrook.core.value import Value
 
 Floats = NDArray[np.float64]

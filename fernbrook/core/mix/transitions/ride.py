@@ -23,7 +23,7 @@ from fernbrook.core.mix.curves import (
     low_pass_hz,
 )
 from fernbrook.core.mix.transitions.transition import Side
-from fernbrook.core.track.grid import FloatArray
+from fernbrook.core.track import FloatArray
 
 WITHIN_DB = 0.4
 """How far from the moves the curve may be: what is moved and what is kept differ by less than half a dB."""

@@ -19,15 +19,15 @@ from fernbrook.core.plan import RATE, Plan
 from fernbrook.formats.archive import ArchiveKind, archive_at, read_archive, take_out
 from fernbrook.formats.film import COLUMNS_A_SECOND, arrays_of
 from fernbrook.formats.ribbon import Band
-from fernbrook.outside.host.app import create_host
-from fernbrook.outside.host.shelf import Behaviour, Shelf
 from fernbrook.render.lanes import lane_blocks, lanes_of
 from fernbrook.render.renderer import render
 from fernbrook.service.tokens import Tokens
 from fernbrook.service.work.publish import PublishOrder, publish
 from fernbrook.service.work.render import render_wish
 from fernbrook.service.work.wish import RenderWish
-from tests.outside.serving import served
+from standins.host.app import create_host
+from standins.host.shelf import Behaviour, Shelf
+from tests.standins.serving import served
 
 SECONDS = 60.0
 UPLOADED = 500_000_000

@@ -11,7 +11,7 @@ from bench.material import facts, tracks
 from bench.rows import Row, median_seconds
 from bench.speed import row_of
 from fernbrook.core.mix.commands import AddTracks, RenameMix
-from fernbrook.service.house import House
+from fernbrook.service.services import Services
 from fernbrook.store.folders import Folders
 from fernbrook.store.tables import MixRow, RevisionRow
 
@@ -35,52 +35,52 @@ def _tracks() -> Iterator[Row]:
     from fernbrook.api.schemas.tracks import track_table
 
     with tempfile.TemporaryDirectory() as folder:
-        house = _filled(Path(folder), MANY_TRACKS)
+        services = _filled(Path(folder), MANY_TRACKS)
         ids = [f"t{i}" for i in range(MANY_TRACKS)]
         asked: dict[str, Callable[[], object]] = {
-            "first list": lambda: track_table(house.catalogue.tracks()),
-            "list again": lambda: track_table(house.catalogue.tracks()),
-            "searching a word": lambda: house.catalogue.find("artist"),
-            "tagging all": lambda: house.collection.tag(ids, add=["new"]),
-            "list after that": lambda: track_table(house.catalogue.tracks()),
-            "undo of that": house.collection.undo,
+            "first list": lambda: track_table(services.catalogue.tracks()),
+            "list again": lambda: track_table(services.catalogue.tracks()),
+            "searching a word": lambda: services.catalogue.find("artist"),
+            "tagging all": lambda: services.collection.tag(ids, add=["new"]),
+            "list after that": lambda: track_table(services.catalogue.tracks()),
+            "undo of that": services.collection.undo,
         }
         plain = _once(lambda: list(map(str, ids)))
         for what, ask in asked.items():
             yield Row(
                 f"{what}, {MANY_TRACKS:,} tracks", f"{_once(ask):,.0f} ms", f"str() of each id: {plain:.1f} ms", "-"
             )
-        house.stop()
+        services.stop()
 
 
 def _mixes() -> Iterator[Row]:
     with tempfile.TemporaryDirectory() as folder:
-        house = _filled(Path(folder), 100)
+        services = _filled(Path(folder), 100)
         for number in range(MANY_MIXES):
-            mix = house.mixes.create(f"Mix {number}")
-            house.mixes.change(
+            mix = services.mixes.create(f"Mix {number}")
+            services.mixes.change(
                 mix.id, mix.version, AddTracks(track_ids=tuple(f"t{i % 100}" for i in range(number, number + 10)))
             )
-        yield _listed("first list of mixes", house)
-        yield _listed("list while they are planned", house)
-        yield Row("planning all", f"{_once(house.mixes.outcomes.note):,.0f} ms", "-", "-")
-        yield _listed("list of mixes again", house)
-        house.collection.rename_track("t7", "Another", "Name")
-        yield _listed("list after one track changed, which 200 have", house)
-        house.stop()
+        yield _listed("first list of mixes", services)
+        yield _listed("list while they are planned", services)
+        yield Row("planning all", f"{_once(services.mixes.outcomes.note):,.0f} ms", "-", "-")
+        yield _listed("list of mixes again", services)
+        services.collection.rename_track("t7", "Another", "Name")
+        yield _listed("list after one track changed, which 200 have", services)
+        services.stop()
 
 
-def _listed(what: str, house: House) -> Row:
-    return Row(f"{what}, {MANY_MIXES:,} of 10 entries", f"{_once(house.mixes.list):,.0f} ms", "-", "-")
+def _listed(what: str, services: Services) -> Row:
+    return Row(f"{what}, {MANY_MIXES:,} of 10 entries", f"{_once(services.mixes.list):,.0f} ms", "-", "-")
 
 
 def _history() -> Iterator[Row]:
     with tempfile.TemporaryDirectory() as folder:
-        house = _filled(Path(folder), 60)
-        mix = house.mixes.create("Long")
-        house.mixes.change(mix.id, mix.version, AddTracks(track_ids=tuple(f"t{i}" for i in range(20))))
-        short = 1000 * median_seconds(lambda: _renamed(house, mix.id), 9)
-        with house._database.write() as session:
+        services = _filled(Path(folder), 60)
+        mix = services.mixes.create("Long")
+        services.mixes.change(mix.id, mix.version, AddTracks(track_ids=tuple(f"t{i}" for i in range(20))))
+        short = 1000 * median_seconds(lambda: _renamed(services, mix.id), 9)
+        with services._database.write() as session:
             row = session.query(RevisionRow).order_by(RevisionRow.id.desc()).first()
             assert row is not None
             parent = row.id
@@ -94,26 +94,26 @@ def _history() -> Iterator[Row]:
                 parent = again.id
             session.get_one(MixRow, mix.id).head = parent
         asked: dict[str, Callable[[], object]] = {
-            "a change": lambda: _renamed(house, mix.id),
-            "an undo": lambda: house.mixes.undo(mix.id, house.mixes.open(mix.id).version),
-            "the history": lambda: house.mixes.history(mix.id),
+            "a change": lambda: _renamed(services, mix.id),
+            "an undo": lambda: services.mixes.undo(mix.id, services.mixes.open(mix.id).version),
+            "the history": lambda: services.mixes.history(mix.id),
         }
         for what, ask in asked.items():
             ours = 1000 * median_seconds(ask, 5)
             yield Row(
                 f"{what}, after {LONG_HISTORY:,} steps", f"{ours:.0f} ms", f"a change after two: {short:.0f} ms", "-"
             )
-        house.stop()
+        services.stop()
 
 
-def _renamed(house: House, mix_id: str) -> None:
-    opened = house.mixes.open(mix_id)
-    house.mixes.change(mix_id, opened.version, RenameMix(name=f"Long {opened.version}"))
+def _renamed(services: Services, mix_id: str) -> None:
+    opened = services.mixes.open(mix_id)
+    services.mixes.change(mix_id, opened.version, RenameMix(name=f"Long {opened.version}"))
 
 
-def _filled(folder: Path, count: int) -> House:
-    house = House(Folders(folder))
+def _filled(folder: Path, count: int) -> Services:
+    services = Services(Folders(folder))
     grid = facts(tracks()[4]).riding_grid.model_dump()
-    with house._database.write() as session:
+    with services._database.write() as session:
         session.add_all(row_of(i, grid) for i in range(count))
-    return house
+    return services

@@ -24,7 +24,7 @@ from fernbrook.core.mix.model import Mix
 from fernbrook.core.plan import RATE, plan
 from fernbrook.core.track import Grid
 from fernbrook.render.renderer import render
-from fernbrook.service.house import House
+from fernbrook.service.services import Services
 from fernbrook.store.folders import Folders
 from fernbrook.store.tables import TrackRow
 
@@ -101,12 +101,12 @@ def _command() -> Row:
     from fernbrook.api.app import create_app
 
     with tempfile.TemporaryDirectory() as folder:
-        house = House(Folders(Path(folder)))
+        services = Services(Folders(Path(folder)))
         times = np.cumsum(0.5 + 0.01 * np.random.default_rng(0).standard_normal(480))
         grid = Grid.through(times, np.arange(480.0)).model_dump()
-        with house._database.write() as session:
+        with services._database.write() as session:
             session.add_all(row_of(i, grid) for i in range(60))
-        with TestClient(create_app(house), base_url="http://127.0.0.1") as client:
+        with TestClient(create_app(services), base_url="http://127.0.0.1") as client:
             opened = client.post("/api/mixes", json={"name": "long"}).json()
             at, versions = f"/api/mixes/{opened['id']}", count(opened["version"])
 
@@ -143,11 +143,11 @@ def _library() -> Iterator[Row]:
     from fernbrook.api.schemas.tracks import track_table
 
     with tempfile.TemporaryDirectory() as folder:
-        house = House(Folders(Path(folder)))
+        services = Services(Folders(Path(folder)))
         grid = facts(tracks()[4]).riding_grid.model_dump()
-        with house._database.write() as session:
+        with services._database.write() as session:
             session.add_all(row_of(i, grid) for i in range(10_000))
-        catalogue = house.catalogue
+        catalogue = services.catalogue
         asked: dict[str, Callable[[], object]] = {
             "listing": lambda: track_table(catalogue.tracks()),
             "sorting by key and tempo": lambda: catalogue.find("", ("key", "-bpm")),
@@ -163,7 +163,7 @@ def _library() -> Iterator[Row]:
             yardstick = f"bare SELECT of all: {theirs:.0f} ms; ratio {ours / theirs:.1f}"
             yield Row(f"{what}, 10,000 tracks", f"{ours:.0f} ms", yardstick, "< 100 ms")
         raw.close()
-        house.stop()
+        services.stop()
 
 
 def row_of(number: int, grid: dict[str, object]) -> TrackRow:

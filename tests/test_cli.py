@@ -17,8 +17,8 @@ from typer.testing import CliRunner
 from fernbrook.cli.app import app
 from fernbrook.core.mix.commands import AddTracks
 from fernbrook.core.track import PutGrid
-from fernbrook.service.house import House
 from fernbrook.service.marking import Heard
+from fernbrook.service.services import Services
 from fernbrook.store.folders import Folders
 from tests.conftest import Made
 
@@ -73,14 +73,14 @@ def test_import_takes_a_folder_and_says_what_it_had(first: Made, second: Made, d
 
 
 def _mix(data: Path, *made: Made) -> str:
-    house = House(Folders(data), workers=1)
-    ids = [house.library.bring_in_path(m.path).track.id for m in made]
+    services = Services(Folders(data), workers=1)
+    ids = [services.library.bring_in_path(m.path).track.id for m in made]
     for track_id, m in zip(ids, made, strict=True):
-        house.marking.change(track_id, None, PutGrid(grid=m.truth.grid))
-    mix = house.mixes.create("Night")
-    house.mixes.change(mix.id, mix.version, AddTracks(track_ids=tuple(ids)))
-    frames = house.mixes.open(mix.id).plan.frames
-    house.stop()
+        services.marking.change(track_id, None, PutGrid(grid=m.truth.grid))
+    mix = services.mixes.create("Night")
+    services.mixes.change(mix.id, mix.version, AddTracks(track_ids=tuple(ids)))
+    frames = services.mixes.open(mix.id).plan.frames
+    services.stop()
     return str(frames)
 
 
@@ -147,9 +147,9 @@ def test_odd_names_and_titles_come_in_and_are_printed_as_they_are(data: Path, tm
     assert "‘6.flac’ is no audio file that can be read" in result.output
     assert "\x1b" not in result.output
     assert len(result.output) < 5000
-    house = House(Folders(data), workers=1)
-    tracks = {t.title: t for t in house.catalogue.tracks()}
-    house.stop()
+    services = Services(Folders(data), workers=1)
+    tracks = {t.title: t for t in services.catalogue.tracks()}
+    services.stop()
     assert {t.file_name for t in tracks.values()} >= {"café.flac"}
     assert max(len(title) for title in tracks) <= 300
     assert "steers [31mthe terminal" in tracks
@@ -161,18 +161,18 @@ def test_a_file_with_a_latin_name_may_stay_in_its_place(data: Path, tmp_path: Pa
         app, ["import", os.fsdecode(os.fsencode(path)), "--data", str(data), "--in-place", "--analyse-later"]
     )
     assert result.exit_code == 0, result.output
-    house = House(Folders(data), workers=1)
-    track = house.catalogue.tracks()[0]
-    frames, blocks = house.marking.listen(track.id, Heard(0, 44_100))
+    services = Services(Folders(data), workers=1)
+    track = services.catalogue.tracks()[0]
+    frames, blocks = services.marking.listen(track.id, Heard(0, 44_100))
     assert len(np.concatenate(list(blocks))) == frames == 44_100
-    house.stop()
+    services.stop()
 
 
 def test_import_comes_back_when_the_analyses_are_done(first: Made, data: Path) -> None:
     assert run.invoke(app, ["import", str(first.path), "--data", str(data)]).exit_code == 0
-    house = House(Folders(data), workers=1)
-    (track,) = house.catalogue.tracks()
-    house.stop()
+    services = Services(Folders(data), workers=1)
+    (track,) = services.catalogue.tracks()
+    services.stop()
     assert track.bpm == pytest.approx(120.0, abs=0.02)
 
 
@@ -196,10 +196,10 @@ def test_help_imports_nothing_heavy() -> None:
 
 def test_a_bundle_and_a_backup_go_from_one_folder_to_another(first: Made, data: Path, tmp_path: Path) -> None:
     assert run.invoke(app, ["import", str(first.path), "--data", str(data), "--analyse-later"]).exit_code == 0
-    house = House(Folders(data), workers=1)
-    mix = house.mixes.create("Night")
-    house.mixes.change(mix.id, mix.version, AddTracks(track_ids=(house.catalogue.tracks()[0].id,)))
-    house.stop()
+    services = Services(Folders(data), workers=1)
+    mix = services.mixes.create("Night")
+    services.mixes.change(mix.id, mix.version, AddTracks(track_ids=(services.catalogue.tracks()[0].id,)))
+    services.stop()
     packed, kept = tmp_path / "night.zip", tmp_path / "kept.zip"
     result = run.invoke(app, ["bundle", "Night", "-o", str(packed), "--data", str(data), "--audio", "flac"])
     assert result.exit_code == 0, result.output
@@ -213,18 +213,18 @@ def test_a_bundle_and_a_backup_go_from_one_folder_to_another(first: Made, data: 
     )
     assert run.invoke(app, ["backup", "-o", str(kept), "--data", str(there)]).exit_code == 0
     assert run.invoke(app, ["restore", str(kept), "--data", str(tmp_path / "third")]).exit_code == 0
-    again = House(Folders(tmp_path / "third"), workers=1)
+    again = Services(Folders(tmp_path / "third"), workers=1)
     assert [m.name for m in again.mixes.list()] == ["Night", "Night"]
     again.stop()
 
 
 def test_a_teaser_and_lanes_are_asked_for_by_name(first: Made, data: Path, tmp_path: Path) -> None:
     run.invoke(app, ["import", str(first.path), "--data", str(data), "--analyse-later"])
-    house = House(Folders(data), workers=1)
-    mix = house.mixes.create("Night")
-    house.mixes.change(mix.id, mix.version, AddTracks(track_ids=(house.catalogue.tracks()[0].id,)))
-    heard = np.concatenate(list(house.listening.preview(mix.id, 0, 200_000, None)[1]))
-    house.stop()
+    services = Services(Folders(data), workers=1)
+    mix = services.mixes.create("Night")
+    services.mixes.change(mix.id, mix.version, AddTracks(track_ids=(services.catalogue.tracks()[0].id,)))
+    heard = np.concatenate(list(services.listening.preview(mix.id, 0, 200_000, None)[1]))
+    services.stop()
     out = tmp_path / "lanes.zip"
     asked = ["render", "Night", "-o", str(out), "--data", str(data), "--what"]
     result = run.invoke(app, [*asked, "lanes", "--within", ".flac"])

@@ -21,8 +21,7 @@ MAY_IMPORT = {
     "service": {"store", "render", "analysis", "formats", "solve", "audio", "core"},
     "demo": {"service", "audio", "core"},
     "api": {"service", "formats", "audio", "core", "store.jobs", "store.folders"},
-    "cli": {"api", "demo", "service", "store", "formats", "analysis", "audio", "core", "outside"},
-    "outside": set(),
+    "cli": {"api", "demo", "service", "store", "formats", "analysis", "audio", "core"},
 }
 ROOMS = {
     "core": {
@@ -124,6 +123,13 @@ def test_core_stands_on_numpy_and_pydantic_alone() -> None:
     for path in (PACKAGE / "core").rglob("*.py"):
         outside = {n.split(".")[0] for n in _imports(path)} - {"fernbrook"} - set(sys.stdlib_module_names)
         assert outside <= OUTSIDE_CORE, path.name
+
+
+def test_stand_ins_and_the_product_know_nothing_of_each_other() -> None:
+    for path in (PACKAGE.parent / "standins").rglob("*.py"):
+        assert not _ours(path), path
+    for path in PACKAGE.rglob("*.py"):
+        assert not {n for n in _imports(path) if n.split(".")[0] == "standins"}, path
 
 
 def test_every_package_is_drawn() -> None:

@@ -17,7 +17,7 @@ import soundfile
 
 from fernbrook.core.mix.commands import AddTracks
 from fernbrook.core.track import PutGrid
-from fernbrook.service.house import House
+from fernbrook.service.services import Services
 from fernbrook.store.folders import Folders
 from fernbrook.store.ownership import FolderInUseError, Ownership, owner_of
 from tests.conftest import Made
@@ -36,14 +36,14 @@ def _fernbrook(*arguments: str, timeout: float = 120.0) -> subprocess.CompletedP
 def data(tmp_path: Path, first: Made, second: Made) -> Path:
     """A data folder with a mix of two tracks."""
     folder = tmp_path / "data"
-    house = House(Folders(folder), workers=1)
+    services = Services(Folders(folder), workers=1)
     ids = []
     for made in (first, second):
-        ids.append(house.library.bring_in_path(made.path).track.id)
-        house.marking.change(ids[-1], None, PutGrid(grid=made.truth.grid))
-    mix = house.mixes.create("Night")
-    house.mixes.change(mix.id, mix.version, AddTracks(track_ids=tuple(ids)))
-    house.stop()
+        ids.append(services.library.bring_in_path(made.path).track.id)
+        services.marking.change(ids[-1], None, PutGrid(grid=made.truth.grid))
+    mix = services.mixes.create("Night")
+    services.mixes.change(mix.id, mix.version, AddTracks(track_ids=tuple(ids)))
+    services.stop()
     return folder
 
 
@@ -73,7 +73,7 @@ def test_nothing_is_cleared_away_before_the_folder_is_ours(tmp_path: Path) -> No
     for file in (arriving, unfinished):
         file.write_bytes(b"x")
     with pytest.raises(FolderInUseError, match="‘somebody’"):
-        House(folders)
+        Services(folders)
     assert arriving.exists()
     assert unfinished.exists()
     owner.release()

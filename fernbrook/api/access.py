@@ -6,12 +6,12 @@ from typing import Annotated
 
 from fastapi import Depends, Request
 
-from fernbrook.service.house import House
+from fernbrook.service.services import Services
 
 
-def _house(request: Request) -> House:
-    house: House = request.app.state.house
-    return house
+def _services(request: Request) -> Services:
+    services: Services = request.app.state.services
+    return services
 
 
-HouseDep = Annotated[House, Depends(_house)]
+ServicesDep = Annotated[Services, Depends(_services)]

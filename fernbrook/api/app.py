@@ -36,10 +36,10 @@ from fernbrook.api import (
     tables,
     tracks,
 )
-from fernbrook.service.house import House
+from fernbrook.service.services import Services
 
 
-def create_app(house: House, origins: frozenset[str] = frozenset()) -> FastAPI:
+def create_app(services: Services, origins: frozenset[str] = frozenset()) -> FastAPI:
     """An application on a set of services, which it starts and stops.
 
     ``origins`` are pages that may ask besides its own, for development.
@@ -47,10 +47,10 @@ def create_app(house: House, origins: frozenset[str] = frozenset()) -> FastAPI:
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
-        house.start()
-        house.warm_up()
+        services.start()
+        services.warm_up()
         yield
-        house.stop()
+        services.stop()
 
     app = FastAPI(
         title="Fernbrook",
@@ -61,10 +61,10 @@ def create_app(house: House, origins: frozenset[str] = frozenset()) -> FastAPI:
         openapi_url="/api/openapi.json",
         generate_unique_id_function=lambda route: route.name,
     )
-    app.state.house = house
+    app.state.services = services
     problems.install(app)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=guard.LOCAL_HOSTS, www_redirect=False)
-    app.add_middleware(guard.Guard, house=house, origins=origins)
+    app.add_middleware(guard.Guard, services=services, origins=origins)
     api = APIRouter(prefix="/api")
     of_tracks = (tracks, library, markup, mark_files, straight, stems)
     of_mixes = (mixes, history, orders, edits, layers, hand_overs, renders, bundles, publishing)

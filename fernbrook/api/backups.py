@@ -7,10 +7,10 @@ from datetime import datetime
 from fastapi import APIRouter, Response
 from fastapi.responses import FileResponse
 
-from fernbrook.api.access import HouseDep
+from fernbrook.api.access import ServicesDep
 from fernbrook.api.schemas.jobs import JobOut
 from fernbrook.api.schemas.shape import Shape
-from fernbrook.service.leaving.backups import MadeBackup, Schedule
+from fernbrook.service.exporting.backups import MadeBackup, Schedule
 
 router = APIRouter(prefix="/backups", tags=["backups"])
 
@@ -43,39 +43,39 @@ class BackupOut(Shape):
 
 
 @router.get("")
-def list_backups(house: HouseDep) -> list[BackupOut]:
+def list_backups(services: ServicesDep) -> list[BackupOut]:
     """All backups that lie here, the newest first."""
-    return [BackupOut.of(b) for b in house.backups.list()]
+    return [BackupOut.of(b) for b in services.backups.list()]
 
 
 @router.post("", status_code=202)
-def make_backup(house: HouseDep, new: NewBackup) -> BackupOut:
+def make_backup(services: ServicesDep, new: NewBackup) -> BackupOut:
     """Back up all that is here, while it is in use."""
-    return BackupOut.of(house.backups.start(new.with_audio))
+    return BackupOut.of(services.backups.start(new.with_audio))
 
 
 @router.get("/schedule")
-def get_schedule(house: HouseDep) -> Schedule:
+def get_schedule(services: ServicesDep) -> Schedule:
     """Which backups are made by themselves."""
-    return house.backups.schedule()
+    return services.backups.schedule()
 
 
 @router.put("/schedule")
-def set_schedule(house: HouseDep, schedule: Schedule) -> Schedule:
+def set_schedule(services: ServicesDep, schedule: Schedule) -> Schedule:
     """Have backups made by themselves, or not."""
-    house.backups.set_schedule(schedule)
-    return house.backups.schedule()
+    services.backups.set_schedule(schedule)
+    return services.backups.schedule()
 
 
 @router.get("/{backup_id}/file", response_class=FileResponse)
-def download_backup(house: HouseDep, backup_id: str) -> FileResponse:
+def download_backup(services: ServicesDep, backup_id: str) -> FileResponse:
     """A backup, to be kept elsewhere."""
-    path = house.backups.file(backup_id)
+    path = services.backups.file(backup_id)
     return FileResponse(path, filename=path.name, media_type="application/zip")
 
 
 @router.delete("/{backup_id}", status_code=204)
-def delete_backup(house: HouseDep, backup_id: str) -> Response:
+def delete_backup(services: ServicesDep, backup_id: str) -> Response:
     """Delete a backup."""
-    house.backups.delete(backup_id)
+    services.backups.delete(backup_id)
     return Response(status_code=204)

@@ -9,14 +9,14 @@ from fastapi import APIRouter, File, Response, UploadFile
 from fastapi.responses import FileResponse
 from pydantic import Field
 
-from fernbrook.api.access import HouseDep
+from fernbrook.api.access import ServicesDep
 from fernbrook.api.mark_files import FacetReadOut
 from fernbrook.api.schemas.jobs import JobOut
 from fernbrook.api.schemas.shape import Shape
 from fernbrook.formats.bundle import BundleAudio
+from fernbrook.service.exporting.bundles import MadeBundle
 from fernbrook.service.file_names import display_name
-from fernbrook.service.leaving.bundle_opening import Arrival, ArrivedBundle, OpenedBundle
-from fernbrook.service.leaving.bundles import MadeBundle
+from fernbrook.service.importing.bundle_opening import Arrival, ArrivedBundle, OpenedBundle
 
 router = APIRouter(tags=["bundles"])
 
@@ -115,51 +115,51 @@ class OpeningOut(Shape):
 
 
 @router.get("/mixes/{mix_id}/bundles")
-def list_bundles(house: HouseDep, mix_id: str) -> list[BundleOut]:
+def list_bundles(services: ServicesDep, mix_id: str) -> list[BundleOut]:
     """All bundles of a mix that lie here, the newest first."""
-    return [BundleOut.of(b) for b in house.bundles.made_of(mix_id)]
+    return [BundleOut.of(b) for b in services.bundles.made_of(mix_id)]
 
 
 @router.post("/mixes/{mix_id}/bundles", status_code=202)
-def make_bundle(house: HouseDep, mix_id: str, new: NewBundle) -> BundleOut:
+def make_bundle(services: ServicesDep, mix_id: str, new: NewBundle) -> BundleOut:
     """Pack a mix as it is now."""
-    return BundleOut.of(house.bundles.start(mix_id, new.audio, with_history=new.with_history))
+    return BundleOut.of(services.bundles.start(mix_id, new.audio, with_history=new.with_history))
 
 
 @router.get("/bundles/{bundle_id}/file", response_class=FileResponse)
-def download_bundle(house: HouseDep, bundle_id: str) -> FileResponse:
+def download_bundle(services: ServicesDep, bundle_id: str) -> FileResponse:
     """A bundle, to be taken elsewhere."""
-    path, name = house.bundles.file(bundle_id)
+    path, name = services.bundles.file(bundle_id)
     return FileResponse(path, filename=name, media_type="application/zip")
 
 
 @router.delete("/bundles/{bundle_id}", status_code=204)
-def delete_bundle(house: HouseDep, bundle_id: str) -> Response:
+def delete_bundle(services: ServicesDep, bundle_id: str) -> Response:
     """Delete a bundle that was made here."""
-    house.bundles.delete(bundle_id)
+    services.bundles.delete(bundle_id)
     return Response(status_code=204)
 
 
 @router.post("/arrived-bundles", status_code=201)
-def bring_bundle(house: HouseDep, file: Annotated[UploadFile, File()]) -> ArrivedOut:
+def bring_bundle(services: ServicesDep, file: Annotated[UploadFile, File()]) -> ArrivedOut:
     """Bring a bundle here and see what is in it; nothing is opened yet."""
-    return ArrivedOut.of(house.bundle_opening.bring(file.file, display_name(file.filename or "")))
+    return ArrivedOut.of(services.bundle_opening.bring(file.file, display_name(file.filename or "")))
 
 
 @router.post("/arrived-bundles/{bundle_id}/open", status_code=202)
-def open_bundle(house: HouseDep, bundle_id: str, opening: Opening) -> OpeningOut:
+def open_bundle(services: ServicesDep, bundle_id: str, opening: Opening) -> OpeningOut:
     """Open a bundle that was brought here."""
-    return OpeningOut.of(house.bundle_opening.open(bundle_id, opening.take))
+    return OpeningOut.of(services.bundle_opening.open(bundle_id, opening.take))
 
 
 @router.get("/arrived-bundles/{bundle_id}/opening")
-def get_opening(house: HouseDep, bundle_id: str) -> OpeningOut:
+def get_opening(services: ServicesDep, bundle_id: str) -> OpeningOut:
     """How far the opening of a bundle is."""
-    return OpeningOut.of(house.bundle_opening.opening(bundle_id))
+    return OpeningOut.of(services.bundle_opening.opening(bundle_id))
 
 
 @router.delete("/arrived-bundles/{bundle_id}", status_code=204)
-def leave_bundle(house: HouseDep, bundle_id: str) -> Response:
+def leave_bundle(services: ServicesDep, bundle_id: str) -> Response:
     """Throw a bundle away that was brought here."""
-    house.bundle_opening.leave(bundle_id)
+    services.bundle_opening.leave(bundle_id)
     return Response(status_code=204)

@@ -8,7 +8,7 @@ import uvicorn
 from fastapi import FastAPI
 
 from fernbrook.api.app import create_app
-from fernbrook.service.house import House
+from fernbrook.service.services import Services
 from fernbrook.store.folders import Folders
 
 DEV_PAGE = frozenset({"http://localhost:5173", "http://127.0.0.1:5173"})
@@ -17,7 +17,7 @@ PROJECT = Path(__file__).parents[2]
 
 def app() -> FastAPI:
     """The application on the demo's data folder."""
-    return create_app(House(Folders(PROJECT / ".demo"), what="make dev"), DEV_PAGE)
+    return create_app(Services(Folders(PROJECT / ".demo"), what="make dev"), DEV_PAGE)
 
 
 if __name__ == "__main__":

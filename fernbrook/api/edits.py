@@ -6,7 +6,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query
 
-from fernbrook.api.access import HouseDep
+from fernbrook.api.access import ServicesDep
 from fernbrook.api.schemas.edits import FoldOut, LengthOut
 
 router = APIRouter(prefix="/mixes/{mix_id}", tags=["edits"])
@@ -16,17 +16,19 @@ MOST_BARS = 256
 
 @router.get("/entries/{entry_id}/folds")
 def list_folds(
-    house: HouseDep,
+    services: ServicesDep,
     mix_id: str,
     entry_id: str,
     bars: Annotated[int, Query(ge=1, le=MOST_BARS)] = 8,
     longer: bool = False,
 ) -> list[FoldOut]:
     """Where an entry is made shorter, or longer, by so many bars so that it is least noticed; the best first."""
-    return [FoldOut.of(p) for p in house.editing.folds(mix_id, entry_id, bars, longer)]
+    return [FoldOut.of(p) for p in services.editing.folds(mix_id, entry_id, bars, longer)]
 
 
 @router.get("/to-length")
-def bring_to_length(house: HouseDep, mix_id: str, seconds: Annotated[float, Query(gt=0.0, le=100_000.0)]) -> LengthOut:
+def bring_to_length(
+    services: ServicesDep, mix_id: str, seconds: Annotated[float, Query(gt=0.0, le=100_000.0)]
+) -> LengthOut:
     """Cuts of whole phrases that bring a mix near a length, as one command that is not done yet."""
-    return LengthOut.of(house.editing.to_length(mix_id, seconds))
+    return LengthOut.of(services.editing.to_length(mix_id, seconds))

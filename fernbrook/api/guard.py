@@ -11,7 +11,7 @@ from starlette.datastructures import Headers, MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from fernbrook.api.problems import problem, unforeseen
-from fernbrook.service.house import House
+from fernbrook.service.services import Services
 
 LOCAL_HOSTS = ["127.0.0.1", "localhost"]
 
@@ -41,9 +41,9 @@ log = logging.getLogger(__name__)
 class Guard:
     """The outermost layer. ``origins`` are pages that may ask besides this server's own."""
 
-    def __init__(self, app: ASGIApp, house: House, origins: frozenset[str] = frozenset()) -> None:
+    def __init__(self, app: ASGIApp, services: Services, origins: frozenset[str] = frozenset()) -> None:
         self._app = app
-        self._house = house
+        self._services = services
         self._origins = origins
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
@@ -75,7 +75,7 @@ class Guard:
             log.exception("%s %s", scope["method"], scope["path"])
             if begun:  # too late to say anything: the connection breaks off
                 raise
-            await unforeseen(error, self._house)(scope, receive, with_headers)
+            await unforeseen(error, self._services)(scope, receive, with_headers)
 
     def _is_own(self, scope: Scope, headers: Headers) -> bool:
         """Whether a request comes from this server's page, or from no page at all.

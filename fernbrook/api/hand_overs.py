@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Response
 from pydantic import Field
 
-from fernbrook.api.access import HouseDep
+from fernbrook.api.access import ServicesDep
 from fernbrook.api.schemas.shape import Shape
 from fernbrook.core.mix.transitions import READY, ReadyHandOver, SavedHandOver
 from fernbrook.service.hand_overs import KeptHandOver
@@ -51,25 +51,25 @@ class Renamed(Shape):
 
 
 @router.get("")
-def list_hand_overs(house: HouseDep) -> HandOversOut:
+def list_hand_overs(services: ServicesDep) -> HandOversOut:
     """All hand-overs."""
-    return HandOversOut(ready=list(READY.values()), saved=[SavedOut.of(k) for k in house.hand_overs.list()])
+    return HandOversOut(ready=list(READY.values()), saved=[SavedOut.of(k) for k in services.hand_overs.list()])
 
 
 @router.post("", status_code=201)
-def save_hand_over(house: HouseDep, new: NewHandOver) -> SavedOut:
+def save_hand_over(services: ServicesDep, new: NewHandOver) -> SavedOut:
     """Save the shape of a transition under a name; one of the same name is replaced."""
-    return SavedOut.of(house.hand_overs.save(new.name, new.mix_id, new.transition))
+    return SavedOut.of(services.hand_overs.save(new.name, new.mix_id, new.transition))
 
 
 @router.put("/{hand_over_id}")
-def rename_hand_over(house: HouseDep, hand_over_id: str, renamed: Renamed) -> SavedOut:
+def rename_hand_over(services: ServicesDep, hand_over_id: str, renamed: Renamed) -> SavedOut:
     """Give a saved hand-over another name."""
-    return SavedOut.of(house.hand_overs.rename(hand_over_id, renamed.name))
+    return SavedOut.of(services.hand_overs.rename(hand_over_id, renamed.name))
 
 
 @router.delete("/{hand_over_id}", status_code=204)
-def delete_hand_over(house: HouseDep, hand_over_id: str) -> Response:
+def delete_hand_over(services: ServicesDep, hand_over_id: str) -> Response:
     """Forget a saved hand-over; transitions that were shaped by it stay as they are."""
-    house.hand_overs.delete(hand_over_id)
+    services.hand_overs.delete(hand_over_id)
     return Response(status_code=204)

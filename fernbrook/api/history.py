@@ -8,7 +8,7 @@ from typing import Annotated
 from fastapi import APIRouter, Path, Response
 from pydantic import Field
 
-from fernbrook.api.access import HouseDep
+from fernbrook.api.access import ServicesDep
 from fernbrook.api.schemas.mixes import MixOut, OnVersion, TrialOut
 from fernbrook.api.schemas.shape import Shape
 from fernbrook.service.mixes import HistoryStep
@@ -41,25 +41,25 @@ class StepName(Shape):
 
 
 @router.get("")
-def list_history(house: HouseDep, mix_id: str) -> list[HistoryStepOut]:
+def list_history(services: ServicesDep, mix_id: str) -> list[HistoryStepOut]:
     """The states of a mix that were made last, and all that have a name; the newest first."""
-    return [HistoryStepOut.of(step) for step in house.mixes.history(mix_id)]
+    return [HistoryStepOut.of(step) for step in services.mixes.history(mix_id)]
 
 
 @router.post("/{step}/go")
-def go_to_step(house: HouseDep, mix_id: str, step: StepId, on: OnVersion) -> MixOut:
+def go_to_step(services: ServicesDep, mix_id: str, step: StepId, on: OnVersion) -> MixOut:
     """Make a state of the history the one that counts; all others stay."""
-    return MixOut.of(house.mixes.go_to(mix_id, on.version, step))
+    return MixOut.of(services.mixes.go_to(mix_id, on.version, step))
 
 
 @router.put("/{step}/name", status_code=204)
-def name_step(house: HouseDep, mix_id: str, step: StepId, given: StepName) -> Response:
+def name_step(services: ServicesDep, mix_id: str, step: StepId, given: StepName) -> Response:
     """Give a state of the history a name."""
-    house.mixes.name_step(mix_id, step, given.name)
+    services.mixes.name_step(mix_id, step, given.name)
     return Response(status_code=204)
 
 
 @router.post("/{step}/trial", status_code=201)
-def try_step(house: HouseDep, mix_id: str, step: StepId) -> TrialOut:
+def try_step(services: ServicesDep, mix_id: str, step: StepId) -> TrialOut:
     """Have a state of the history ready to be heard, without going there."""
-    return TrialOut.of(house.mixes.try_step(mix_id, step))
+    return TrialOut.of(services.mixes.try_step(mix_id, step))

@@ -6,14 +6,14 @@ from typing import Annotated
 
 from fastapi import APIRouter, File, Form, Response, UploadFile
 
-from fernbrook.api.access import HouseDep
+from fernbrook.api.access import ServicesDep
 from fernbrook.api.file_response import file_response
 from fernbrook.api.schemas.markup import OpenTrackOut
 from fernbrook.api.schemas.shape import Shape
 from fernbrook.core.track import MarkFacet
 from fernbrook.formats.jams_file import LARGEST
 from fernbrook.service.file_names import display_name
-from fernbrook.service.leaving.mark_files import FacetRead, MarkForm
+from fernbrook.service.importing.mark_files import FacetRead, MarkForm
 
 router = APIRouter(tags=["mark files"])
 JAMS = "application/json"
@@ -34,24 +34,24 @@ class FacetReadOut(Shape):
 
 
 @router.get("/tracks/{track_id}/markup/file", response_class=Response)
-def get_markup_file(house: HouseDep, track_id: str, form: MarkForm = MarkForm.JAMS) -> Response:
+def get_markup_file(services: ServicesDep, track_id: str, form: MarkForm = MarkForm.JAMS) -> Response:
     """Grid, sections, voices, cues, loops and key of a track, to be kept as a file."""
-    content, name = house.mark_files.written(track_id, form)
+    content, name = services.mark_files.written(track_id, form)
     return file_response(content.encode(), name, JAMS)
 
 
 @router.post("/tracks/{track_id}/markup/file/look")
 async def look_into_markup_file(
-    house: HouseDep, track_id: str, file: Annotated[UploadFile, File()]
+    services: ServicesDep, track_id: str, file: Annotated[UploadFile, File()]
 ) -> list[FacetReadOut]:
     """What a file says of a track, beside what the track has. Nothing is changed."""
     content = await file.read(LARGEST + 1)
-    return [FacetReadOut.of(r) for r in house.mark_files.read(track_id, display_name(file.filename or ""), content)]
+    return [FacetReadOut.of(r) for r in services.mark_files.read(track_id, display_name(file.filename or ""), content)]
 
 
 @router.post("/tracks/{track_id}/markup/file/take")
 async def take_markup_file(
-    house: HouseDep,
+    services: ServicesDep,
     track_id: str,
     file: Annotated[UploadFile, File()],
     version: Annotated[int, Form()],
@@ -60,18 +60,18 @@ async def take_markup_file(
     """Take parts of what a file says, as one change that can be undone."""
     content = await file.read(LARGEST + 1)
     name = display_name(file.filename or "")
-    return OpenTrackOut.of(house.mark_files.take(track_id, version, name, content, facets))
+    return OpenTrackOut.of(services.mark_files.take(track_id, version, name, content, facets))
 
 
 @router.get("/mixes/{mix_id}/jams", response_class=Response)
-def get_mix_jams(house: HouseDep, mix_id: str) -> Response:
+def get_mix_jams(services: ServicesDep, mix_id: str) -> Response:
     """Beats, tracks, keys, cues and tempi of a mix as JAMS."""
-    content, name = house.mark_files.of_mix(mix_id)
+    content, name = services.mark_files.of_mix(mix_id)
     return file_response(content.encode(), name, JAMS)
 
 
 @router.get("/mixes/{mix_id}/tracks-jams", response_class=Response)
-def get_tracks_jams(house: HouseDep, mix_id: str) -> Response:
+def get_tracks_jams(services: ServicesDep, mix_id: str) -> Response:
     """A ZIP with a JAMS file for each track of a mix."""
-    content, name = house.mark_files.of_tracks(mix_id)
+    content, name = services.mark_files.of_tracks(mix_id)
     return file_response(content, name, "application/zip")

@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Path, Query, Response
 from fastapi.responses import StreamingResponse
 
-from fernbrook.api.access import HouseDep
+from fernbrook.api.access import ServicesDep
 from fernbrook.api.schemas.mixes import (
     Change,
     CourseOut,
@@ -33,91 +33,90 @@ router = APIRouter(prefix="/mixes", tags=["mixes"])
 
 
 @router.get("")
-def list_mixes(house: HouseDep) -> list[MixSummaryOut]:
+def list_mixes(services: ServicesDep) -> list[MixSummaryOut]:
     """All mixes, the last changed first."""
-    return [MixSummaryOut.of(s) for s in house.mixes.list()]
+    return [MixSummaryOut.of(s) for s in services.mixes.list()]
 
 
 @router.post("", status_code=201)
-def create_mix(house: HouseDep, new: NewMix) -> MixOut:
+def create_mix(services: ServicesDep, new: NewMix) -> MixOut:
     """Begin an empty mix."""
-    return MixOut.of(house.mixes.create(new.name))
+    return MixOut.of(services.mixes.create(new.name))
 
 
 @router.post("/tries", status_code=201)
-def try_two(house: HouseDep, two: NewTry) -> MixOut:
+def try_two(services: ServicesDep, two: NewTry) -> MixOut:
     """Begin a mix of two tracks, to hear how they go together; it is listed apart from the others."""
-    return MixOut.of(house.mixes.try_two(two.first, two.second))
+    return MixOut.of(services.mixes.try_two(two.first, two.second))
 
 
 @router.post("/{mix_id}/pairs-of/{try_id}")
-def put_pair(house: HouseDep, mix_id: str, try_id: str, put: PutTry) -> MixOut:
+def put_pair(services: ServicesDep, mix_id: str, try_id: str, put: PutTry) -> MixOut:
     """Put two tracks into a mix as they meet in a try."""
-    return MixOut.of(house.mixes.put_into(try_id, mix_id, put.version, put.at))
+    return MixOut.of(services.mixes.put_into(try_id, mix_id, put.version, put.at))
 
 
 @router.get("/{mix_id}")
-def get_mix(house: HouseDep, mix_id: str) -> MixOut:
+def get_mix(services: ServicesDep, mix_id: str) -> MixOut:
     """A mix as it stands, resolved."""
-    return MixOut.of(house.mixes.open(mix_id))
+    return MixOut.of(services.mixes.open(mix_id))
 
 
 @router.delete("/{mix_id}", status_code=204)
-def delete_mix(house: HouseDep, mix_id: str) -> Response:
+def delete_mix(services: ServicesDep, mix_id: str) -> Response:
     """Delete a mix, its history and the files that were made of it."""
-    house.mixes.delete(mix_id)
-    house.renders.delete_all(mix_id)
-    house.bundles.delete_all(mix_id)
-    house.orders.delete_all(mix_id)
+    services.delete_mix(mix_id)
     return Response(status_code=204)
 
 
 @router.post("/{mix_id}/duplicate", status_code=201)
-def duplicate_mix(house: HouseDep, mix_id: str) -> MixOut:
+def duplicate_mix(services: ServicesDep, mix_id: str) -> MixOut:
     """Begin a copy of a mix."""
-    return MixOut.of(house.mixes.duplicate(mix_id))
+    return MixOut.of(services.mixes.duplicate(mix_id))
 
 
 @router.post("/{mix_id}/commands")
-def change_mix(house: HouseDep, mix_id: str, change: Change) -> MixOut:
+def change_mix(services: ServicesDep, mix_id: str, change: Change) -> MixOut:
     """Change a mix."""
-    return MixOut.of(house.mixes.change(mix_id, change.version, change.command))
+    return MixOut.of(services.mixes.change(mix_id, change.version, change.command))
 
 
 @router.post("/{mix_id}/undo")
-def undo(house: HouseDep, mix_id: str, on: OnVersion) -> MixOut:
+def undo(services: ServicesDep, mix_id: str, on: OnVersion) -> MixOut:
     """Take the last change back."""
-    return MixOut.of(house.mixes.undo(mix_id, on.version))
+    return MixOut.of(services.mixes.undo(mix_id, on.version))
 
 
 @router.post("/{mix_id}/redo")
-def redo(house: HouseDep, mix_id: str, on: OnVersion) -> MixOut:
+def redo(services: ServicesDep, mix_id: str, on: OnVersion) -> MixOut:
     """Bring the last undone change again."""
-    return MixOut.of(house.mixes.redo(mix_id, on.version))
+    return MixOut.of(services.mixes.redo(mix_id, on.version))
 
 
 @router.post("/{mix_id}/trials", status_code=201)
-def try_command(house: HouseDep, mix_id: str, command: AnyMixCommand) -> TrialOut:
+def try_command(services: ServicesDep, mix_id: str, command: AnyMixCommand) -> TrialOut:
     """See what a command would make of a mix, and have it ready to be heard."""
-    return TrialOut.of(house.mixes.trial(mix_id, command))
+    return TrialOut.of(services.mixes.trial(mix_id, command))
 
 
 @router.get("/{mix_id}/transitions/{index}/proposals")
-def list_proposals(house: HouseDep, mix_id: str, index: Annotated[int, Path(ge=0, le=1000)]) -> list[PlacingOut]:
+def list_proposals(services: ServicesDep, mix_id: str, index: Annotated[int, Path(ge=0, le=1000)]) -> list[PlacingOut]:
     """Where a transition could lie, the best first, with reasons."""
-    planned, found = house.mixes.proposals(mix_id, index)
+    planned, found = services.mixes.proposals(mix_id, index)
     return [PlacingOut.of(proposal, planned) for proposal in found]
 
 
 @router.get("/{mix_id}/course")
-def get_course(house: HouseDep, mix_id: str, columns: Annotated[int, Query(ge=1, le=MOST_COLUMNS)] = 1200) -> CourseOut:
+def get_course(
+    services: ServicesDep, mix_id: str, columns: Annotated[int, Query(ge=1, le=MOST_COLUMNS)] = 1200
+) -> CourseOut:
     """How loud each entry is over the whole of a mix, and how busy the limiter, in columns of equal time."""
-    return CourseOut.of(house.courses.course(mix_id, columns))
+    return CourseOut.of(services.courses.course(mix_id, columns))
 
 
 @router.get("/{mix_id}/audio", response_class=StreamingResponse, responses=RESPONSES)
 def listen_to_mix(
-    house: HouseDep,
+    services: ServicesDep,
     mix_id: str,
     start: Sample = 0,
     end: Sample | None = None,
@@ -129,11 +128,13 @@ def listen_to_mix(
     """The sound of a mix between two samples; only some entries where they are named, with a click where asked for; the
     mix as a trial would have it, where one is named; softer, where a gain is given."""
     wanted = frozenset(entry) if entry else None
-    return sound_response(*house.listening.preview(mix_id, start, end, wanted, click_db, trial, gain_db))
+    return sound_response(*services.listening.preview(mix_id, start, end, wanted, click_db, trial, gain_db))
 
 
 @router.get("/{mix_id}/loudness")
-def measure_loudness(house: HouseDep, mix_id: str, start: Sample, end: Sample, trial: TrialId = None) -> LoudnessOut:
+def measure_loudness(
+    services: ServicesDep, mix_id: str, start: Sample, end: Sample, trial: TrialId = None
+) -> LoudnessOut:
     """How loud a mix, or a trial of it, is between two samples that are at most ten minutes apart."""
     stop = min(end, start + LONGEST_MEASURED)
-    return LoudnessOut(lufs=house.listening.loudness(mix_id, start, stop, trial))
+    return LoudnessOut(lufs=services.listening.loudness(mix_id, start, stop, trial))

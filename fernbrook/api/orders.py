@@ -6,40 +6,40 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query
 
-from fernbrook.api.access import HouseDep
+from fernbrook.api.access import ServicesDep
 from fernbrook.api.schemas.orders import GapOut, NewSearch, SearchOut
-from fernbrook.service.house import House
+from fernbrook.service.services import Services
 
 router = APIRouter(prefix="/mixes/{mix_id}", tags=["orders"])
 
 
 @router.post("/orders", status_code=202)
-def find_orders(house: HouseDep, mix_id: str, new: NewSearch) -> SearchOut:
+def find_orders(services: ServicesDep, mix_id: str, new: NewSearch) -> SearchOut:
     """Look for good orders of a mix; this takes the place of the search before."""
-    among = None if new.library is None else _among(house, new.library.search, new.library.list_id)
-    return SearchOut.of(house.orders.start(mix_id, new.wishes, among))
+    among = None if new.library is None else _among(services, new.library.search, new.library.list_id)
+    return SearchOut.of(services.orders.start(mix_id, new.wishes, among))
 
 
 @router.get("/orders")
-def get_orders(house: HouseDep, mix_id: str) -> SearchOut | None:
+def get_orders(services: ServicesDep, mix_id: str) -> SearchOut | None:
     """The last search for orders of a mix, and what it has found."""
-    search = house.orders.latest(mix_id)
+    search = services.orders.latest(mix_id)
     return SearchOut.of(search) if search else None
 
 
 @router.get("/gaps/{entry_id}")
 def get_gap(
-    house: HouseDep,
+    services: ServicesDep,
     mix_id: str,
     entry_id: str,
     search: Annotated[str, Query(max_length=2000)] = "",
     list_id: Annotated[str | None, Query(max_length=32)] = None,
 ) -> GapOut:
     """What could be done about the gap after an entry: cures, and tracks of the library that bridge it."""
-    among = _among(house, search, list_id) if search or list_id else None
-    return GapOut.of(house.orders.gap(mix_id, entry_id, among))
+    among = _among(services, search, list_id) if search or list_id else None
+    return GapOut.of(services.orders.gap(mix_id, entry_id, among))
 
 
-def _among(house: House, search: str, list_id: str | None) -> list[str]:
+def _among(services: Services, search: str, list_id: str | None) -> list[str]:
     """The tracks that a search means, of a list where one is named."""
-    return house.catalogue.find(search, among=house.collection.tracks_on(list_id) if list_id else None)
+    return services.catalogue.find(search, among=services.collection.tracks_on(list_id) if list_id else None)

@@ -23,7 +23,7 @@ from fernbrook.errors import (
     RefusedError,
     StaleError,
 )
-from fernbrook.service.house import House
+from fernbrook.service.services import Services
 from fernbrook.service.turns import OvertakenError
 
 MEDIA_TYPE = "application/problem+json"
@@ -77,9 +77,9 @@ def problem(
     return JSONResponse(body.model_dump(exclude_none=True), status, media_type=MEDIA_TYPE, headers=headers)
 
 
-def unforeseen(error: Exception, house: House) -> JSONResponse:
+def unforeseen(error: Exception, services: Services) -> JSONResponse:
     """What is answered where nothing foresaw an error: a full disk is told as such."""
-    if is_full(error, house.folders.root):
+    if is_full(error, services.folders.root):
         status, title = STATUS[DiskFullError]
         return problem(status, title, str(full("what was asked for was not done")))
     return problem(500, "Unforeseen", "A fault in Fernbrook: what happened is told in the terminal that it runs in.")

@@ -6,10 +6,10 @@ from datetime import datetime
 
 from fastapi import APIRouter, Response
 
-from fernbrook.api.access import HouseDep
+from fernbrook.api.access import ServicesDep
 from fernbrook.api.schemas.jobs import JobOut
 from fernbrook.api.schemas.shape import Shape
-from fernbrook.service.leaving.publishing import Published, PublishWish
+from fernbrook.service.exporting.publishing import Published, PublishWish
 
 router = APIRouter(tags=["publishing"])
 
@@ -48,35 +48,35 @@ class HostOut(Shape):
 
 
 @router.get("/publishing-host")
-def get_host(house: HouseDep) -> HostOut:
+def get_host(services: ServicesDep) -> HostOut:
     """The host that was used last."""
-    known = house.publishing.host()
+    known = services.publishing.host()
     return HostOut(host=known.host, has_token=known.has_token)
 
 
 @router.delete("/publishing-host", status_code=204)
-def forget_token(house: HouseDep) -> Response:
+def forget_token(services: ServicesDep) -> Response:
     """Forget the token for the host that was used last."""
-    known = house.publishing.host()
+    known = services.publishing.host()
     if known.host:
-        house.publishing.forget_token(known.host)
+        services.publishing.forget_token(known.host)
     return Response(status_code=204)
 
 
 @router.get("/mixes/{mix_id}/published")
-def list_published(house: HouseDep, mix_id: str) -> list[PublishedOut]:
+def list_published(services: ServicesDep, mix_id: str) -> list[PublishedOut]:
     """What was published of a mix, the newest first."""
-    return [PublishedOut.of(p) for p in house.publishing.of_mix(mix_id)]
+    return [PublishedOut.of(p) for p in services.publishing.of_mix(mix_id)]
 
 
 @router.post("/renders/{render_id}/publish", status_code=202)
-def publish_render(house: HouseDep, render_id: str, wish: PublishWish) -> PublishedOut:
+def publish_render(services: ServicesDep, render_id: str, wish: PublishWish) -> PublishedOut:
     """Send a rendered file to a host."""
-    return PublishedOut.of(house.publishing.start(render_id, wish))
+    return PublishedOut.of(services.publishing.start(render_id, wish))
 
 
 @router.delete("/published/{published_id}", status_code=204)
-def forget_published(house: HouseDep, published_id: str) -> Response:
+def forget_published(services: ServicesDep, published_id: str) -> Response:
     """Forget that something was published; it stays where it is."""
-    house.publishing.delete(published_id)
+    services.publishing.delete(published_id)
     return Response(status_code=204)

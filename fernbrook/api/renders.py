@@ -7,13 +7,13 @@ from typing import Annotated
 from fastapi import APIRouter, File, Response, UploadFile
 from fastapi.responses import FileResponse
 
-from fernbrook.api.access import HouseDep
+from fernbrook.api.access import ServicesDep
 from fernbrook.api.file_response import file_response
 from fernbrook.api.schemas.jobs import CoverOut, PacesOut, RenderedOut
 from fernbrook.core.plan import TimesAt
 from fernbrook.formats.cover import MOST_BYTES
 from fernbrook.formats.track_list import ListFormat
-from fernbrook.service.leaving.cue_cards import CardKind
+from fernbrook.service.exporting.cue_cards import CardKind
 from fernbrook.service.work.wish import RenderWish
 
 router = APIRouter(tags=["renders"])
@@ -29,96 +29,96 @@ MEDIA = {
 
 
 @router.get("/mixes/{mix_id}/renders")
-def list_renders(house: HouseDep, mix_id: str) -> list[RenderedOut]:
+def list_renders(services: ServicesDep, mix_id: str) -> list[RenderedOut]:
     """All renders of a mix, newest first."""
-    return [RenderedOut.of(row) for row in house.renders.list(mix_id)]
+    return [RenderedOut.of(row) for row in services.renders.list(mix_id)]
 
 
 @router.post("/mixes/{mix_id}/renders", status_code=202)
-def start_render(house: HouseDep, mix_id: str, wish: RenderWish) -> RenderedOut:
+def start_render(services: ServicesDep, mix_id: str, wish: RenderWish) -> RenderedOut:
     """Render a mix, or a part of it, as it is now."""
-    return RenderedOut.of(house.renders.start(mix_id, wish))
+    return RenderedOut.of(services.renders.start(mix_id, wish))
 
 
 @router.get("/mixes/{mix_id}/cover", response_class=Response)
-def get_cover(house: HouseDep, mix_id: str) -> Response:
+def get_cover(services: ServicesDep, mix_id: str) -> Response:
     """The picture that goes on the files of a mix, as PNG."""
-    return Response(house.renders.cover(mix_id), media_type="image/png")
+    return Response(services.renders.cover(mix_id), media_type="image/png")
 
 
 @router.get("/mixes/{mix_id}/cover/origin")
-def get_cover_origin(house: HouseDep, mix_id: str) -> CoverOut:
+def get_cover_origin(services: ServicesDep, mix_id: str) -> CoverOut:
     """Whether the picture of a mix is one's own."""
-    return CoverOut(is_own=house.renders.has_own_cover(mix_id))
+    return CoverOut(is_own=services.renders.has_own_cover(mix_id))
 
 
 @router.put("/mixes/{mix_id}/cover", status_code=204)
-async def choose_cover(house: HouseDep, mix_id: str, file: Annotated[UploadFile, File()]) -> Response:
+async def choose_cover(services: ServicesDep, mix_id: str, file: Annotated[UploadFile, File()]) -> Response:
     """Give a mix a picture of one's own: PNG, JPEG or WebP."""
-    house.renders.choose_cover(mix_id, await file.read(MOST_BYTES + 1))
+    services.renders.choose_cover(mix_id, await file.read(MOST_BYTES + 1))
     return Response(status_code=204)
 
 
 @router.delete("/mixes/{mix_id}/cover", status_code=204)
-def drop_cover(house: HouseDep, mix_id: str) -> Response:
+def drop_cover(services: ServicesDep, mix_id: str) -> Response:
     """Go back to the picture that is made of the mix's course."""
-    house.renders.choose_cover(mix_id, None)
+    services.renders.choose_cover(mix_id, None)
     return Response(status_code=204)
 
 
 @router.get("/render-paces")
-def get_paces(house: HouseDep) -> PacesOut:
+def get_paces(services: ServicesDep) -> PacesOut:
     """About how many seconds of a mix are made in one on this machine."""
-    paces = house.renders.paces()
+    paces = services.renders.paces()
     return PacesOut(files=paces.files, lanes=paces.lanes)
 
 
 @router.get("/mixes/{mix_id}/track-list", response_class=Response)
 def get_track_list(
-    house: HouseDep, mix_id: str, form: ListFormat = ListFormat.TEXT, at: TimesAt = TimesAt.HAND_OVER
+    services: ServicesDep, mix_id: str, form: ListFormat = ListFormat.TEXT, at: TimesAt = TimesAt.HAND_OVER
 ) -> Response:
     """The tracks of a mix with their times, in one of several forms, to be kept as a file."""
-    content, name = house.track_lists.written(mix_id, form, at)
+    content, name = services.track_lists.written(mix_id, form, at)
     return file_response(content.encode(), name, MEDIA[form])
 
 
 @router.get("/mixes/{mix_id}/cue-card", response_class=Response)
-def get_cue_card(house: HouseDep, mix_id: str, kind: CardKind = CardKind.HTML) -> Response:
+def get_cue_card(services: ServicesDep, mix_id: str, kind: CardKind = CardKind.HTML) -> Response:
     """A page for somebody who plays the mix live, to be printed."""
-    content, name = house.cue_cards.written(mix_id, kind)
+    content, name = services.cue_cards.written(mix_id, kind)
     return file_response(content, name, "application/pdf" if kind is CardKind.PDF else "text/html")
 
 
 @router.delete("/renders/{render_id}", status_code=204)
-def delete_render(house: HouseDep, render_id: str) -> Response:
+def delete_render(services: ServicesDep, render_id: str) -> Response:
     """Delete a render and its files."""
-    house.renders.delete(render_id)
+    services.renders.delete(render_id)
     return Response(status_code=204)
 
 
 @router.get("/renders/{render_id}/file", response_class=FileResponse)
-def download_render(house: HouseDep, render_id: str) -> FileResponse:
+def download_render(services: ServicesDep, render_id: str) -> FileResponse:
     """The rendered audio file."""
-    path, name = house.renders.file(render_id)
+    path, name = services.renders.file(render_id)
     return FileResponse(path, filename=name)
 
 
 @router.get("/renders/{render_id}/track-list", response_class=FileResponse)
-def download_track_list(house: HouseDep, render_id: str) -> FileResponse:
+def download_track_list(services: ServicesDep, render_id: str) -> FileResponse:
     """The track list that belongs to a rendered file."""
-    path, name = house.renders.track_list(render_id)
+    path, name = services.renders.track_list(render_id)
     return FileResponse(path, filename=name, media_type="text/plain; charset=utf-8")
 
 
 @router.post("/jobs/{job_id}/cancel", status_code=204)
-def cancel_job(house: HouseDep, job_id: str) -> Response:
+def cancel_job(services: ServicesDep, job_id: str) -> Response:
     """End a job."""
-    house.jobs.cancel(job_id)
+    services.jobs.cancel(job_id)
     return Response(status_code=204)
 
 
 @router.post("/jobs/{job_id}/retry", status_code=204)
-def retry_job(house: HouseDep, job_id: str) -> Response:
+def retry_job(services: ServicesDep, job_id: str) -> Response:
     """Try a job that did not end well again."""
-    house.jobs.retry(job_id)
+    services.jobs.retry(job_id)
     return Response(status_code=204)

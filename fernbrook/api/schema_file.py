@@ -7,14 +7,14 @@ import tempfile
 from pathlib import Path
 
 from fernbrook.api.app import create_app
-from fernbrook.service.house import House
+from fernbrook.service.services import Services
 from fernbrook.store.folders import Folders
 
 
 def schema_text() -> str:
     """The schema as JSON, laid out so that differences read well."""
     with tempfile.TemporaryDirectory() as folder:
-        return json.dumps(create_app(House(Folders(Path(folder)))).openapi(), indent=1, sort_keys=True) + "\n"
+        return json.dumps(create_app(Services(Folders(Path(folder)))).openapi(), indent=1, sort_keys=True) + "\n"
 
 
 if __name__ == "__main__":

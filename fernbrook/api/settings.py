@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter
 from pydantic import Field
 
-from fernbrook.api.access import HouseDep
+from fernbrook.api.access import ServicesDep
 from fernbrook.api.schemas.shape import Shape
 from fernbrook.core.track import Stem
 from fernbrook.service.settings import Settings
@@ -36,13 +36,13 @@ class ModelOut(Shape):
 
 
 @router.get("/separation-model")
-def get_separation_model(house: HouseDep) -> ModelOut:
+def get_separation_model(services: ServicesDep) -> ModelOut:
     """By what tracks are taken apart."""
-    return ModelOut.of(house.settings)
+    return ModelOut.of(services.settings)
 
 
 @router.put("/separation-model")
-def use_separation_model(house: HouseDep, model: ModelIn) -> ModelOut:
+def use_separation_model(services: ServicesDep, model: ModelIn) -> ModelOut:
     """Take tracks apart by a model, or by the program itself."""
-    house.settings.use_model(model.path or None)
-    return ModelOut.of(house.settings)
+    services.settings.use_model(model.path or None)
+    return ModelOut.of(services.settings)

@@ -6,7 +6,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, File, Response, UploadFile
 
-from fernbrook.api.access import HouseDep
+from fernbrook.api.access import ServicesDep
 from fernbrook.api.schemas.jobs import JobOut
 from fernbrook.api.schemas.shape import Shape
 from fernbrook.core.track import Stem
@@ -40,21 +40,21 @@ class StemsOut(Shape):
 
 
 @router.get("")
-def get_stems(house: HouseDep, track_id: str) -> StemsOut:
+def get_stems(services: ServicesDep, track_id: str) -> StemsOut:
     """What is known of a track's stems."""
-    return StemsOut.of(house.stems, track_id)
+    return StemsOut.of(services.stems, track_id)
 
 
 @router.post("", status_code=202)
-def make_stems(house: HouseDep, track_id: str) -> StemsOut:
+def make_stems(services: ServicesDep, track_id: str) -> StemsOut:
     """Take a track apart."""
-    house.stems.start(track_id)
-    return StemsOut.of(house.stems, track_id)
+    services.stems.start(track_id)
+    return StemsOut.of(services.stems, track_id)
 
 
 @router.post("/files", status_code=201)
 def take_stem_files(
-    house: HouseDep,
+    services: ServicesDep,
     track_id: str,
     drums: OwnFile = None,
     bass: OwnFile = None,
@@ -64,12 +64,12 @@ def take_stem_files(
     """Use stems of one's own, as files; they are laid on the track and checked to be of it."""
     sent = {Stem.DRUMS: drums, Stem.BASS: bass, Stem.VOICE: voice, Stem.MUSIC: music}
     files = {stem: (file.file, file.filename or stem.value) for stem, file in sent.items() if file is not None}
-    house.stems.take_files(track_id, files)
-    return StemsOut.of(house.stems, track_id)
+    services.stems.take_files(track_id, files)
+    return StemsOut.of(services.stems, track_id)
 
 
 @router.delete("", status_code=204)
-def delete_stems(house: HouseDep, track_id: str) -> Response:
+def delete_stems(services: ServicesDep, track_id: str) -> Response:
     """Throw the stems of a track away."""
-    house.stems.remove(track_id)
+    services.stems.remove(track_id)
     return Response(status_code=204)

@@ -8,16 +8,16 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Response
 from pydantic import Field
 
-from fernbrook.api.access import HouseDep
+from fernbrook.api.access import ServicesDep
 from fernbrook.api.mark_files import FacetReadOut
 from fernbrook.api.schemas.jobs import JobOut
 from fernbrook.api.schemas.library import Made
 from fernbrook.api.schemas.shape import Shape
 from fernbrook.core.track import MarkFacet
 from fernbrook.formats.stick import MUSIC
+from fernbrook.service.exporting.sticks import Action, StickPlan
+from fernbrook.service.importing.stick_reading import StickRead
 from fernbrook.service.jobs import Job
-from fernbrook.service.leaving.stick_reading import StickRead
-from fernbrook.service.leaving.sticks import Action, StickPlan
 
 router = APIRouter(prefix="/sticks", tags=["sticks"])
 Path = Annotated[str, Query(min_length=1, max_length=4000, description="The whole path of the stick's folder.")]
@@ -156,50 +156,50 @@ class OnStick(Shape):
 
 
 @router.get("/places")
-def list_places(house: HouseDep) -> list[str]:
+def list_places(services: ServicesDep) -> list[str]:
     """Where sticks are, the one that was used last first."""
-    return house.sticks.places()
+    return services.sticks.places()
 
 
 @router.post("/plan")
-def plan_stick(house: HouseDep, wish: StickWish) -> StickPlanOut:
+def plan_stick(services: ServicesDep, wish: StickWish) -> StickPlanOut:
     """What filling a stick would do; nothing is written."""
-    return StickPlanOut.of(house.sticks.plan(wish.path, wish.lists, wish.mixes))
+    return StickPlanOut.of(services.sticks.plan(wish.path, wish.lists, wish.mixes))
 
 
 @router.post("/fill", status_code=202)
-def fill_stick(house: HouseDep, wish: StickWish) -> FillingOut:
+def fill_stick(services: ServicesDep, wish: StickWish) -> FillingOut:
     """Fill a stick."""
-    return FillingOut.of(house.sticks.start(wish.path, wish.lists, wish.mixes))
+    return FillingOut.of(services.sticks.start(wish.path, wish.lists, wish.mixes))
 
 
 @router.get("/filling")
-def get_filling(house: HouseDep) -> FillingOut:
+def get_filling(services: ServicesDep) -> FillingOut:
     """The filling that is under way, or was last."""
-    return FillingOut.of(house.sticks.last())
+    return FillingOut.of(services.sticks.last())
 
 
 @router.get("/read")
-def read_stick(house: HouseDep, path: Path) -> StickReadOut:
+def read_stick(services: ServicesDep, path: Path) -> StickReadOut:
     """What a player changed and played on a stick, beside what the library has."""
-    return StickReadOut.of(house.stick_reading.read(path))
+    return StickReadOut.of(services.stick_reading.read(path))
 
 
 @router.post("/take", status_code=204)
-def take_from_stick(house: HouseDep, take: TakeFromStick) -> Response:
+def take_from_stick(services: ServicesDep, take: TakeFromStick) -> Response:
     """Take parts of what was changed on a track, as one change that can be undone."""
-    house.stick_reading.take(take.path, take.track_id, take.facets)
+    services.stick_reading.take(take.path, take.track_id, take.facets)
     return Response(status_code=204)
 
 
 @router.post("/leave", status_code=204)
-def leave_on_stick(house: HouseDep, leave: LeaveOnStick) -> Response:
+def leave_on_stick(services: ServicesDep, leave: LeaveOnStick) -> Response:
     """Throw away what a player changed on a track."""
-    house.stick_reading.leave(leave.path, leave.track_id)
+    services.stick_reading.leave(leave.path, leave.track_id)
     return Response(status_code=204)
 
 
 @router.post("/played", status_code=201)
-def list_played(house: HouseDep, stick: OnStick) -> Made:
+def list_played(services: ServicesDep, stick: OnStick) -> Made:
     """Make a list of what was played from a stick."""
-    return Made(id=house.stick_reading.list_of_played(stick.path))
+    return Made(id=services.stick_reading.list_of_played(stick.path))

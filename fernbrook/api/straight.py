@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter, Response
 from fastapi.responses import FileResponse
 
-from fernbrook.api.access import HouseDep
+from fernbrook.api.access import ServicesDep
 from fernbrook.api.schemas.jobs import RenderedOut, StraightListOut
 from fernbrook.api.schemas.shape import Shape
 from fernbrook.api.schemas.tracks import ImportedOut
@@ -23,35 +23,35 @@ class NewStraight(Shape):
 
 
 @router.get("/tracks/{track_id}/straight")
-def list_straight(house: HouseDep, track_id: str) -> StraightListOut:
+def list_straight(services: ServicesDep, track_id: str) -> StraightListOut:
     """The straightened renders of a track, newest first, and the tempo that is suggested for another."""
     return StraightListOut(
-        suggested_bpm=house.straightening.suggested(track_id),
-        renders=[RenderedOut.of(row) for row in house.straightening.list(track_id)],
+        suggested_bpm=services.straightening.suggested(track_id),
+        renders=[RenderedOut.of(row) for row in services.straightening.list(track_id)],
     )
 
 
 @router.post("/tracks/{track_id}/straight", status_code=202)
-def start_straight(house: HouseDep, track_id: str, new: NewStraight) -> RenderedOut:
+def start_straight(services: ServicesDep, track_id: str, new: NewStraight) -> RenderedOut:
     """Render a track alone at a steady tempo."""
-    return RenderedOut.of(house.straightening.start(track_id, new.bpm, new.output))
+    return RenderedOut.of(services.straightening.start(track_id, new.bpm, new.output))
 
 
 @router.get("/straight/{job_id}/file", response_class=FileResponse)
-def download_straight(house: HouseDep, job_id: str) -> FileResponse:
+def download_straight(services: ServicesDep, job_id: str) -> FileResponse:
     """The straightened file."""
-    path, name = house.straightening.file(job_id)
+    path, name = services.straightening.file(job_id)
     return FileResponse(path, filename=name)
 
 
 @router.post("/straight/{job_id}/import", status_code=201)
-def import_straight(house: HouseDep, job_id: str) -> ImportedOut:
+def import_straight(services: ServicesDep, job_id: str) -> ImportedOut:
     """Bring a straightened file into the library, with its exact grid."""
-    return ImportedOut.of(house.straightening.bring_in(job_id))
+    return ImportedOut.of(services.straightening.bring_in(job_id))
 
 
 @router.delete("/straight/{job_id}", status_code=204)
-def delete_straight(house: HouseDep, job_id: str) -> Response:
+def delete_straight(services: ServicesDep, job_id: str) -> Response:
     """Delete a straightened render and its file."""
-    house.straightening.delete(job_id)
+    services.straightening.delete(job_id)
     return Response(status_code=204)

@@ -11,7 +11,7 @@ from fastapi import APIRouter, File, Form, Header, HTTPException, Query, Respons
 from fastapi.responses import FileResponse, StreamingResponse
 from pydantic import Field
 
-from fernbrook.api.access import HouseDep
+from fernbrook.api.access import ServicesDep
 from fernbrook.api.schemas.library import FieldChangeOut, FitOut, FoundOut, WantedIn
 from fernbrook.api.schemas.shape import Shape
 from fernbrook.api.schemas.tracks import GridOut, ImportedOut, TrackOut, TrackTableOut, track_table
@@ -44,10 +44,10 @@ class InPlace(Shape):
 
 
 @router.get("", response_model=TrackTableOut)
-def list_tracks(house: HouseDep, if_none_match: Annotated[str | None, Header(max_length=200)] = None) -> Response:
+def list_tracks(services: ServicesDep, if_none_match: Annotated[str | None, Header(max_length=200)] = None) -> Response:
     """All tracks, newest first; nothing new, where the caller names what it has."""
-    version = (house.folders.root, house.catalogue.version())
-    table = _tables.value(version, lambda: track_table(house.catalogue.tracks()))
+    version = (services.folders.root, services.catalogue.version())
+    table = _tables.value(version, lambda: track_table(services.catalogue.tracks()))
     tag = f'"{hashlib.blake2b(table, digest_size=12).hexdigest()}"'
     headers = {"etag": tag, "cache-control": "no-cache"}
     if if_none_match == tag:
@@ -57,131 +57,131 @@ def list_tracks(house: HouseDep, if_none_match: Annotated[str | None, Header(max
 
 @router.get("/find")
 def find_tracks(
-    house: HouseDep,
+    services: ServicesDep,
     search: Annotated[str, Query(max_length=1000)] = "",
     sort: Annotated[str, Query(max_length=200, description="Columns, with a minus to turn one round.")] = "",
     list_id: Annotated[str | None, Query(max_length=32, description="Only what is on this list, in its order.")] = None,
 ) -> FoundOut:
     """The tracks that a search means, in order."""
-    among = None if list_id is None else house.collection.tracks_on(list_id)
+    among = None if list_id is None else services.collection.tracks_on(list_id)
     columns = tuple(c for c in sort.split(",") if c)
-    return FoundOut(ids=house.catalogue.find(search, columns, among))
+    return FoundOut(ids=services.catalogue.find(search, columns, among))
 
 
 @router.post("", status_code=201)
 def import_track(
-    house: HouseDep,
+    services: ServicesDep,
     file: Annotated[UploadFile, File()],
     tempo_low: Tempo = TEMPO_RANGE[0],
     tempo_high: Tempo = TEMPO_RANGE[1],
 ) -> ImportedOut:
     """Bring in one audio file; its tempo is looked for within a range."""
-    return ImportedOut.of(house.library.bring_in(file.file, file.filename or "unnamed", (tempo_low, tempo_high)))
+    return ImportedOut.of(services.library.bring_in(file.file, file.filename or "unnamed", (tempo_low, tempo_high)))
 
 
 @router.post("/in-place", status_code=201)
 def import_in_place(
-    house: HouseDep, where: InPlace, x_folder_token: Annotated[str, Header(max_length=200)]
+    services: ServicesDep, where: InPlace, x_folder_token: Annotated[str, Header(max_length=200)]
 ) -> ImportedOut:
     """Note a file of this machine where it lies.
 
     Only for a command that can read the data folder, which the token in it shows: no page may name paths.
     """
-    if not secrets.compare_digest(x_folder_token.encode(), house.ownership.owner.token.encode()):
+    if not secrets.compare_digest(x_folder_token.encode(), services.ownership.owner.token.encode()):
         raise HTTPException(403, "The token is not that of the data folder.")
-    return ImportedOut.of(house.library.bring_in_path(Path(where.path), in_place=True))
+    return ImportedOut.of(services.library.bring_in_path(Path(where.path), in_place=True))
 
 
 @router.get("/{track_id}")
-def get_track(house: HouseDep, track_id: str) -> TrackOut:
+def get_track(services: ServicesDep, track_id: str) -> TrackOut:
     """One track."""
-    return TrackOut.of(house.library.get(track_id))
+    return TrackOut.of(services.library.get(track_id))
 
 
 @router.get("/{track_id}/grid")
-def get_grid(house: HouseDep, track_id: str) -> GridOut:
+def get_grid(services: ServicesDep, track_id: str) -> GridOut:
     """What is counted in a track; ``version`` says of which of its versions."""
-    return GridOut.of(house.library.facts(track_id))
+    return GridOut.of(services.library.facts(track_id))
 
 
 @router.put("/{track_id}", status_code=204)
-def rename_track(house: HouseDep, track_id: str, names: Names) -> Response:
+def rename_track(services: ServicesDep, track_id: str, names: Names) -> Response:
     """Call a track otherwise in the library; its file is left alone."""
-    house.collection.rename_track(track_id, names.title, names.artist)
+    services.collection.rename_track(track_id, names.title, names.artist)
     return Response(status_code=204)
 
 
 @router.get("/{track_id}/fits")
 def what_fits(
-    house: HouseDep,
+    services: ServicesDep,
     track_id: str,
     search: Annotated[str, Query(max_length=1000)] = "",
     before: Annotated[bool, Query(description="What goes before it, in place of after it.")] = False,
 ) -> list[FitOut]:
     """What goes well with a track, the best first, each with its reasons."""
-    return [FitOut.of(fit) for fit in house.catalogue.fits(track_id, search, before)]
+    return [FitOut.of(fit) for fit in services.catalogue.fits(track_id, search, before)]
 
 
 @router.get("/{track_id}/file")
-def take_file(house: HouseDep, track_id: str) -> FileResponse:
+def take_file(services: ServicesDep, track_id: str) -> FileResponse:
     """The track's file as it is kept, with whatever was written into it, under its own name."""
-    track = house.library.get(track_id)
-    path = house.library.file_of(track_id)
+    track = services.library.get(track_id)
+    path = services.library.file_of(track_id)
     name = f"{track.file_name.rsplit('.', 1)[0]}{path.suffix}"
     return FileResponse(path, filename=name, media_type="application/octet-stream")
 
 
 @router.post("/{track_id}/file/show", status_code=204)
-def show_file(house: HouseDep, track_id: str) -> Response:
+def show_file(services: ServicesDep, track_id: str) -> Response:
     """Open the folder of the track's file on the machine that the application runs on."""
-    show_in_folder(house.library.file_of(track_id))
+    show_in_folder(services.library.file_of(track_id))
     return Response(status_code=204)
 
 
 @router.post("/{track_id}/file/preview")
-def preview_file(house: HouseDep, track_id: str, what: WantedIn) -> list[FieldChangeOut]:
+def preview_file(services: ServicesDep, track_id: str, what: WantedIn) -> list[FieldChangeOut]:
     """What writing would change in a track's file."""
-    return [FieldChangeOut.of(c) for c in house.file_writing.preview(track_id, what.wanted)]
+    return [FieldChangeOut.of(c) for c in services.file_writing.preview(track_id, what.wanted)]
 
 
 @router.post("/{track_id}/file/write")
-def write_file(house: HouseDep, track_id: str, what: WantedIn) -> list[FieldChangeOut]:
+def write_file(services: ServicesDep, track_id: str, what: WantedIn) -> list[FieldChangeOut]:
     """Write into a track's file; its sound stays the same to the sample."""
-    return [FieldChangeOut.of(c) for c in house.file_writing.write(track_id, what.wanted)]
+    return [FieldChangeOut.of(c) for c in services.file_writing.write(track_id, what.wanted)]
 
 
 @router.post("/{track_id}/file/restore")
-def restore_file(house: HouseDep, track_id: str) -> list[FieldChangeOut]:
+def restore_file(services: ServicesDep, track_id: str) -> list[FieldChangeOut]:
     """Bring back what the fields of a file were before anything was written into it."""
-    return [FieldChangeOut.of(c) for c in house.file_writing.restore(track_id)]
+    return [FieldChangeOut.of(c) for c in services.file_writing.restore(track_id)]
 
 
 @router.post("/{track_id}/file/take", status_code=204)
-def take_from_file(house: HouseDep, track_id: str) -> Response:
+def take_from_file(services: ServicesDep, track_id: str) -> Response:
     """Give a track what travels in its file, in place of what the library has."""
-    house.library.take_from_file(track_id)
+    services.library.take_from_file(track_id)
     return Response(status_code=204)
 
 
 @router.delete("/{track_id}", status_code=204)
-def remove_track(house: HouseDep, track_id: str) -> Response:
+def remove_track(services: ServicesDep, track_id: str) -> Response:
     """Take a track out of the library."""
-    house.library.remove(track_id)
+    services.library.remove(track_id)
     return Response(status_code=204)
 
 
 @router.post("/{track_id}/analyse", status_code=202)
-def analyse_track(house: HouseDep, track_id: str) -> TrackOut:
+def analyse_track(services: ServicesDep, track_id: str) -> TrackOut:
     """Analyse a track again; a grid that was changed by hand or marked as checked stays."""
-    house.library.analyse_again(track_id)
-    return TrackOut.of(house.library.get(track_id))
+    services.library.analyse_again(track_id)
+    return TrackOut.of(services.library.get(track_id))
 
 
 @router.get("/{track_id}/peaks/{bucket}", response_class=FileResponse)
-def get_peaks(house: HouseDep, track_id: str, bucket: int) -> FileResponse:
+def get_peaks(services: ServicesDep, track_id: str, bucket: int) -> FileResponse:
     """Waveform peaks: for each bucket of samples one byte for low, mid and high."""
     return FileResponse(
-        house.library.peaks(track_id, bucket),
+        services.library.peaks(track_id, bucket),
         media_type="application/octet-stream",
         headers=IMMUTABLE,
     )
@@ -189,7 +189,7 @@ def get_peaks(house: HouseDep, track_id: str, bucket: int) -> FileResponse:
 
 @router.get("/{track_id}/audio", response_class=StreamingResponse, responses=RESPONSES)
 def listen_to_track(
-    house: HouseDep,
+    services: ServicesDep,
     track_id: str,
     start: Sample = 0,
     end: Sample | None = None,
@@ -201,4 +201,4 @@ def listen_to_track(
 
     With a sample to go back to, rounds between that and the end, joined without a seam; the first begins at the start.
     """
-    return sound_response(*house.marking.listen(track_id, Heard(start, end, click_db, back_to, times)))
+    return sound_response(*services.marking.listen(track_id, Heard(start, end, click_db, back_to, times)))

@@ -11,7 +11,6 @@ import typer
 
 from fernbrook.cli.data_option import DataOption
 from fernbrook.cli.keeping import backup, bundle, open_bundle, restore
-from fernbrook.cli.outside import host, player
 from fernbrook.cli.plainly import Plainly
 
 log = logging.getLogger(__name__)
@@ -35,7 +34,7 @@ def serve(
     open_page: Annotated[bool, typer.Option("--open", help="Open the page in the browser.")] = False,
 ) -> None:
     """Start the application; then open the page in a browser."""
-    from fernbrook.cli.desk import folders_of
+    from fernbrook.cli.at_desk import folders_of
     from fernbrook.cli.serving import serve_folder
 
     raise typer.Exit(0 if serve_folder(folders_of(data), port, demo, open_page) else 1)
@@ -44,7 +43,7 @@ def serve(
 @app.command()
 def demo(data: DataOption = None) -> None:
     """Make the demo material ‘Glasshouse Late’ and put it into the library, if that is empty."""
-    from fernbrook.cli.desk import folders_of
+    from fernbrook.cli.at_desk import folders_of
     from fernbrook.cli.serving import install_demo
 
     install_demo(folders_of(data))
@@ -62,7 +61,8 @@ def import_files(
     ] = False,
 ) -> None:
     """Bring audio files into the library and analyse them; beside a running application, through it."""
-    from fernbrook.cli.desk import LOOK_EVERY_S, desk
+    from fernbrook.cli.at_desk import desk
+    from fernbrook.cli.desk import LOOK_EVERY_S
     from fernbrook.cli.screen import complain, progress, say
     from fernbrook.errors import FernbrookError
     from fernbrook.service.audio_files import find_audio
@@ -145,7 +145,8 @@ def render(
     """Render a mix to one continuous audio file, or to what else it can leave as; beside a running application, through
     it."""
     from fernbrook.audio.output import output_named
-    from fernbrook.cli.desk import desk, one_named
+    from fernbrook.cli.at_desk import desk
+    from fernbrook.cli.desk import one_named
     from fernbrook.cli.screen import complain, progress, say
     from fernbrook.service.work.wish import RenderWish, What
 
@@ -169,5 +170,5 @@ def render(
     say(f"{out}: {seconds / 60:.1f} minutes")
 
 
-for _command in (backup, restore, bundle, open_bundle, player, host):
+for _command in (backup, restore, bundle, open_bundle):
     app.command(name=_command.__name__.split("_")[0])(_command)

@@ -16,9 +16,9 @@ def backup(
     audio: Annotated[bool, typer.Option("--audio/--no-audio", help="With the audio files, or without.")] = True,
 ) -> None:
     """Back up the whole library to one file, also while an application runs on it."""
-    from fernbrook.cli.desk import folders_of
+    from fernbrook.cli.at_desk import folders_of
     from fernbrook.cli.screen import complain, progress, say
-    from fernbrook.service.leaving.backup import write_backup
+    from fernbrook.service.work.backup import write_backup
 
     folders = folders_of(data)
     if not folders.database.is_file():
@@ -34,9 +34,9 @@ def restore(
     data: DataOption = None,
 ) -> None:
     """Bring a backup back. All of it is checked first; what was there before is put aside in the data folder."""
-    from fernbrook.cli.desk import folders_of
+    from fernbrook.cli.at_desk import folders_of
     from fernbrook.cli.screen import progress, say
-    from fernbrook.service.leaving.backup import restore as bring_back
+    from fernbrook.service.work.backup import restore as bring_back
     from fernbrook.store.ownership import Ownership
 
     folders = folders_of(data)
@@ -60,7 +60,8 @@ def bundle(
     history: Annotated[bool, typer.Option("--history/--no-history", help="With all that led to it, or not.")] = True,
 ) -> None:
     """Pack a mix into one file that opens on another machine, with its markup and its music."""
-    from fernbrook.cli.desk import desk, one_named
+    from fernbrook.cli.at_desk import desk
+    from fernbrook.cli.desk import one_named
     from fernbrook.cli.screen import complain, progress, say
     from fernbrook.formats.bundle import BundleAudio
 
@@ -82,7 +83,7 @@ def open_bundle(
     ] = False,
 ) -> None:
     """Open a bundle: its mix, its tracks, its markup. What is here already is recognised, nothing is overwritten."""
-    from fernbrook.cli.desk import desk
+    from fernbrook.cli.at_desk import desk
     from fernbrook.cli.screen import progress, say
 
     with desk(data, "fernbrook open") as here, progress(f"Opening ‘{file.name}’") as report:

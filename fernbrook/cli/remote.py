@@ -9,7 +9,7 @@ from typing import Any
 
 import httpx
 
-from fernbrook.cli.desk import LOOK_EVERY_S, NamedMix, Report, Taken, opened_lines
+from fernbrook.cli.desk import LOOK_EVERY_S, Desk, NamedMix, Report, Taken, opened_lines
 from fernbrook.enclosed import open_regular
 from fernbrook.errors import AudioFileError, FernbrookError
 from fernbrook.formats.bundle import BundleAudio
@@ -22,7 +22,7 @@ STARTING_S = 30.0
 OPEN = {"waiting", "running"}
 
 
-class RemoteDesk:
+class RemoteDesk(Desk):
     """A server's library and mixes, through its API."""
 
     def __init__(self, owner: Owner) -> None:

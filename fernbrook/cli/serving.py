@@ -9,12 +9,12 @@ from threading import Timer
 import uvicorn
 
 from fernbrook.api.app import create_app
-from fernbrook.cli.desk import wait_for_end
+from fernbrook.cli.at_desk import wait_for_end
 from fernbrook.cli.screen import progress, say
 from fernbrook.demo.library import install, is_wanted
 from fernbrook.demo.make import make_all
 from fernbrook.errors import FernbrookError
-from fernbrook.service.house import House
+from fernbrook.service.services import Services
 from fernbrook.store.folders import Folders
 from fernbrook.store.ownership import FolderInUseError
 
@@ -34,10 +34,10 @@ def serve_folder(folders: Folders, port: int, demo: bool, open_page: bool) -> bo
             install_demo(folders)
         except FolderInUseError as error:
             return _already(error, open_page)
-    house = None
-    while house is None:
+    services = None
+    while services is None:
         try:
-            house = House(folders, what="fernbrook serve")
+            services = Services(folders, what="fernbrook serve")
         except FolderInUseError as error:
             if error.owner is None or error.owner.port is not None:
                 return _already(error, open_page)
@@ -45,14 +45,14 @@ def serve_folder(folders: Folders, port: int, demo: bool, open_page: bool) -> bo
     try:
         listening = _bound(port)
     except FernbrookError:
-        house.stop()
+        services.stop()
         raise
-    house.ownership.serves_at(port)
+    services.ownership.serves_at(port)
     address = f"http://{HOST}:{port}/"
     say(f"Fernbrook is at {address}  (Ctrl+C ends it)")
     if open_page:
         Timer(1.0, webbrowser.open, [address]).start()
-    config = uvicorn.Config(create_app(house), log_level="warning", timeout_graceful_shutdown=3)
+    config = uvicorn.Config(create_app(services), log_level="warning", timeout_graceful_shutdown=3)
     uvicorn.Server(config).run(sockets=[listening])
     return True
 
@@ -88,18 +88,18 @@ def install_demo(folders: Folders) -> None:
     FolderInUseError
         When another process has the folder.
     """
-    house = House(folders, what="fernbrook demo")
+    services = Services(folders, what="fernbrook demo")
     try:
-        if not is_wanted(house):
+        if not is_wanted(services):
             say("The library has tracks already: the demo was left out.")
             return
         with progress("Making ten tracks") as report:
             tracks = make_all(folders.root / "demo", lambda done, of: report(done / of))
             report(1.0)
-        house.start()
+        services.start()
         with progress("Analysing them") as report:
-            install(house, tracks, report)
+            install(services, tracks, report)
             report(1.0)
         say("The demo mix is ready.")
     finally:
-        house.stop()
+        services.stop()

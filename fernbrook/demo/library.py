@@ -13,59 +13,59 @@ from fernbrook.core.mix.transitions import HandOver, Side, TempoPolicy
 from fernbrook.demo.made_own import give_stems, own_commands
 from fernbrook.demo.make import DemoTrack
 from fernbrook.demo.preparation import prepare
-from fernbrook.service.house import House
 from fernbrook.service.mixes import OpenMix
+from fernbrook.service.services import Services
 from fernbrook.whole import write_whole
 
 MIX = "Glasshouse Late"
 UNTOUCHED = "Glasshouse Late (untouched)"
 
 
-def is_wanted(house: House) -> bool:
+def is_wanted(services: Services) -> bool:
     """Whether a library is to be filled: it is empty, or its filling was cut off."""
-    return not house.catalogue.tracks() or _begun(house).exists()
+    return not services.catalogue.tracks() or _begun(services).exists()
 
 
-def install(house: House, tracks: list[DemoTrack], progress: Callable[[float], None]) -> None:
+def install(services: Services, tracks: list[DemoTrack], progress: Callable[[float], None]) -> None:
     """Fill a library, from where that was cut off if it was. The tracks are analysed like any others."""
-    begun = _begun(house)
+    begun = _begun(services)
     write_whole(begun, begun.read_bytes() if begun.exists() else b"")
-    ids = [house.library.bring_in_path(t.path).track.id for t in tracks]
-    _wait(house, progress)
-    prepare(house)
-    give_stems(house, tracks, {t.song.title: i for t, i in zip(tracks, ids, strict=True)})
-    _put_aside(house, begun.read_text())
-    _made(house, UNTOUCHED, ids, lambda _: None)
-    _made(house, MIX, ids, lambda opened: _shaped(house, opened))
+    ids = [services.library.bring_in_path(t.path).track.id for t in tracks]
+    _wait(services, progress)
+    prepare(services)
+    give_stems(services, tracks, {t.song.title: i for t, i in zip(tracks, ids, strict=True)})
+    _put_aside(services, begun.read_text())
+    _made(services, UNTOUCHED, ids, lambda _: None)
+    _made(services, MIX, ids, lambda opened: _shaped(services, opened))
     begun.unlink()
 
 
-def _begun(house: House) -> Path:
+def _begun(services: Services) -> Path:
     """There while the demo is being made; it names the mix that is."""
-    return house.folders.root / "demo.begun"
+    return services.folders.root / "demo.begun"
 
 
-def _put_aside(house: House, begun: str) -> None:
+def _put_aside(services: Services, begun: str) -> None:
     """Half of a mix is none of the demo's; it stays, under another name, as somebody may have gone on with it."""
-    for left in (m for m in house.mixes.list() if m.id == begun):
-        opened = house.mixes.open(left.id)
-        house.mixes.change(left.id, opened.version, RenameMix(name=f"{left.name} (cut off)"))
+    for left in (m for m in services.mixes.list() if m.id == begun):
+        opened = services.mixes.open(left.id)
+        services.mixes.change(left.id, opened.version, RenameMix(name=f"{left.name} (cut off)"))
 
 
-def _made(house: House, name: str, ids: list[str], shape: Callable[[OpenMix], None]) -> None:
+def _made(services: Services, name: str, ids: list[str], shape: Callable[[OpenMix], None]) -> None:
     """Make a mix of all tracks, unless it has been made."""
-    if any(m.name == name for m in house.mixes.list()):
+    if any(m.name == name for m in services.mixes.list()):
         return
-    opened = house.mixes.create(name)
-    write_whole(_begun(house), opened.id.encode())
-    shape(house.mixes.change(opened.id, opened.version, AddTracks(track_ids=tuple(ids))))
-    write_whole(_begun(house), b"")
+    opened = services.mixes.create(name)
+    write_whole(_begun(services), opened.id.encode())
+    shape(services.mixes.change(opened.id, opened.version, AddTracks(track_ids=tuple(ids))))
+    write_whole(_begun(services), b"")
 
 
-def _wait(house: House, progress: Callable[[float], None]) -> None:
+def _wait(services: Services, progress: Callable[[float], None]) -> None:
     """Until all tracks are analysed."""
     while True:
-        listed = house.catalogue.tracks()
+        listed = services.catalogue.tracks()
         open_shares = [t.job.progress for t in listed if t.job and t.is_waiting]
         progress((len(listed) - len(open_shares) + sum(open_shares)) / len(listed))
         if not open_shares:
@@ -73,16 +73,16 @@ def _wait(house: House, progress: Callable[[float], None]) -> None:
         time.sleep(0.2)
 
 
-def _shaped(house: House, opened: OpenMix) -> None:
+def _shaped(services: Services, opened: OpenMix) -> None:
     """Shape each transition of the ten in the order of the night, and make some of it our own."""
     entries = [e.entry.id for e in opened.plan.entries]
     for out_id, in_id in pairwise(entries):
         for command in _shaping(entries.index(in_id), out_id, in_id):
-            opened = house.mixes.change(opened.id, opened.version, command)
+            opened = services.mixes.change(opened.id, opened.version, command)
     by_title = {e.track.title: e for e in opened.plan.entries}
     entry_ids = {title: e.entry.id for title, e in by_title.items()}
     for command in own_commands(entry_ids, {title: e.track.id for title, e in by_title.items()}):
-        opened = house.mixes.change(opened.id, opened.version, command)
+        opened = services.mixes.change(opened.id, opened.version, command)
 
 
 def _shaping(number: int, out_id: str, in_id: str) -> list[AnyMixCommand]:

@@ -24,21 +24,21 @@ from fernbrook.core.track import KEPT, Repeat, Skip, Stem
 from fernbrook.demo import arrange
 from fernbrook.demo.make import DemoTrack
 from fernbrook.demo.tones import RATE
-from fernbrook.service.house import House
+from fernbrook.service.services import Services
 
 BAR = 4.0
 OWN_STEMS = ("Wet Glass", "Ripe Figs", "Heliconia")
 """Whose stems lie beside the music, as they came out of the desk."""
 SHORT_OUTRO, LONG_BREAK = (112.0, 114.0), (66.0, 82.0)
-"""Bars of Stomata that are repeated until it has left, and of Palm House that are left out."""
+"""Bars of Stomata that are repeated until it has left, and of Palm Services that are left out."""
 
 
-def give_stems(house: House, tracks: list[DemoTrack], ids: Mapping[str, str]) -> None:
+def give_stems(services: Services, tracks: list[DemoTrack], ids: Mapping[str, str]) -> None:
     """Lay the stems of some tracks beside them, as files of one's own."""
     for track in (t for t in tracks if t.song.title in OWN_STEMS):
         parts, _ = arrange.play(track.song)
         files = {Stem(name): (_as_file(part), f"{name}.flac") for name, part in parts.items() if np.any(part)}
-        house.stems.take_files(ids[track.song.title], {s: f for s, f in files.items() if s in KEPT})
+        services.stems.take_files(ids[track.song.title], {s: f for s, f in files.items() if s in KEPT})
 
 
 def _as_file(sound: np.ndarray) -> BytesIO:
@@ -53,14 +53,14 @@ def own_commands(entries: Mapping[str, str], tracks: Mapping[str, str]) -> list[
     """What was done to the mix, in order; ``entries`` and ``tracks`` are ids by title."""
     figs = {"out_id": entries["Wet Glass"], "in_id": entries["Ripe Figs"]}
     voices = {"out_id": entries["Ripe Figs"], "in_id": entries["Heliconia"]}
-    outro = {"out_id": entries["Stomata"], "in_id": entries["Palm House, 2 a.m."]}
+    outro = {"out_id": entries["Stomata"], "in_id": entries["Palm Services, 2 a.m."]}
     # The outgoing sings for the last time in the 22nd bar of their 24.
     waits = Curve.of((0.0, 0.0), (22 / 24, 0.0), (22.25 / 24, 1.0), (1.0, 1.0))
     repeat = Repeat(id="outro", start=SHORT_OUTRO[0] * BAR, end=SHORT_OUTRO[1] * BAR, times=None)
     skip = Skip(id="break", start=LONG_BREAK[0] * BAR, end=LONG_BREAK[1] * BAR)
     return [
         PutEdits(entry_id=entries["Stomata"], edits=(repeat,)),
-        PutEdits(entry_id=entries["Palm House, 2 a.m."], edits=(skip,)),
+        PutEdits(entry_id=entries["Palm Services, 2 a.m."], edits=(skip,)),
         ApplyHandOver(hand_over=HandOver.MUSIC_STAYS, **figs),
         PlaceTransition(out_at=64 * BAR, in_at=0.0, beats=24 * BAR, **voices),
         SetCurve(side=Side.INCOMING, control=Control.VOICE, curve=waits, **voices),
@@ -72,7 +72,7 @@ def own_commands(entries: Mapping[str, str], tracks: Mapping[str, str]) -> list[
 
 
 def _layers(entries: Mapping[str, str], tracks: Mapping[str, str]) -> list[Layer]:
-    drop = OnEntry(entry_id=entries["Palm House, 2 a.m."], beat=72 * BAR)
+    drop = OnEntry(entry_id=entries["Palm Services, 2 a.m."], beat=72 * BAR)
     return [
         Layer(
             id="voice",

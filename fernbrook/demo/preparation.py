@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from fernbrook.core.track import CueRole, PutCues, PutLoops
-from fernbrook.service.house import House
+from fernbrook.service.services import Services
 
 NOTES = {
     "Heliconia": {CueRole.MIX_IN: "filter it in from here", CueRole.CLEAR_BY: "first line of the verse"},
@@ -14,8 +14,8 @@ NOTES = {
 TAGS = {
     "opening": ("Condensation", "Night Warden"),
     "warm": ("Condensation", "Night Warden", "Wet Glass", "Ripe Figs"),
-    "glasshouse": ("Heliconia", "Ripe Figs", "Wet Glass", "Palm House, 2 a.m."),
-    "peak": ("Stomata", "Palm House, 2 a.m.", "Breaker Fern"),
+    "glasshouse": ("Heliconia", "Ripe Figs", "Wet Glass", "Palm Services, 2 a.m."),
+    "peak": ("Stomata", "Palm Services, 2 a.m.", "Breaker Fern"),
     "live drums": ("Ripe Figs", "Tendril"),
     "last hour": ("Breaker Fern", "Last Tram Home"),
 }
@@ -31,41 +31,41 @@ PAIRINGS = (
 )
 
 
-def prepare(house: House) -> None:
+def prepare(services: Services) -> None:
     """Mark, tag and gather the tracks of a library by their titles; those that are not there are passed over, and what
     has been done already is not done again."""
-    ids = {t.title: t.id for t in house.catalogue.tracks()}
+    ids = {t.title: t.id for t in services.catalogue.tracks()}
 
     def known(titles: tuple[str, ...]) -> list[str]:
         return [ids[t] for t in titles if t in ids]
 
     for title, notes in NOTES.items():
         if title in ids:
-            _mark(house, ids[title], notes)
+            _mark(services, ids[title], notes)
     for tag, titles in TAGS.items():
         if known(titles):
-            house.collection.tag(known(titles), add=[tag])
-    gathered = house.collection.gathered()
+            services.collection.tag(known(titles), add=[tag])
+    gathered = services.collection.gathered()
     have = {x.name for x in gathered.lists} | {x.name for x in gathered.filters}
     for name, titles in LISTS.items():
         if name not in have:
-            house.collection.make_list(name, known(titles))
+            services.collection.make_list(name, known(titles))
     for name, search in FILTERS.items():
         if name not in have:
-            house.collection.save_filter(name, search)
+            services.collection.save_filter(name, search)
     for first, second, note in PAIRINGS:
         if first in ids and second in ids:
-            house.collection.pair(ids[first], ids[second], note)
+            services.collection.pair(ids[first], ids[second], note)
 
 
-def _mark(house: House, track_id: str, notes: dict[CueRole, str]) -> None:
+def _mark(services: Services, track_id: str, notes: dict[CueRole, str]) -> None:
     """Take over what is pencilled for a track, with notes, unless it has cues."""
-    opened = house.marking.open(track_id)
+    opened = services.marking.open(track_id)
     if opened.markup.cues:
         return
     cues = tuple(p.cue.model_copy(update={"note": notes.get(p.cue.role, "")}) for p in opened.pencilled_cues)
     if cues:
-        house.marking.change(track_id, None, PutCues(cues=cues, why="accept what was pencilled"))
+        services.marking.change(track_id, None, PutCues(cues=cues, why="accept what was pencilled"))
     loops = tuple(p.loop for p in opened.pencilled_loops[:1])
     if loops:
-        house.marking.change(track_id, None, PutLoops(loops=loops, why="accept a pencilled loop"))
+        services.marking.change(track_id, None, PutLoops(loops=loops, why="accept a pencilled loop"))

@@ -16,13 +16,12 @@ from numpy.typing import NDArray
 from fernbrook.audio.made_sounds import PEAK
 from fernbrook.core.mix.curves import Control, Processor, controls_of
 from fernbrook.core.mix.entries import CEILING_DBTP
-from fernbrook.core.plan import RATE, Automation, Part, Plan, Snag, SnagKind, source_at
+from fernbrook.core.plan import RATE, Automation, Part, Plan, Snag, limiter_snags, source_at
 from fernbrook.kept import KeptValues
 from fernbrook.store.folders import Folders
 
 STEP_S = 0.1
 BUCKET = 4096
-BUSY_DB = 2.0
 KEPT = 200
 
 Floats = NDArray[np.float64]
@@ -58,7 +57,7 @@ class Limits:
             first, level = self._peaks_of(part, hashes.get(part.source), steps)
             peaks[first : first + len(level)] += level
         db = np.maximum(0.0, 20.0 * np.log10(np.maximum(peaks, 1e-9)) - CEILING_DBTP)
-        return Limiting(db, tuple(_snags(plan, db)))
+        return Limiting(db, tuple(limiter_snags(plan, db, STEP_S)))
 
     def _peaks_of(self, part: Part, content: str | None, steps: int) -> tuple[int, Floats]:
         """The peaks of a part as it plays in the mix, from a step on."""
@@ -113,50 +112,3 @@ def _turned(automation: Automation, beats: Floats, bands: Floats) -> Floats:
         left *= gains[control]
     turned = np.stack([gains[c] for c in (Control.LOW, Control.MID, Control.HIGH)], axis=1)
     return np.asarray(left * (bands * turned).sum(axis=1))
-
-
-def _snags(plan: Plan, db: Floats) -> list[Snag]:
-    """Where more than two dB go for more than a beat: one snag for each entry or transition that it begins in."""
-    busy = np.flatnonzero(db > BUSY_DB)
-    if not len(busy):
-        return []
-    found: dict[tuple[int | None, int | None], tuple[float, float]] = {}
-    for run in np.split(busy, np.flatnonzero(np.diff(busy) > 1) + 1):
-        start_s, length_s = float(run[0]) * STEP_S, len(run) * STEP_S
-        beats = float(plan.tempo.beat_at(start_s + length_s) - plan.tempo.beat_at(start_s))
-        if beats <= 1.0:
-            continue
-        place = _place(plan, start_s + length_s / 2.0)
-        worst, total = found.get(place, (0.0, 0.0))
-        found[place] = (max(worst, float(db[run].max())), total + beats)
-    return [
-        _snag(plan, entry, transition, f"The limiter takes up to {worst:.1f} dB for {beats:.0f} beats.")
-        for (entry, transition), (worst, beats) in found.items()
-    ]
-
-
-def _snag(plan: Plan, entry: int | None, transition: int | None, what: str) -> Snag:
-    key = f"limiter {_name(plan, entry, transition)}"
-    return Snag(
-        kind=SnagKind.LIMITER,
-        message=f"{what} Lower a gain, or a curve.",
-        entry=entry,
-        transition=transition,
-        key=key,
-        is_meant=key in plan.mix.meant,
-    )
-
-
-def _name(plan: Plan, entry: int | None, transition: int | None) -> str:
-    """The ids of the entries that a place is of."""
-    if transition is not None:
-        return " ".join(plan.transitions[transition].transition.pair)
-    return plan.entries[entry or 0].entry.id
-
-
-def _place(plan: Plan, at_s: float) -> tuple[int | None, int | None]:
-    """The transition that a moment lies in, else the entry."""
-    for t in plan.transitions:
-        if t.start_s <= at_s <= t.end_s:
-            return None, t.index
-    return next((e.index for e in reversed(plan.entries) if e.start_s <= at_s), 0), None

@@ -7,8 +7,8 @@ import pytest
 from fastapi.testclient import TestClient
 
 from fernbrook.api.app import create_app
-from fernbrook.service.house import House
 from fernbrook.service.library import Library
+from fernbrook.service.services import Services
 from fernbrook.store.folders import Folders
 
 
@@ -22,5 +22,5 @@ def _no_analyses(monkeypatch: pytest.MonkeyPatch) -> None:
 @pytest.fixture
 def client(tmp_path: Path) -> Iterator[TestClient]:
     """The API on a data folder of its own."""
-    with TestClient(create_app(House(Folders(tmp_path), workers=1)), base_url="http://127.0.0.1") as client:
+    with TestClient(create_app(Services(Folders(tmp_path), workers=1)), base_url="http://127.0.0.1") as client:
         yield client

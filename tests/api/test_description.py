@@ -18,7 +18,7 @@ from hypothesis import HealthCheck, Phase, given, settings
 from fernbrook.api.app import create_app
 from fernbrook.core.mix.commands import AddTracks
 from fernbrook.core.track import Grid, PutGrid
-from fernbrook.service.house import House
+from fernbrook.service.services import Services
 from fernbrook.store.folders import Folders
 from tests.e2e.server import running
 
@@ -62,9 +62,9 @@ def _meets(value: object, known: dict[str, object]) -> object:
 
 def _operations() -> dict[str, schemathesis.schemas.APIOperation]:
     with tempfile.TemporaryDirectory() as folder:
-        house = House(Folders(Path(folder)))
-        schema = schemathesis.openapi.from_dict(create_app(house).openapi())
-        house.stop()
+        services = Services(Folders(Path(folder)))
+        schema = schemathesis.openapi.from_dict(create_app(services).openapi())
+        services.stop()
     found = (result.ok() for result in schema.get_all_operations())
     return {op.label: op for op in found if op.path != ENDLESS}
 
@@ -86,12 +86,12 @@ def untouched(tmp_path: Path) -> Iterator[Described]:
 
 def _described(folder: Path) -> Iterator[Described]:
     soundfile.write(folder / "x.wav", 0.1 * np.random.default_rng(0).standard_normal((3 * 44_100, 2)), 44_100)
-    house = House(Folders(folder / "data"), workers=1)
-    track = house.library.bring_in_path(folder / "x.wav").track
-    house.marking.change(track.id, None, PutGrid(grid=Grid.constant(120.0, 0.0)))
-    mix = house.mixes.create("Night")
-    house.mixes.change(mix.id, mix.version, AddTracks(track_ids=(track.id, track.id)))
-    house.stop()
+    services = Services(Folders(folder / "data"), workers=1)
+    track = services.library.bring_in_path(folder / "x.wav").track
+    services.marking.change(track.id, None, PutGrid(grid=Grid.constant(120.0, 0.0)))
+    mix = services.mixes.create("Night")
+    services.mixes.change(mix.id, mix.version, AddTracks(track_ids=(track.id, track.id)))
+    services.stop()
     with running(folder / "data") as address:
         yield Described(address, {"track_id": track.id, "mix_id": mix.id})
 

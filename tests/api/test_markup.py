@@ -8,7 +8,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from fernbrook.api.app import create_app
-from fernbrook.service.house import House
+from fernbrook.service.services import Services
 from fernbrook.store.folders import Folders
 from tests.conftest import Made
 from tests.service.conftest import until
@@ -19,7 +19,7 @@ RATE = 44_100
 @pytest.fixture(scope="module")
 def client(tmp_path_factory: pytest.TempPathFactory) -> Iterator[TestClient]:
     folders = Folders(tmp_path_factory.mktemp("markup"))
-    with TestClient(create_app(House(folders, workers=1)), base_url="http://127.0.0.1") as client:
+    with TestClient(create_app(Services(folders, workers=1)), base_url="http://127.0.0.1") as client:
         yield client
 
 

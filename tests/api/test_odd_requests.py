@@ -15,7 +15,7 @@ from fastapi.testclient import TestClient
 
 from fernbrook.api.app import create_app
 from fernbrook.core.track import PutGrid
-from fernbrook.service.house import House
+from fernbrook.service.services import Services
 from fernbrook.store.folders import Folders
 from tests.conftest import Made
 from tests.e2e.server import running
@@ -27,22 +27,22 @@ NONSENSE = ["NaN", "Infinity", "-Infinity", "1e308", "-1e308", "1e30"]
 
 
 @pytest.fixture(scope="module")
-def house(tmp_path_factory: pytest.TempPathFactory, first: Made) -> Iterator[House]:
+def services(tmp_path_factory: pytest.TempPathFactory, first: Made) -> Iterator[Services]:
     """One analysed track."""
-    house = House(Folders(tmp_path_factory.mktemp("odd")), workers=1)
-    house.library.bring_in_path(first.path)
-    with TestClient(create_app(house), base_url=HOST):
-        until(lambda: analysed(house))
-        yield house
+    services = Services(Folders(tmp_path_factory.mktemp("odd")), workers=1)
+    services.library.bring_in_path(first.path)
+    with TestClient(create_app(services), base_url=HOST):
+        until(lambda: analysed(services))
+        yield services
 
 
 @pytest.fixture
-def client(house: House) -> TestClient:
-    return TestClient(house_app(house), base_url=HOST, raise_server_exceptions=False)
+def client(services: Services) -> TestClient:
+    return TestClient(house_app(services), base_url=HOST, raise_server_exceptions=False)
 
 
-def house_app(house: House):
-    app = create_app(house)
+def house_app(services: Services):
+    app = create_app(services)
     app.router.lifespan_context = None  # type: ignore[assignment]
     return app
 
@@ -68,9 +68,9 @@ def house_app(house: House):
     ],
 )
 def test_a_number_that_is_none_or_no_place_in_music_is_refused(
-    client: TestClient, house: House, path: str, body: str, number: str
+    client: TestClient, services: Services, path: str, body: str, number: str
 ) -> None:
-    track = house.catalogue.tracks()[0]
+    track = services.catalogue.tracks()[0]
     version = "" if path == "straight" else f'"version": {track.version}, '
     answer = client.post(
         f"/api/tracks/{track.id}/{path}",
@@ -80,11 +80,11 @@ def test_a_number_that_is_none_or_no_place_in_music_is_refused(
     assert answer.status_code == 422, answer.text
     assert answer.headers["content-type"] == PROBLEM
     assert answer.json()["detail"]
-    assert house.catalogue.tracks()[0].version == track.version
+    assert services.catalogue.tracks()[0].version == track.version
 
 
-def test_tapping_at_one_spot_or_backwards_is_refused_in_words(client: TestClient, house: House) -> None:
-    track = house.catalogue.tracks()[0]
+def test_tapping_at_one_spot_or_backwards_is_refused_in_words(client: TestClient, services: Services) -> None:
+    track = services.catalogue.tracks()[0]
     for times in ([1, 1, 1, 1], [4, 3, 2, 1], [0, 1e-9, 2e-9, 3e-9]):
         body = {"version": track.version, "times_s": times}
         answer = client.post(f"/api/tracks/{track.id}/markup/tap", json=body)
@@ -97,7 +97,7 @@ def test_tapping_at_one_spot_or_backwards_is_refused_in_words(client: TestClient
     ["a\x00b.wav", "x" * 300 + ".wav", "song." + "w" * 300, "\u202egpj.wav", "..", "a/../../b.wav", ".wav", "tab\t.wav"]
 )  # fmt: skip
 def test_odd_file_names_are_taken_and_shown_plainly(
-    client: TestClient, house: House, tmp_path: Path, name: str
+    client: TestClient, services: Services, tmp_path: Path, name: str
 ) -> None:
     path = tmp_path / "x.wav"
     noise = 0.1 * np.random.default_rng(abs(hash(name)) % 2**32).standard_normal((2 * 44_100, 1))
@@ -115,7 +115,7 @@ def test_odd_file_names_are_taken_and_shown_plainly(
     track = answer.json()["track"]
     assert 0 < len(track["title"]) <= 300
     assert all(c.isprintable() for c in track["title"] + track["file_name"])
-    assert house.files.find(track["id"]).is_relative_to(house.folders.audio)
+    assert services.files.find(track["id"]).is_relative_to(services.folders.audio)
     assert client.delete(f"/api/tracks/{track['id']}").status_code == 204
 
 
@@ -129,23 +129,23 @@ def test_paths_that_can_be_no_file_are_answered_with_all_headers(client: TestCli
 
 
 def test_what_nobody_foresaw_is_a_problem_with_all_headers(
-    client: TestClient, house: House, monkeypatch: pytest.MonkeyPatch
+    client: TestClient, services: Services, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     def broken() -> None:
         raise ZeroDivisionError
 
-    monkeypatch.setattr(house.mixes, "list", broken)
+    monkeypatch.setattr(services.mixes, "list", broken)
     answer = client.get("/api/mixes")
     assert (answer.status_code, answer.headers["content-type"]) == (500, PROBLEM)
     assert "content-security-policy" in answer.headers
-    monkeypatch.setattr(house.mixes, "list", lambda: (_ for _ in ()).throw(OSError(28, "No space left on device")))
+    monkeypatch.setattr(services.mixes, "list", lambda: (_ for _ in ()).throw(OSError(28, "No space left on device")))
     full = client.get("/api/mixes")
     assert (full.status_code, "The disk is full" in full.json()["detail"]) == (507, True)
 
 
-def test_sound_that_breaks_off_is_never_taken_for_whole(house: House, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_sound_that_breaks_off_is_never_taken_for_whole(services: Services, monkeypatch: pytest.MonkeyPatch) -> None:
     """The answer has begun: its own error ends the connection, and no second answer is sent after the first."""
-    track = house.catalogue.tracks()[0]
+    track = services.catalogue.tracks()[0]
 
     def broken(*_: object) -> tuple[int, Iterator[np.ndarray]]:
         def blocks() -> Iterator[np.ndarray]:
@@ -154,9 +154,9 @@ def test_sound_that_breaks_off_is_never_taken_for_whole(house: House, monkeypatc
 
         return 1000, blocks()
 
-    monkeypatch.setattr(house.marking, "listen", broken)
+    monkeypatch.setattr(services.marking, "listen", broken)
     with pytest.raises(OSError, match="pulled out"):
-        TestClient(house_app(house), base_url=HOST).get(f"/api/tracks/{track.id}/audio")
+        TestClient(house_app(services), base_url=HOST).get(f"/api/tracks/{track.id}/audio")
 
 
 def test_a_method_that_is_not_there_says_which_are(client: TestClient) -> None:
@@ -185,11 +185,11 @@ def test_the_same_file_many_times_at_once_comes_in_once(tmp_path: Path, first: M
 @pytest.mark.slow
 def test_many_previews_at_once_let_the_newest_be_heard(tmp_path: Path, first: Made, second: Made) -> None:
     folders = Folders(tmp_path / "data")
-    house = House(folders, workers=1)
-    ids = [house.library.bring_in_path(m.path).track.id for m in (first, second)]
+    services = Services(folders, workers=1)
+    ids = [services.library.bring_in_path(m.path).track.id for m in (first, second)]
     for track, made in zip(ids, (first, second), strict=True):
-        house.marking.change(track, None, PutGrid(grid=made.truth.grid))
-    house.stop()
+        services.marking.change(track, None, PutGrid(grid=made.truth.grid))
+    services.stop()
     with running(folders.root) as address, httpx.Client(base_url=f"{address}/api", timeout=60.0) as client:
         mix = client.post("/mixes", json={"name": "Night"}).json()
         command = {"kind": "add_tracks", "track_ids": ids}

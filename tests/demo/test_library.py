@@ -10,7 +10,7 @@ import pytest
 from fernbrook.core.mix.commands import SetGain
 from fernbrook.demo import library as demo
 from fernbrook.demo.make import DemoTrack
-from fernbrook.service.house import House
+from fernbrook.service.services import Services
 from fernbrook.store.folders import Folders
 from tests.conftest import Made
 
@@ -18,11 +18,11 @@ pytestmark = pytest.mark.slow
 
 
 @pytest.fixture
-def house(tmp_path: Path) -> Iterator[House]:
-    house = House(Folders(tmp_path / "data"), workers=1)
-    house.start()
-    yield house
-    house.stop()
+def services(tmp_path: Path) -> Iterator[Services]:
+    services = Services(Folders(tmp_path / "data"), workers=1)
+    services.start()
+    yield services
+    services.stop()
 
 
 class CutOffError(Exception):
@@ -30,7 +30,7 @@ class CutOffError(Exception):
 
 
 def test_it_goes_on_where_it_was_cut_off_and_is_made_once(
-    house: House, first: Made, second: Made, monkeypatch: pytest.MonkeyPatch
+    services: Services, first: Made, second: Made, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     tracks = [DemoTrack(m.song, m.path, m.truth.grid, steady=True) for m in (first, second)]
     heard: list[float] = []
@@ -38,24 +38,24 @@ def test_it_goes_on_where_it_was_cut_off_and_is_made_once(
     def cut_off(*_: object) -> None:
         raise CutOffError
 
-    assert demo.is_wanted(house)
+    assert demo.is_wanted(services)
     with pytest.raises(CutOffError):
-        demo.install(house, tracks, cut_off)
-    assert demo.is_wanted(house), "the tracks are there, the mixes are not"
+        demo.install(services, tracks, cut_off)
+    assert demo.is_wanted(services), "the tracks are there, the mixes are not"
     monkeypatch.setattr(demo, "own_commands", cut_off)
     with pytest.raises(CutOffError):
-        demo.install(house, tracks, heard.append)
-    assert demo.is_wanted(house)
-    begun = next(m for m in house.mixes.list() if m.name == demo.MIX)
-    opened = house.mixes.open(begun.id)
-    house.mixes.change(begun.id, opened.version, SetGain(entry_id="e1", gain_db=-3.0))
-    lists = house.collection.gathered().lists
+        demo.install(services, tracks, heard.append)
+    assert demo.is_wanted(services)
+    begun = next(m for m in services.mixes.list() if m.name == demo.MIX)
+    opened = services.mixes.open(begun.id)
+    services.mixes.change(begun.id, opened.version, SetGain(entry_id="e1", gain_db=-3.0))
+    lists = services.collection.gathered().lists
     monkeypatch.setattr(demo, "own_commands", lambda *_: [])
-    demo.install(house, tracks, heard.append)
-    assert not demo.is_wanted(house)
-    assert {m.name for m in house.mixes.list()} == {demo.MIX, demo.UNTOUCHED, f"{demo.MIX} (cut off)"}
-    assert house.mixes.open(begun.id).plan.mix.entries[0].gain_db == -3.0, "what somebody did to it is not lost"
-    assert [len(house.mixes.open(m.id).plan.entries) for m in house.mixes.list()] == [2, 2, 2]
-    assert len(house.catalogue.tracks()) == 2
-    assert house.collection.gathered().lists == lists
+    demo.install(services, tracks, heard.append)
+    assert not demo.is_wanted(services)
+    assert {m.name for m in services.mixes.list()} == {demo.MIX, demo.UNTOUCHED, f"{demo.MIX} (cut off)"}
+    assert services.mixes.open(begun.id).plan.mix.entries[0].gain_db == -3.0, "what somebody did to it is not lost"
+    assert [len(services.mixes.open(m.id).plan.entries) for m in services.mixes.list()] == [2, 2, 2]
+    assert len(services.catalogue.tracks()) == 2
+    assert services.collection.gathered().lists == lists
     assert heard[-1] == 1.0

@@ -10,7 +10,7 @@ from tempfile import TemporaryDirectory
 
 from playwright.sync_api import Page, expect, sync_playwright
 
-from fernbrook.outside.player.stick import Stick
+from standins.player.stick import Stick
 from tests.e2e.conftest import CHROMIUM, rows_of, start_from, tracks_by_title
 from tests.e2e.server import running
 

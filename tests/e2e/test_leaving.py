@@ -11,13 +11,13 @@ import mutagen
 import pytest
 from playwright.sync_api import Page, expect
 
-from fernbrook.outside.host.app import create_host
-from fernbrook.outside.host.shelf import Behaviour, Shelf
-from fernbrook.outside.player.app import create_player
+from standins.host.app import create_host
+from standins.host.shelf import Behaviour, Shelf
+from standins.player.app import create_player
 from tests.conftest import Made
 from tests.e2e.conftest import ask, downloaded, tracks_by_title
 from tests.e2e.test_order import state
-from tests.outside.serving import served
+from tests.standins.serving import served
 
 pytestmark = pytest.mark.slow
 

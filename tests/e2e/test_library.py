@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
-from fernbrook.service.house import House
+from fernbrook.service.services import Services
 from fernbrook.store.folders import Folders
 from fernbrook.store.tables import TrackRow
 from tests.conftest import Made
@@ -20,8 +20,8 @@ MANY = 10_000
 @pytest.fixture(scope="module")
 def large(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     folders = Folders(tmp_path_factory.mktemp("large"))
-    house = House(folders)
-    with house._database.write() as session:
+    services = Services(folders)
+    with services._database.write() as session:
         session.add_all(
             TrackRow(
                 id=f"t{n}", content_hash=f"{n:064}", file_name=f"{n}.wav", path=f"audio/{n}.wav", title=f"Leaf {n}",
@@ -31,7 +31,7 @@ def large(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
             )
             for n in range(MANY)
         )  # fmt: skip
-    house.stop()
+    services.stop()
     with running(folders.root) as address:
         yield address
 

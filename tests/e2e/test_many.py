@@ -13,7 +13,7 @@ from fernbrook.analysis.analyse import VERSION
 from fernbrook.analysis.peaks import BUCKETS
 from fernbrook.core.mix.commands import AddTracks
 from fernbrook.core.track import Grid, PutGrid
-from fernbrook.service.house import House
+from fernbrook.service.services import Services
 from fernbrook.store.database import Database
 from fernbrook.store.folders import Folders
 from fernbrook.store.tables import TrackRow
@@ -29,7 +29,7 @@ SECONDS = 200
 def many(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     """Many tracks with waveforms but no sound, and two mixes of them: one long, one as long as may be."""
     folders = Folders(tmp_path_factory.mktemp("many"))
-    House(folders).stop()
+    Services(folders).stop()
     database = Database(folders.database)
     peaks = {b: np.full((SECONDS * 44_100 // b, 3), 90, dtype=np.uint8).tobytes() for b in BUCKETS}
     with database.write() as session:
@@ -43,14 +43,14 @@ def many(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
             for bucket, content in peaks.items():
                 folders.peaks_file(row.content_hash, bucket).write_bytes(content)
     database.close()
-    house = House(folders)
+    services = Services(folders)
     for n in range(TRACKS):
-        house.marking.change(f"t{n}", None, PutGrid(grid=Grid.constant(118.0 + n % 5, 0.1)))
+        services.marking.change(f"t{n}", None, PutGrid(grid=Grid.constant(118.0 + n % 5, 0.1)))
     for name, entries in (("Long", LONG), ("Longest", 500)):
-        mix = house.mixes.create(name)
+        mix = services.mixes.create(name)
         ids = tuple(f"t{n % TRACKS}" for n in range(entries))
-        house.mixes.change(mix.id, mix.version, AddTracks(track_ids=ids))
-    house.stop()
+        services.mixes.change(mix.id, mix.version, AddTracks(track_ids=ids))
+    services.stop()
     with running(folders.root) as address:
         yield address
 

@@ -12,7 +12,7 @@ from playwright.sync_api import Page, expect
 
 from fernbrook.core.mix.commands import AddTracks
 from fernbrook.core.track import PutGrid
-from fernbrook.service.house import House
+from fernbrook.service.services import Services
 from fernbrook.store.folders import Folders
 from fernbrook.store.mixes import MIX
 from fernbrook.store.tables import MixRow
@@ -26,29 +26,29 @@ pytestmark = pytest.mark.slow
 @pytest.fixture
 def older(tmp_path: Path, first: Made, second: Made) -> tuple[Path, str]:
     """A data folder of an older Fernbrook: a mix whose transition lay eight beats earlier, and a name in CP1251."""
-    house = House(Folders(tmp_path / "data"), workers=1)
+    services = Services(Folders(tmp_path / "data"), workers=1)
     ids = []
     for made in (first, second):
-        ids.append(house.library.bring_in_path(made.path).track.id)
-        house.marking.change(ids[-1], None, PutGrid(grid=made.truth.grid))
+        ids.append(services.library.bring_in_path(made.path).track.id)
+        services.marking.change(ids[-1], None, PutGrid(grid=made.truth.grid))
     misread = tmp_path / "1.mp3"
     soundfile.write(misread, first.sound()[:200_000], 44_100, format="MP3")
     tags = ID3()
     for frame, text in ((TIT2, "Ночь в оранжерее"), (TPE1, "Зоопарк")):
         tags.add(frame(encoding=0, text=text.encode("cp1251").decode("latin-1")))
     tags.save(misread)
-    house.library.bring_in_path(misread)
-    mix = house.mixes.create("Night")
-    house.mixes.change(mix.id, mix.version, AddTracks(track_ids=tuple(ids)))
-    without_analyses(house)
-    house.mixes.outcomes.note()
-    with house._database.write() as session:
+    services.library.bring_in_path(misread)
+    mix = services.mixes.create("Night")
+    services.mixes.change(mix.id, mix.version, AddTracks(track_ids=tuple(ids)))
+    without_analyses(services)
+    services.mixes.outcomes.note()
+    with services._database.write() as session:
         row = session.get_one(MixRow, mix.id)
         heard = MIX.from_bytes(row.heard or b"")
         (met,) = heard.transitions
         earlier = met.model_copy(update={"out_at": met.out_at - 8.0})
         row.heard, row.heard_rules = MIX.to_bytes(heard.model_copy(update={"transitions": (earlier,)})), 0
-    house.stop()
+    services.stop()
     return tmp_path / "data", mix.id
 
 

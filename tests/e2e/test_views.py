@@ -13,7 +13,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
-from fernbrook.service.house import House
+from fernbrook.service.services import Services
 from fernbrook.store.folders import Folders
 from fernbrook.store.tables import TrackRow
 from tests.conftest import Made
@@ -134,9 +134,9 @@ def test_beats_are_drawn_where_they_sound(page: Page, mix: str) -> None:
 
 
 def test_many_tracks_are_searched_without_drawing_them_all(page: Page, tmp_path: Path) -> None:
-    House(Folders(tmp_path)).stop()
-    house = House(Folders(tmp_path))
-    with house._database.write() as session:
+    Services(Folders(tmp_path)).stop()
+    services = Services(Folders(tmp_path))
+    with services._database.write() as session:
         session.add_all(
             TrackRow(
                 id=f"t{n}",
@@ -154,7 +154,7 @@ def test_many_tracks_are_searched_without_drawing_them_all(page: Page, tmp_path:
             )
             for n in range(3000)
         )
-    house.stop()
+    services.stop()
     with running(tmp_path) as address:
         page.goto(f"{address}/tracks")
         rows = page.get_by_role("rowgroup").get_by_role("row")
@@ -192,9 +192,9 @@ def test_a_lost_server_is_told_and_its_return_noticed(page: Page, tmp_path: Path
         server.kill()
         server.wait()
         expect(page.get_by_role("alert")).to_contain_text("Fernbrook does not answer")
-        house = House(Folders(tmp_path))
-        house.mixes.create("Made while it was away")
-        house.stop()
+        services = Services(Folders(tmp_path))
+        services.mixes.create("Made while it was away")
+        services.stop()
         server = started()
         expect(page.get_by_role("alert")).to_have_count(0, timeout=30_000)
         expect(page.get_by_role("link", name=re.compile("Made while it was away"))).to_be_visible()

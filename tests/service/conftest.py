@@ -11,8 +11,8 @@ from pathlib import Path
 import pytest
 from sqlalchemy import delete
 
-from fernbrook.service.house import House
 from fernbrook.service.library import ANALYSE, Library
+from fernbrook.service.services import Services
 from fernbrook.store.folders import Folders
 from fernbrook.store.tables import JobRow
 
@@ -23,11 +23,11 @@ def folders(tmp_path: Path) -> Folders:
 
 
 @pytest.fixture
-def house(folders: Folders) -> Iterator[House]:
+def services(folders: Folders) -> Iterator[Services]:
     """All services, with one worker. Nothing is worked on until a test starts it."""
-    house = House(folders, workers=1)
-    yield house
-    house.stop()
+    services = Services(folders, workers=1)
+    yield services
+    services.stop()
 
 
 def until(condition: Callable[[], bool], seconds: float = 120.0) -> None:
@@ -48,8 +48,8 @@ def killed(script: Path, *arguments: str, after_s: float) -> None:
         os.killpg(process.pid, signal.SIGKILL)
 
 
-def analysed(house: House) -> bool:
-    return not any(t.is_waiting for t in house.catalogue.tracks())
+def analysed(services: Services) -> bool:
+    return not any(t.is_waiting for t in services.catalogue.tracks())
 
 
 @pytest.fixture
@@ -58,7 +58,7 @@ def no_analyses(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(Library, "_queue_analysis", lambda *_: None)
 
 
-def without_analyses(house: House) -> None:
+def without_analyses(services: Services) -> None:
     """Forget the analyses that wait: what is not about them need not wait for them."""
-    with house.jobs._database.write() as session:
+    with services.jobs._database.write() as session:
         session.execute(delete(JobRow).where(JobRow.kind == ANALYSE))

@@ -14,6 +14,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from fernbrook.service.leaving import backup as b
 from sqlalchemy import text
 
 from fernbrook.audio.output import OutputFormat
@@ -23,9 +24,8 @@ from fernbrook.enclosed import OutsideError
 from fernbrook.errors import RefusedError
 from fernbrook.formats.archive import MANIFEST, ArchiveError, archive_at
 from fernbrook.service import jobs
-from fernbrook.service.house import House
-from fernbrook.service.leaving import backup as b
-from fernbrook.service.leaving.backups import Schedule
+from fernbrook.service.exporting.backups import Schedule
+from fernbrook.service.services import Services
 from fernbrook.service.work.back_up import BackupOrder
 from fernbrook.service.work.bundle import PackOrder
 from fernbrook.service.work.publish import PublishOrder
@@ -38,15 +38,15 @@ from tests.service.conftest import until
 
 
 @pytest.fixture
-def filled(house: House, first: Made) -> str:
+def filled(services: Services, first: Made) -> str:
     """A library with a track and a mix of it; the mix's id."""
-    track = house.library.bring_in_path(first.path).track.id
-    mix = house.mixes.create("Night")
-    return house.mixes.change(mix.id, mix.version, AddTracks(track_ids=(track,))).id
+    track = services.library.bring_in_path(first.path).track.id
+    mix = services.mixes.create("Night")
+    return services.mixes.change(mix.id, mix.version, AddTracks(track_ids=(track,))).id
 
 
-def heard(house: House, mix_id: str) -> np.ndarray:
-    return np.concatenate(list(house.listening.preview(mix_id, 0, 200_000, None)[1]))
+def heard(services: Services, mix_id: str) -> np.ndarray:
+    return np.concatenate(list(services.listening.preview(mix_id, 0, 200_000, None)[1]))
 
 
 def names(root: Path) -> dict[str, bytes]:
@@ -59,23 +59,23 @@ def names(root: Path) -> dict[str, bytes]:
 
 
 def test_a_library_is_backed_up_while_it_is_used_and_comes_back_as_it_was(
-    house: House, filled: str, tmp_path: Path
+    services: Services, filled: str, tmp_path: Path
 ) -> None:
-    sound, kept = heard(house, filled), names(house.folders.root)
+    sound, kept = heard(services, filled), names(services.folders.root)
     target = tmp_path / "kept.zip"
     shares: list[float] = []
-    made = b.write_backup(house.folders, target, with_audio=True, report=shares.append)
+    made = b.write_backup(services.folders, target, with_audio=True, report=shares.append)
     assert shares == sorted(shares)
     assert shares[-1] == pytest.approx(1.0)
     assert b.read_backup(target) == made
     assert zipfile.ZipFile(target).testzip() is None
-    opened = house.mixes.open(filled)
-    house.mixes.change(filled, opened.version, RenameMix(name="Spoiled"))
-    house.stop()
-    folders = house.folders
+    opened = services.mixes.open(filled)
+    services.mixes.change(filled, opened.version, RenameMix(name="Spoiled"))
+    services.stop()
+    folders = services.folders
     shutil.rmtree(folders.audio)
     back = b.restore(target, folders)
-    again = House(folders, workers=1)
+    again = Services(folders, workers=1)
     try:
         assert again.mixes.open(filled).plan.mix.name == "Night"
         assert names(folders.root) == kept
@@ -86,16 +86,16 @@ def test_a_library_is_backed_up_while_it_is_used_and_comes_back_as_it_was(
 
 
 def test_it_opens_in_an_empty_folder_and_without_audio_what_is_there_stays(
-    house: House, filled: str, tmp_path: Path
+    services: Services, filled: str, tmp_path: Path
 ) -> None:
     light, whole = tmp_path / "light.zip", tmp_path / "whole.zip"
-    without = b.write_backup(house.folders, light, with_audio=False)
-    b.write_backup(house.folders, whole, with_audio=True)
+    without = b.write_backup(services.folders, light, with_audio=False)
+    b.write_backup(services.folders, whole, with_audio=True)
     assert not any(n.startswith("audio/") for n in without.files)
     fresh = Folders(tmp_path / "elsewhere")
     b.restore(whole, fresh)
     b.restore(light, fresh)
-    again = House(fresh, workers=1)
+    again = Services(fresh, workers=1)
     try:
         assert heard(again, filled).any()
     finally:
@@ -155,42 +155,42 @@ def huge(said: dict) -> None:
 )
 @pytest.mark.usefixtures("filled")
 def test_a_backup_that_is_not_as_it_says_is_refused_and_nothing_is_touched(
-    house: House, tmp_path: Path, change: Callable[[dict], None], words: str
+    services: Services, tmp_path: Path, change: Callable[[dict], None], words: str
 ) -> None:
     target = tmp_path / "kept.zip"
-    b.write_backup(house.folders, target, with_audio=True)
-    house.stop()
-    before = names(house.folders.root), house.folders.database.read_bytes()
+    b.write_backup(services.folders, target, with_audio=True)
+    services.stop()
+    before = names(services.folders.root), services.folders.database.read_bytes()
     spoiled = rewritten(target, change, {"audio/../../evil.txt": b"evil"})
     with pytest.raises(ArchiveError, match=words):
-        b.restore(spoiled, house.folders)
-    assert (names(house.folders.root), house.folders.database.read_bytes()) == before
+        b.restore(spoiled, services.folders)
+    assert (names(services.folders.root), services.folders.database.read_bytes()) == before
     assert not list(tmp_path.rglob("evil.txt"))
-    assert not (house.folders.root / b.STAGE).exists()
+    assert not (services.folders.root / b.STAGE).exists()
 
 
 @pytest.mark.usefixtures("filled")
-def test_what_is_cut_off_or_no_zip_is_refused(house: House, tmp_path: Path) -> None:
+def test_what_is_cut_off_or_no_zip_is_refused(services: Services, tmp_path: Path) -> None:
     target = tmp_path / "kept.zip"
-    b.write_backup(house.folders, target, with_audio=True)
+    b.write_backup(services.folders, target, with_audio=True)
     content = target.read_bytes()
     for spoiled in (content[: len(content) // 2], b"", b"milk, bread, ferns", content[:-3]):
         target.write_bytes(spoiled)
         with pytest.raises(ArchiveError):
-            b.restore(target, house.folders)
+            b.restore(target, services.folders)
     with pytest.raises(ArchiveError, match="no file at"):
-        b.restore(tmp_path / "nowhere.zip", house.folders)
+        b.restore(tmp_path / "nowhere.zip", services.folders)
 
 
 @pytest.mark.parametrize("steps", [0, 1, 2, 3, 5, 6, 8])
 def test_a_restore_that_is_cut_off_at_any_step_leaves_the_old_or_the_new(
-    house: House, filled: str, tmp_path: Path, steps: int, monkeypatch: pytest.MonkeyPatch
+    services: Services, filled: str, tmp_path: Path, steps: int, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     target = tmp_path / "kept.zip"
-    b.write_backup(house.folders, target, with_audio=True)
-    opened = house.mixes.open(filled)
-    house.mixes.change(filled, opened.version, RenameMix(name="Later"))
-    house.stop()
+    b.write_backup(services.folders, target, with_audio=True)
+    opened = services.mixes.open(filled)
+    services.mixes.change(filled, opened.version, RenameMix(name="Later"))
+    services.stop()
     left = [steps]
 
     class CutOffError(BaseException):
@@ -210,22 +210,22 @@ def test_a_restore_that_is_cut_off_at_any_step_leaves_the_old_or_the_new(
         patched.setattr(Path, "write_bytes", counted(Path.write_bytes))
         patched.setattr(shutil, "rmtree", counted(shutil.rmtree))
         with suppress(CutOffError):
-            b.restore(target, house.folders)
-    again = House(house.folders, workers=1)
+            b.restore(target, services.folders)
+    again = Services(services.folders, workers=1)
     try:
         assert again.mixes.open(filled).plan.mix.name in ("Night", "Later")
         assert heard(again, filled).any()
-        assert not (house.folders.root / b.STAGE).exists()
+        assert not (services.folders.root / b.STAGE).exists()
     finally:
         again.stop()
 
 
-def test_what_was_taken_out_in_part_is_thrown_away_at_the_next_start(house: House, filled: str) -> None:
-    house.stop()
-    stage = house.folders.root / b.STAGE
+def test_what_was_taken_out_in_part_is_thrown_away_at_the_next_start(services: Services, filled: str) -> None:
+    services.stop()
+    stage = services.folders.root / b.STAGE
     stage.mkdir()
-    (stage / house.folders.database.name).write_bytes(b"half of it")
-    again = House(house.folders, workers=1)
+    (stage / services.folders.database.name).write_bytes(b"half of it")
+    again = Services(services.folders, workers=1)
     try:
         assert again.mixes.open(filled).plan.mix.name == "Night"
         assert not stage.exists()
@@ -234,47 +234,49 @@ def test_what_was_taken_out_in_part_is_thrown_away_at_the_next_start(house: Hous
 
 
 @pytest.mark.usefixtures("filled")
-def test_backups_are_made_as_jobs_by_hand_and_by_themselves(house: House) -> None:
-    house.start()
-    assert not house.backups.make_if_due()
-    made = house.backups.start(with_audio=False)
+def test_backups_are_made_as_jobs_by_hand_and_by_themselves(services: Services) -> None:
+    services.start()
+    assert not services.backups.make_if_due()
+    made = services.backups.start(with_audio=False)
     with pytest.raises(RefusedError, match="being made already"):
-        house.backups.start(with_audio=False)
-    until(lambda: house.backups.list()[0].bytes is not None)
-    assert b.read_backup(house.backups.file(made.job.id)).said["with_audio"] is False
-    house.backups.set_schedule(Schedule(every_days=7, keep=2))
-    assert not house.backups.make_if_due()
+        services.backups.start(with_audio=False)
+    until(lambda: services.backups.list()[0].bytes is not None)
+    assert b.read_backup(services.backups.file(made.job.id)).said["with_audio"] is False
+    services.backups.set_schedule(Schedule(every_days=7, keep=2))
+    assert not services.backups.make_if_due()
     for weeks in (1, 2, 3):
-        count = len(house.backups.list())
-        assert house.backups.make_if_due(datetime.now(UTC) + timedelta(days=7 * weeks + 1))
-        until(lambda: not any(x.job.is_open for x in house.backups.list()))
-        assert len(house.backups.list()) == min(count + 1, 2)
-    assert len(list(house.folders.backups.glob("*.zip"))) == 2
-    for row in house.backups.list():
-        house.backups.delete(row.job.id)
-    failing = house.backups.start(with_audio=False).job
-    house.jobs.cancel(failing.id)
-    until(lambda: not any(x.job.is_open for x in house.backups.list()))
-    assert not house.backups.make_if_due(datetime.now(UTC) + timedelta(hours=20))
-    assert house.backups.make_if_due(datetime.now(UTC) + timedelta(hours=25))
-    until(lambda: not any(x.job.is_open for x in house.backups.list()))
-    newest = house.backups.list()[0].job.id
-    house.backups.set_schedule(Schedule(every_days=7, keep=1))
-    assert not house.backups.make_if_due(datetime.now(UTC) - timedelta(days=3))
+        count = len(services.backups.list())
+        assert services.backups.make_if_due(datetime.now(UTC) + timedelta(days=7 * weeks + 1))
+        until(lambda: not any(x.job.is_open for x in services.backups.list()))
+        assert len(services.backups.list()) == min(count + 1, 2)
+    assert len(list(services.folders.backups.glob("*.zip"))) == 2
+    for row in services.backups.list():
+        services.backups.delete(row.job.id)
+    failing = services.backups.start(with_audio=False).job
+    services.jobs.cancel(failing.id)
+    until(lambda: not any(x.job.is_open for x in services.backups.list()))
+    assert not services.backups.make_if_due(datetime.now(UTC) + timedelta(hours=20))
+    assert services.backups.make_if_due(datetime.now(UTC) + timedelta(hours=25))
+    until(lambda: not any(x.job.is_open for x in services.backups.list()))
+    newest = services.backups.list()[0].job.id
+    services.backups.set_schedule(Schedule(every_days=7, keep=1))
+    assert not services.backups.make_if_due(datetime.now(UTC) - timedelta(days=3))
     with pytest.MonkeyPatch.context() as clock:
         clock.setattr(jobs, "now", lambda: datetime.now(UTC) - timedelta(days=400))
-        assert house.backups.make_if_due(datetime.now(UTC) - timedelta(days=400)), "a clock set back stops no backups"
-        until(lambda: not any(x.job.is_open for x in house.backups.list()))
-    assert [x.job.id for x in house.backups.list()] != [newest], "and the one that was made last is kept"
-    newest = house.backups.list()[0].job.id
-    house.backups.delete(newest)
-    assert os.listdir(house.folders.backups) == []
+        assert services.backups.make_if_due(datetime.now(UTC) - timedelta(days=400)), (
+            "a clock set back stops no backups"
+        )
+        until(lambda: not any(x.job.is_open for x in services.backups.list()))
+    assert [x.job.id for x in services.backups.list()] != [newest], "and the one that was made last is kept"
+    newest = services.backups.list()[0].job.id
+    services.backups.delete(newest)
+    assert os.listdir(services.folders.backups) == []
 
 
-def remade(house: House, tmp_path: Path, change: Callable[[sqlite3.Connection], None] | bytes) -> Path:
+def remade(services: Services, tmp_path: Path, change: Callable[[sqlite3.Connection], None] | bytes) -> Path:
     """A backup with right sums whose database was changed, or is something else."""
     target, spoiled, database = tmp_path / "kept.zip", tmp_path / "spoiled.zip", tmp_path / "changed.db"
-    b.write_backup(house.folders, target, with_audio=True)
+    b.write_backup(services.folders, target, with_audio=True)
     with zipfile.ZipFile(target) as old:
         database.write_bytes(old.read("fernbrook.db") if callable(change) else change)
         if callable(change):
@@ -307,23 +309,23 @@ SPOILED: dict[str, tuple[bytes | list[str], str]] = {
 
 @pytest.mark.parametrize("how", SPOILED)
 @pytest.mark.usefixtures("filled")
-def test_a_backup_whose_database_is_no_whole_library_is_refused(house: House, tmp_path: Path, how: str) -> None:
+def test_a_backup_whose_database_is_no_whole_library_is_refused(services: Services, tmp_path: Path, how: str) -> None:
     change, words = SPOILED[how]
 
     def changed(connection: sqlite3.Connection) -> None:
         for line in change if isinstance(change, list) else ():
             connection.execute(line)
 
-    spoiled = remade(house, tmp_path, change if isinstance(change, bytes) else changed)
-    house.stop()
-    before = house.folders.database.read_bytes()
+    spoiled = remade(services, tmp_path, change if isinstance(change, bytes) else changed)
+    services.stop()
+    before = services.folders.database.read_bytes()
     with pytest.raises(ArchiveError, match=words):
-        b.restore(spoiled, house.folders)
-    assert house.folders.database.read_bytes() == before
-    assert not (house.folders.root / b.STAGE).exists()
+        b.restore(spoiled, services.folders)
+    assert services.folders.database.read_bytes() == before
+    assert not (services.folders.root / b.STAGE).exists()
 
 
-def test_work_that_waits_in_a_backup_does_not_begin(house: House, filled: str, tmp_path: Path) -> None:
+def test_work_that_waits_in_a_backup_does_not_begin(services: Services, filled: str, tmp_path: Path) -> None:
     theirs = tmp_path / "thesis.txt"
     theirs.write_text("years of work")
     order = {
@@ -339,10 +341,10 @@ def test_work_that_waits_in_a_backup_does_not_begin(house: House, filled: str, t
                 (f"job{n}", json.dumps(order), state),
             )
 
-    spoiled = remade(house, tmp_path, with_work)
-    house.stop()
-    b.restore(spoiled, house.folders)
-    again = House(house.folders, workers=1)
+    spoiled = remade(services, tmp_path, with_work)
+    services.stop()
+    b.restore(spoiled, services.folders)
+    again = Services(services.folders, workers=1)
     try:
         again.start()
         assert again.mixes.open(filled)
@@ -366,10 +368,10 @@ def test_work_that_waits_in_a_backup_does_not_begin(house: House, filled: str, t
     ],
 )
 def test_orders_that_lead_out_of_the_folder_are_refused_when_they_run(
-    house: House, first: Made, kind: str, field: str
+    services: Services, first: Made, kind: str, field: str
 ) -> None:
     """Such orders come with a library from another machine; nothing outside is written, read or sent."""
-    known = house.jobs._kinds[kind]
+    known = services.jobs._kinds[kind]
     made = {
         "render": lambda: RenderOrder(
             mix=Mix(name="x"), tracks=(), paths={}, target="", wish=RenderWish(output=OutputFormat.WAV_16)
@@ -383,29 +385,29 @@ def test_orders_that_lead_out_of_the_folder_are_refused_when_they_run(
     }[kind]()
     for hostile in ("../thesis.txt", "renders/../../thesis.txt", "/tmp/thesis.txt", "owner.json"):
         with pytest.raises(OutsideError):
-            known.run(made.model_copy(update={field: hostile}), house.folders.root, lambda _: None)
-    assert not (house.folders.root.parent / "thesis.txt").exists()
+            known.run(made.model_copy(update={field: hostile}), services.folders.root, lambda _: None)
+    assert not (services.folders.root.parent / "thesis.txt").exists()
 
 
-def test_what_was_put_aside_by_each_restore_opens_by_itself(house: House, filled: str, tmp_path: Path) -> None:
+def test_what_was_put_aside_by_each_restore_opens_by_itself(services: Services, filled: str, tmp_path: Path) -> None:
     target = tmp_path / "kept.zip"
-    b.write_backup(house.folders, target, with_audio=True)
+    b.write_backup(services.folders, target, with_audio=True)
     aside = []
     for turn, name in enumerate(("One", "Two")):
-        opened = house.mixes.open(filled)
-        house.mixes.change(filled, opened.version, RenameMix(name=name))
-        with house._database.read() as held:  # as after a kill: the log of the database is still there
+        opened = services.mixes.open(filled)
+        services.mixes.change(filled, opened.version, RenameMix(name=name))
+        with services._database.read() as held:  # as after a kill: the log of the database is still there
             held.execute(text("SELECT 1"))
             if turn == 0:
-                shutil.copytree(house.folders.root, tmp_path / "killed")
-        house.stop()
+                shutil.copytree(services.folders.root, tmp_path / "killed")
+        services.stop()
         if turn == 0:
-            shutil.rmtree(house.folders.root)
-            (tmp_path / "killed").rename(house.folders.root)
-            assert (house.folders.root / "fernbrook.db-wal").is_file()
-        aside.append(b.restore(target, house.folders).before)
-        house = House(house.folders, workers=1)
-    house.stop()
+            shutil.rmtree(services.folders.root)
+            (tmp_path / "killed").rename(services.folders.root)
+            assert (services.folders.root / "fernbrook.db-wal").is_file()
+        aside.append(b.restore(target, services.folders).before)
+        services = Services(services.folders, workers=1)
+    services.stop()
     for folder, name in zip(aside, ("One", "Two"), strict=True):
         with sqlite3.connect(folder / "fernbrook.db") as connection:
             assert connection.execute("PRAGMA integrity_check").fetchone() == ("ok",)

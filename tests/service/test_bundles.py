@@ -21,8 +21,8 @@ from fernbrook.core.track.commands import ScaleTempo, Slide
 from fernbrook.errors import AudioFileError, NotFoundError
 from fernbrook.formats.archive import MANIFEST, ArchiveError
 from fernbrook.formats.bundle import BundleAudio
-from fernbrook.service.house import House
-from fernbrook.service.leaving.bundle_opening import Arrival
+from fernbrook.service.importing.bundle_opening import Arrival
+from fernbrook.service.services import Services
 from fernbrook.service.sound_files import content_hash
 from fernbrook.store.folders import Folders
 from tests.conftest import Made
@@ -32,75 +32,79 @@ pytestmark = pytest.mark.slow
 
 
 @pytest.fixture(scope="module")
-def house(tmp_path_factory: pytest.TempPathFactory) -> Iterator[House]:
+def services(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Services]:
     """Where bundles come from; nothing in it is changed by a test."""
-    house = House(Folders(tmp_path_factory.mktemp("origin")), workers=1)
-    yield house
-    house.stop()
+    services = Services(Folders(tmp_path_factory.mktemp("origin")), workers=1)
+    yield services
+    services.stop()
 
 
 @pytest.fixture(scope="module")
-def mix_id(house: House, first: Made, second: Made) -> str:
+def mix_id(services: Services, first: Made, second: Made) -> str:
     """A mix of two tracks with a past: analysed, marked by hand, renamed, a key shifted."""
-    ids = [house.library.bring_in_path(m.path).track.id for m in (first, second)]
-    house.start()
-    until(lambda: analysed(house))
+    ids = [services.library.bring_in_path(m.path).track.id for m in (first, second)]
+    services.start()
+    until(lambda: analysed(services))
     for track_id, made in zip(ids, (first, second), strict=True):
-        house.marking.change(track_id, None, PutGrid(grid=made.truth.grid))
-    house.marking.change(ids[1], None, PutCues(cues=(Cue(id="c1", at=16.0, name="claps"),)))
-    mix = house.mixes.create("Night")
-    opened = house.mixes.change(mix.id, mix.version, AddTracks(track_ids=tuple(ids)))
-    opened = house.mixes.change(mix.id, opened.version, SetKeyShift(entry_id="e1", semitones=2))
-    return house.mixes.change(mix.id, opened.version, RenameMix(name="Night, late")).id
+        services.marking.change(track_id, None, PutGrid(grid=made.truth.grid))
+    services.marking.change(ids[1], None, PutCues(cues=(Cue(id="c1", at=16.0, name="claps"),)))
+    mix = services.mixes.create("Night")
+    opened = services.mixes.change(mix.id, mix.version, AddTracks(track_ids=tuple(ids)))
+    opened = services.mixes.change(mix.id, opened.version, SetKeyShift(entry_id="e1", semitones=2))
+    return services.mixes.change(mix.id, opened.version, RenameMix(name="Night, late")).id
 
 
 @pytest.fixture
-def elsewhere(tmp_path: Path) -> Iterator[House]:
-    other = House(Folders(tmp_path / "elsewhere"), workers=1)
+def elsewhere(tmp_path: Path) -> Iterator[Services]:
+    other = Services(Folders(tmp_path / "elsewhere"), workers=1)
     other.start()
     yield other
     other.stop()
 
 
-def packed(house: House, mix_id: str, audio: BundleAudio = BundleAudio.ORIGINAL, *, history: bool = True) -> bytes:
-    made = house.bundles.start(mix_id, audio, with_history=history)
-    until(lambda: not house.bundles.made_of(mix_id)[0].job.is_open)
-    path, name = house.bundles.file(made.job.id)
+def packed(
+    services: Services, mix_id: str, audio: BundleAudio = BundleAudio.ORIGINAL, *, history: bool = True
+) -> bytes:
+    made = services.bundles.start(mix_id, audio, with_history=history)
+    until(lambda: not services.bundles.made_of(mix_id)[0].job.is_open)
+    path, name = services.bundles.file(made.job.id)
     assert name == "Night, late bundle.zip"
     return path.read_bytes()
 
 
-def opened(house: House, content: bytes, *take: str) -> str:
+def opened(services: Services, content: bytes, *take: str) -> str:
     """Bring a bundle and open it; the id of the mix that it became."""
-    arrived = house.bundle_opening.bring(io.BytesIO(content), "a.zip")
-    house.bundle_opening.open(arrived.id, take)
-    until(lambda: not house.bundle_opening.opening(arrived.id).job.is_open)
-    done = house.bundle_opening.opening(arrived.id)
+    arrived = services.bundle_opening.bring(io.BytesIO(content), "a.zip")
+    services.bundle_opening.open(arrived.id, take)
+    until(lambda: not services.bundle_opening.opening(arrived.id).job.is_open)
+    done = services.bundle_opening.opening(arrived.id)
     assert done.job.error is None
-    assert [p.name for p in house.folders.bundles.iterdir() if "arrived" in p.name or p.name.startswith(".")] == []
+    assert [p.name for p in services.folders.bundles.iterdir() if "arrived" in p.name or p.name.startswith(".")] == []
     assert done.mix_id is not None
     return done.mix_id
 
 
-def heard(house: House, mix_id: str) -> np.ndarray:
-    plan = house.mixes.open(mix_id).plan
+def heard(services: Services, mix_id: str) -> np.ndarray:
+    plan = services.mixes.open(mix_id).plan
     middle = round(plan.transitions[0].start_s * 44_100)
-    return np.concatenate(list(house.listening.preview(mix_id, middle - 44_100, middle + 400_000, None)[1]))
+    return np.concatenate(list(services.listening.preview(mix_id, middle - 44_100, middle + 400_000, None)[1]))
 
 
-def test_it_opens_elsewhere_to_the_same_sound_markup_and_past(house: House, elsewhere: House, mix_id: str) -> None:
-    content = packed(house, mix_id)
+def test_it_opens_elsewhere_to_the_same_sound_markup_and_past(
+    services: Services, elsewhere: Services, mix_id: str
+) -> None:
+    content = packed(services, mix_id)
     arrived = elsewhere.bundle_opening.bring(io.BytesIO(content), "a.zip")
     assert [t.arrival for t in arrived.tracks] == [Arrival.NEW, Arrival.NEW]
     assert (arrived.name, arrived.states, elsewhere.mixes.list()) == ("Night, late", 4, [])
     elsewhere.bundle_opening.leave(arrived.id)
     new = opened(elsewhere, content)
-    here, there = house.mixes.open(mix_id).plan, elsewhere.mixes.open(new).plan
+    here, there = services.mixes.open(mix_id).plan, elsewhere.mixes.open(new).plan
     assert (there.mix, there.duration_s) == (here.mix, here.duration_s)
     assert there.parts == here.parts
-    assert np.array_equal(heard(elsewhere, new), heard(house, mix_id))
+    assert np.array_equal(heard(elsewhere, new), heard(services, mix_id))
     for entry in here.entries:
-        assert elsewhere.marking.open(entry.track.id).markup == house.marking.open(entry.track.id).markup
+        assert elsewhere.marking.open(entry.track.id).markup == services.marking.open(entry.track.id).markup
         assert elsewhere.library.get(entry.track.id).job is None, "its analysis came along"
         assert elsewhere.library.peaks(entry.track.id, 256).is_file()
     version = elsewhere.mixes.open(new).version
@@ -109,22 +113,22 @@ def test_it_opens_elsewhere_to_the_same_sound_markup_and_past(house: House, else
 
 
 def test_without_its_past_it_is_what_it_is_now_and_as_flac_sounds_the_same(
-    house: House, elsewhere: House, mix_id: str
+    services: Services, elsewhere: Services, mix_id: str
 ) -> None:
-    new = opened(elsewhere, packed(house, mix_id, BundleAudio.FLAC, history=False))
+    new = opened(elsewhere, packed(services, mix_id, BundleAudio.FLAC, history=False))
     plan = elsewhere.mixes.open(new)
     assert plan.steps.undo is None
     assert plan.plan.entries[0].entry.key_shift == 2
     assert all(elsewhere.files.find(e.track.id).suffix == ".flac" for e in plan.plan.entries)
-    assert np.abs(heard(elsewhere, new) - heard(house, mix_id)).max() < 2.0**-22
+    assert np.abs(heard(elsewhere, new) - heard(services, mix_id)).max() < 2.0**-22
 
 
 def test_music_that_is_elsewhere_already_is_found_by_its_hash_and_else_named(
-    house: House, elsewhere: House, mix_id: str, first: Made
+    services: Services, elsewhere: Services, mix_id: str, first: Made
 ) -> None:
     elsewhere.library.bring_in_path(first.path)
     until(lambda: analysed(elsewhere))
-    content = packed(house, mix_id, BundleAudio.NONE)
+    content = packed(services, mix_id, BundleAudio.NONE)
     assert len(content) < 200_000
     arrived = elsewhere.bundle_opening.bring(io.BytesIO(content), "a.zip")
     assert [t.arrival for t in arrived.tracks] == [Arrival.DIFFERS, Arrival.MISSING]
@@ -133,15 +137,15 @@ def test_music_that_is_elsewhere_already_is_found_by_its_hash_and_else_named(
     plan = elsewhere.mixes.open(new).plan
     with pytest.raises(AudioFileError, match="missing"):
         heard(elsewhere, new)
-    house_path = house.files.find(plan.entries[1].track.id)
+    house_path = services.files.find(plan.entries[1].track.id)
     assert elsewhere.library.bring_in_path(house_path).restored
     assert heard(elsewhere, new).any()
 
 
 def test_what_differs_is_asked_and_what_is_here_stays_unless_it_is_taken(
-    house: House, elsewhere: House, mix_id: str
+    services: Services, elsewhere: Services, mix_id: str
 ) -> None:
-    content = packed(house, mix_id)
+    content = packed(services, mix_id)
     before = elsewhere.mixes.open(opened(elsewhere, content)).plan
     track = before.entries[1].track.id
     theirs = elsewhere.marking.open(track).markup
@@ -167,10 +171,10 @@ def test_what_differs_is_asked_and_what_is_here_stays_unless_it_is_taken(
 
 
 def test_nothing_taken_it_plays_the_same_by_a_grid_between_the_beats_and_other_cues(
-    house: House, elsewhere: House, mix_id: str
+    services: Services, elsewhere: Services, mix_id: str
 ) -> None:
     """A grid here may lie half a beat off, and cues may want another place: what met in the bundle goes on to meet."""
-    content = packed(house, mix_id)
+    content = packed(services, mix_id)
     before = elsewhere.mixes.open(opened(elsewhere, content))
     ids = [e.track.id for e in before.plan.entries]
     half_a_beat = 30.0 / elsewhere.library.facts(ids[1]).grid.bpm_after
@@ -187,7 +191,7 @@ def test_nothing_taken_it_plays_the_same_by_a_grid_between_the_beats_and_other_c
     assert past.duration_s == pytest.approx(before.plan.duration_s, abs=1e-6)
 
 
-def test_what_only_the_past_of_a_mix_had_need_not_be_there(elsewhere: House, small: bytes) -> None:
+def test_what_only_the_past_of_a_mix_had_need_not_be_there(elsewhere: Services, small: bytes) -> None:
     new = opened(elsewhere, small)
     mix = elsewhere.mixes.open(new)
     gone = mix.plan.entries[1]
@@ -292,7 +296,7 @@ def numbered(said: dict) -> None:
     ],
 )
 def test_a_bundle_that_is_not_as_it_says_is_refused_and_nothing_of_it_kept(
-    elsewhere: House, small: bytes, name: str, change: Callable[[dict], None], words: str
+    elsewhere: Services, small: bytes, name: str, change: Callable[[dict], None], words: str
 ) -> None:
     with pytest.raises(ArchiveError, match=words):
         elsewhere.bundle_opening.bring(io.BytesIO(changed(small, name, change)), "a.zip")
@@ -303,7 +307,7 @@ def test_a_bundle_that_is_not_as_it_says_is_refused_and_nothing_of_it_kept(
 @pytest.fixture(scope="module")
 def small(tmp_path_factory: pytest.TempPathFactory, first: Made, second: Made) -> bytes:
     """A bundle of a mix of two tracks that were not analysed."""
-    there = House(Folders(tmp_path_factory.mktemp("small")), workers=1)
+    there = Services(Folders(tmp_path_factory.mktemp("small")), workers=1)
     try:
         ids = tuple(there.library.bring_in_path(m.path).track.id for m in (first, second))
         for track_id in ids:
@@ -318,7 +322,7 @@ def small(tmp_path_factory: pytest.TempPathFactory, first: Made, second: Made) -
         there.stop()
 
 
-def test_what_is_cut_off_damaged_or_gone_is_told(elsewhere: House, small: bytes) -> None:
+def test_what_is_cut_off_damaged_or_gone_is_told(elsewhere: Services, small: bytes) -> None:
     for spoiled in (small[: len(small) // 2], b"", b"ferns", small[:-3]):
         with pytest.raises(ArchiveError):
             elsewhere.bundle_opening.bring(io.BytesIO(spoiled), "a.zip")
@@ -342,17 +346,17 @@ def test_what_is_cut_off_damaged_or_gone_is_told(elsewhere: House, small: bytes)
 OPEN = """
 import sys
 from pathlib import Path
-from fernbrook.service.house import House
+from fernbrook.service.services import Services
 from fernbrook.service.sound_files import content_hash
 from fernbrook.store.folders import Folders
 if __name__ == "__main__":
-    house = House(Folders(Path(sys.argv[1])), workers=1)
-    arrived = house.bundle_opening.bring(open(sys.argv[2], "rb"), "a.zip")
-    house.bundle_opening.open(arrived.id)
-    house.start()
+    services = Services(Folders(Path(sys.argv[1])), workers=1)
+    arrived = services.bundle_opening.bring(open(sys.argv[2], "rb"), "a.zip")
+    services.bundle_opening.open(arrived.id)
+    services.start()
     print("begun", flush=True)
     import time
-    while house.bundle_opening.opening(arrived.id).job.is_open:
+    while services.bundle_opening.opening(arrived.id).job.is_open:
         time.sleep(0.002)
     print("done", flush=True)
     time.sleep(60)
@@ -367,7 +371,7 @@ def test_killed_at_any_moment_it_is_the_old_or_the_new_and_is_gone_on_with(small
     for turn in range(2):
         folder = tmp_path / f"killed{turn}"
         killed(script, str(folder), str(bundle), after_s=dice.uniform(0.0, 1.6))
-        again = House(Folders(folder), workers=1)
+        again = Services(Folders(folder), workers=1)
         try:
             before = again.mixes.list()
             assert len(before) in (0, 1)
@@ -379,7 +383,7 @@ def test_killed_at_any_moment_it_is_the_old_or_the_new_and_is_gone_on_with(small
             again.stop()
 
 
-def test_what_would_fill_the_memory_or_the_disk_is_not_unpacked(elsewhere: House, small: bytes) -> None:
+def test_what_would_fill_the_memory_or_the_disk_is_not_unpacked(elsewhere: Services, small: bytes) -> None:
     """A small file whose texts, or whose files, are enormous once they are taken out."""
 
     tracemalloc.start()

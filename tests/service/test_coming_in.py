@@ -13,7 +13,7 @@ from mutagen.wave import WAVE
 from fernbrook.errors import AudioFileError
 from fernbrook.formats.wav_info import info_chunk, read_info
 from fernbrook.service.audio_files import find_audio
-from fernbrook.service.house import House
+from fernbrook.service.services import Services
 from fernbrook.service.tags import read_tags
 
 pytestmark = pytest.mark.usefixtures("no_analyses")
@@ -48,25 +48,25 @@ def encoded(path: Path, container: str, codec: str, sound: np.ndarray) -> Path:
 
 
 @pytest.mark.parametrize("kind", KINDS)
-def test_what_can_be_decoded_is_taken_by_drops_and_by_folders(house: House, tmp_path: Path, kind: str) -> None:
+def test_what_can_be_decoded_is_taken_by_drops_and_by_folders(services: Services, tmp_path: Path, kind: str) -> None:
     path = encoded(tmp_path / f"Ines Marrow - Wet Glass.{kind}", *KINDS[kind], tone())
     assert find_audio([tmp_path]) == [path]
     with path.open("rb") as stream:
-        track = house.library.bring_in(stream, path.name).track
+        track = services.library.bring_in(stream, path.name).track
     assert (track.artist, track.title) == ("Ines Marrow", "Wet Glass")
     assert track.duration_s == pytest.approx(4.0, abs=0.1)
-    sound, rate = soundfile.read(house.library.file_of(track.id), always_2d=True)
+    sound, rate = soundfile.read(services.library.file_of(track.id), always_2d=True)
     spectrum = np.abs(np.fft.rfft(sound[RATE : 2 * RATE, 0]))
     assert np.argmax(spectrum) * rate / RATE == pytest.approx(440, abs=2)
 
 
-def test_a_name_that_lies_about_its_kind_does_not_matter(house: House, tmp_path: Path) -> None:
+def test_a_name_that_lies_about_its_kind_does_not_matter(services: Services, tmp_path: Path) -> None:
     path = encoded(tmp_path / "x.mp3", "wv", "wavpack", tone())
-    assert house.library.bring_in_path(path).track.duration_s == pytest.approx(4.0, abs=0.1)
+    assert services.library.bring_in_path(path).track.duration_s == pytest.approx(4.0, abs=0.1)
 
 
 @pytest.mark.parametrize("kind", ["flac", "wav", "ogg", "wv", "mka", "caf"])
-def test_a_file_that_breaks_off_is_said_to_be_damaged_and_where(house: House, tmp_path: Path, kind: str) -> None:
+def test_a_file_that_breaks_off_is_said_to_be_damaged_and_where(services: Services, tmp_path: Path, kind: str) -> None:
     path = tmp_path / f"take.{kind}"
     noise = np.random.default_rng(3).uniform(-0.4, 0.4, (2, 20 * RATE)).astype(np.float32)
     if kind in KINDS:
@@ -78,12 +78,12 @@ def test_a_file_that_breaks_off_is_said_to_be_damaged_and_where(house: House, tm
     path.write_bytes(content[:at] + bytes(len(content) - at))
     if kind in ("wav", "ogg"):  # nothing tells that there was more
         path.write_bytes(content[:at])
-        assert house.library.bring_in_path(path).track.duration_s == pytest.approx(10.0, abs=0.5)
+        assert services.library.bring_in_path(path).track.duration_s == pytest.approx(10.0, abs=0.5)
         return
     with pytest.raises(AudioFileError, match=r"damaged|cannot be read") as told:
-        house.library.bring_in_path(path)
+        services.library.bring_in_path(path)
     assert "download it again" in str(told.value) or "what its name says" in str(told.value)
-    assert [p for p in house.folders.audio.rglob("*") if p.is_file()] == []
+    assert [p for p in services.folders.audio.rglob("*") if p.is_file()] == []
 
 
 @pytest.mark.parametrize(
@@ -95,21 +95,21 @@ def test_a_file_that_breaks_off_is_said_to_be_damaged_and_where(house: House, tm
         b"milk, bread, ferns",
     ],
 )
-def test_what_leads_to_other_files_is_no_sound(house: House, tmp_path: Path, content: bytes) -> None:
+def test_what_leads_to_other_files_is_no_sound(services: Services, tmp_path: Path, content: bytes) -> None:
     for kind in ("m4a", "mp3", "wv"):
         path = tmp_path / f"x.{kind}"
         path.write_bytes(content)
         with pytest.raises(AudioFileError, match="no audio file"):
-            house.library.bring_in_path(path)
+            services.library.bring_in_path(path)
 
 
-def test_a_pipe_is_no_file_and_keeps_nobody_waiting(house: House, tmp_path: Path) -> None:
+def test_a_pipe_is_no_file_and_keeps_nobody_waiting(services: Services, tmp_path: Path) -> None:
     import os
 
     os.mkfifo(tmp_path / "x.wav")
     for in_place in (False, True):
         with pytest.raises(AudioFileError, match="it is no file"):
-            house.library.bring_in_path(tmp_path / "x.wav", in_place)
+            services.library.bring_in_path(tmp_path / "x.wav", in_place)
 
 
 def test_the_info_list_of_a_wav_file_is_read_where_it_has_no_other_tags(tmp_path: Path) -> None:

@@ -9,7 +9,7 @@ import pytest
 
 from fernbrook.errors import NotFoundError, RefusedError
 from fernbrook.service.events import WAITING_MOST, Events
-from fernbrook.service.house import House
+from fernbrook.service.services import Services
 from fernbrook.store.folders import Folders
 from tests.conftest import Made
 from tests.service.conftest import analysed, until
@@ -58,34 +58,34 @@ def test_a_listener_who_does_not_read_loses_the_oldest() -> None:
     assert _run(story()) > 1
 
 
-def test_an_analysis_is_cancelled_and_tried_again(house: House, first: Made) -> None:
-    track = house.library.bring_in_path(first.path).track
-    job = house.library.get(track.id).job
+def test_an_analysis_is_cancelled_and_tried_again(services: Services, first: Made) -> None:
+    track = services.library.bring_in_path(first.path).track
+    job = services.library.get(track.id).job
     assert job is not None
-    house.jobs.cancel(job.id)
-    assert house.library.get(track.id).job.state == "cancelled"
-    house.start()
-    house.library.analyse_again(track.id)
-    until(lambda: analysed(house) and house.library.get(track.id).job is None)
-    assert house.library.get(track.id).bpm == pytest.approx(120.0, abs=0.02)
+    services.jobs.cancel(job.id)
+    assert services.library.get(track.id).job.state == "cancelled"
+    services.start()
+    services.library.analyse_again(track.id)
+    until(lambda: analysed(services) and services.library.get(track.id).job is None)
+    assert services.library.get(track.id).bpm == pytest.approx(120.0, abs=0.02)
 
 
-def test_what_has_ended_cannot_be_cancelled_and_what_is_open_not_retried(house: House, first: Made) -> None:
-    track = house.library.bring_in_path(first.path).track
-    job = house.library.get(track.id).job
+def test_what_has_ended_cannot_be_cancelled_and_what_is_open_not_retried(services: Services, first: Made) -> None:
+    track = services.library.bring_in_path(first.path).track
+    job = services.library.get(track.id).job
     with pytest.raises(RefusedError, match="needs no second try"):
-        house.jobs.retry(job.id)
-    house.jobs.cancel(job.id)
+        services.jobs.retry(job.id)
+    services.jobs.cancel(job.id)
     with pytest.raises(RefusedError, match="already ended"):
-        house.jobs.cancel(job.id)
+        services.jobs.cancel(job.id)
     with pytest.raises(NotFoundError):
-        house.jobs.cancel("none")
+        services.jobs.cancel("none")
 
 
-def test_what_waits_at_a_stop_is_done_after_the_next_start(house: House, folders: Folders, first: Made) -> None:
-    track = house.library.bring_in_path(first.path).track
-    house.stop()
-    again = House(folders, workers=1)
+def test_what_waits_at_a_stop_is_done_after_the_next_start(services: Services, folders: Folders, first: Made) -> None:
+    track = services.library.bring_in_path(first.path).track
+    services.stop()
+    again = Services(folders, workers=1)
     try:
         again.start()
         until(lambda: analysed(again))
@@ -94,12 +94,12 @@ def test_what_waits_at_a_stop_is_done_after_the_next_start(house: House, folders
         again.stop()
 
 
-def test_progress_is_told_as_it_comes(house: House, second: Made) -> None:
+def test_progress_is_told_as_it_comes(services: Services, second: Made) -> None:
     seen: list[dict] = []
-    house.events.tell = seen.append
-    house.library.bring_in_path(second.path)
-    house.start()
-    until(lambda: analysed(house))
+    services.events.tell = seen.append
+    services.library.bring_in_path(second.path)
+    services.start()
+    until(lambda: analysed(services))
     states = [e["state"] for e in seen if e["type"] == "job"]
     assert states[0] == "running"
     assert states[-1] == "done"

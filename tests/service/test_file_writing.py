@@ -19,8 +19,8 @@ from fernbrook.core.track import Cue, CueRole, Grid, Loop, PutCues, PutGrid, Put
 from fernbrook.errors import AudioFileError, RefusedError
 from fernbrook.formats.file_fields import Field, read_fields, write_fields
 from fernbrook.service.file_writing import Wanted, replace_file
-from fernbrook.service.house import House
 from fernbrook.service.library import Brought
+from fernbrook.service.services import Services
 from fernbrook.store.folders import Folders
 
 RATE = 44_100
@@ -44,34 +44,34 @@ def sound_file(folder: Path, kind: str, seconds: float = 6.0) -> Path:
     return path
 
 
-def marked(house: House, path: Path) -> str:
+def marked(services: Services, path: Path) -> str:
     """A track in the library with all kinds of marks."""
-    track = house.library.bring_in_path(path).track.id
-    house.marking.change(track, None, PutGrid(grid=Grid.constant(121.5, 0.25)))
-    house.marking.change(track, None, PutCues(cues=(MARKED,)))
-    house.marking.change(track, None, PutLoops(loops=(Loop(id="l1", start=0.0, beats=8.0, name="door"),)))
-    house.collection.tag([track], add=["late", "dub"])
-    house.collection.rename_track(track, "Wet Glass", "Marrow Street")
+    track = services.library.bring_in_path(path).track.id
+    services.marking.change(track, None, PutGrid(grid=Grid.constant(121.5, 0.25)))
+    services.marking.change(track, None, PutCues(cues=(MARKED,)))
+    services.marking.change(track, None, PutLoops(loops=(Loop(id="l1", start=0.0, beats=8.0, name="door"),)))
+    services.collection.tag([track], add=["late", "dub"])
+    services.collection.rename_track(track, "Wet Glass", "Marrow Street")
     return track
 
 
 @pytest.mark.parametrize("kind", KINDS)
-def test_all_that_was_set_travels_in_every_kind_of_file(house: House, tmp_path: Path, kind: str) -> None:
-    track = marked(house, sound_file(tmp_path, kind))
-    before = house.marking.open(track).markup
-    kept = house.library.file_of(track)
-    sound, other_tags = soundfile.read(kept)[0], house.file_writing.preview(track, ALL)
+def test_all_that_was_set_travels_in_every_kind_of_file(services: Services, tmp_path: Path, kind: str) -> None:
+    track = marked(services, sound_file(tmp_path, kind))
+    before = services.marking.open(track).markup
+    kept = services.library.file_of(track)
+    sound, other_tags = soundfile.read(kept)[0], services.file_writing.preview(track, ALL)
     assert {c.field for c in other_tags} >= {Field.BPM, Field.COMMENT, Field.TITLE, Field.MARKUP}
-    written = {c.field: c.after for c in house.file_writing.write(track, ALL)}
+    written = {c.field: c.after for c in services.file_writing.write(track, ALL)}
     assert (written[Field.BPM], written[Field.TITLE]) == ("121.5", "Marrow Street - Wet Glass")
     assert read_fields(kept)[Field.COMMENT] == "121.5"
     assert np.array_equal(soundfile.read(kept)[0], sound)
-    assert not [c for c in house.file_writing.preview(track, ALL) if c.field is Field.MARKUP]
+    assert not [c for c in services.file_writing.preview(track, ALL) if c.field is Field.MARKUP]
     # The library goes; the file, taken out of it, comes into another one.
     away = tmp_path / "away" / f"take.{kind}"
     away.parent.mkdir()
     away.write_bytes(kept.read_bytes())
-    other = House(Folders(tmp_path / "other"), workers=1)
+    other = Services(Folders(tmp_path / "other"), workers=1)
     try:
         came = other.library.bring_in_path(away)
         assert came.brought is Brought.TAKEN
@@ -82,17 +82,17 @@ def test_all_that_was_set_travels_in_every_kind_of_file(house: House, tmp_path: 
 
 
 @pytest.mark.parametrize("kind", KINDS)
-def test_what_the_file_said_before_comes_back(house: House, tmp_path: Path, kind: str) -> None:
+def test_what_the_file_said_before_comes_back(services: Services, tmp_path: Path, kind: str) -> None:
     path = sound_file(tmp_path, kind)
     write_fields(path, {Field.TITLE: "Old", Field.COMMENT: "from the shop", Field.KEY: "8A"})
     before = read_fields(path)
-    track = marked(house, path)
-    house.file_writing.write(track, Wanted(title="{title}", comment="x"))
-    house.file_writing.write(track, Wanted(comment="y", bpm=True))
-    house.file_writing.restore(track)
-    assert read_fields(house.library.file_of(track)) == before
+    track = marked(services, path)
+    services.file_writing.write(track, Wanted(title="{title}", comment="x"))
+    services.file_writing.write(track, Wanted(comment="y", bpm=True))
+    services.file_writing.restore(track)
+    assert read_fields(services.library.file_of(track)) == before
     with pytest.raises(RefusedError, match="Nothing was written"):
-        house.file_writing.restore(track)
+        services.file_writing.restore(track)
 
 
 def test_other_tags_of_a_file_are_left_alone(tmp_path: Path) -> None:
@@ -106,27 +106,27 @@ def test_other_tags_of_a_file_are_left_alone(tmp_path: Path) -> None:
     assert set(mutagen.File(path).keys()) == {"label"}
 
 
-def test_a_file_that_was_written_is_known_again_and_the_newer_is_told(house: House, tmp_path: Path) -> None:
-    track = marked(house, sound_file(tmp_path, "flac"))
-    house.file_writing.write(track, ALL)
+def test_a_file_that_was_written_is_known_again_and_the_newer_is_told(services: Services, tmp_path: Path) -> None:
+    track = marked(services, sound_file(tmp_path, "flac"))
+    services.file_writing.write(track, ALL)
     away = tmp_path / "away.flac"
-    away.write_bytes(house.library.file_of(track).read_bytes())
-    again = house.library.bring_in_path(away)
+    away.write_bytes(services.library.file_of(track).read_bytes())
+    again = services.library.bring_in_path(away)
     assert (again.known, again.track.id, again.brought) == (True, track, Brought.NOTHING)
-    mine = house.marking.change(track, None, PutCues(cues=(MARKED.model_copy(update={"at": 8.0}),)))
-    assert house.library.bring_in_path(away).brought is Brought.OLDER
-    house.library.take_from_file(track)
-    assert house.marking.open(track).markup.cues == (MARKED,)
-    house.marking.undo(track, house.marking.open(track).version)
-    assert house.marking.open(track).markup == mine.markup
+    mine = services.marking.change(track, None, PutCues(cues=(MARKED.model_copy(update={"at": 8.0}),)))
+    assert services.library.bring_in_path(away).brought is Brought.OLDER
+    services.library.take_from_file(track)
+    assert services.marking.open(track).markup.cues == (MARKED,)
+    services.marking.undo(track, services.marking.open(track).version)
+    assert services.marking.open(track).markup == mine.markup
 
 
-def test_what_another_library_wrote_is_offered_for_the_track_that_is_here(house: House, tmp_path: Path) -> None:
-    track = marked(house, sound_file(tmp_path, "flac"))
-    house.file_writing.write(track, ALL)
+def test_what_another_library_wrote_is_offered_for_the_track_that_is_here(services: Services, tmp_path: Path) -> None:
+    track = marked(services, sound_file(tmp_path, "flac"))
+    services.file_writing.write(track, ALL)
     away = tmp_path / "away.flac"
-    away.write_bytes(house.library.file_of(track).read_bytes())
-    other = House(Folders(tmp_path / "other"), workers=1)
+    away.write_bytes(services.library.file_of(track).read_bytes())
+    other = Services(Folders(tmp_path / "other"), workers=1)
     try:
         there = other.library.bring_in_path(away).track.id
         moved = other.marking.change(there, None, PutCues(cues=(MARKED.model_copy(update={"at": 2.0}),)))
@@ -134,33 +134,33 @@ def test_what_another_library_wrote_is_offered_for_the_track_that_is_here(house:
         away.write_bytes(other.library.file_of(there).read_bytes())
     finally:
         other.stop()
-    came = house.library.bring_in_path(away)
+    came = services.library.bring_in_path(away)
     assert (came.track.id, came.brought) == (track, Brought.NEWER)
-    assert house.marking.open(track).markup.cues == (MARKED,)
-    house.library.take_from_file(track)
-    assert house.marking.open(track).markup == moved.markup
+    assert services.marking.open(track).markup.cues == (MARKED,)
+    services.library.take_from_file(track)
+    assert services.marking.open(track).markup == moved.markup
 
 
-def test_a_field_that_belongs_to_another_recording_is_not_taken(house: House, tmp_path: Path) -> None:
-    track = marked(house, sound_file(tmp_path, "flac"))
-    house.file_writing.write(track, ALL)
-    text = read_fields(house.library.file_of(track))[Field.MARKUP]
+def test_a_field_that_belongs_to_another_recording_is_not_taken(services: Services, tmp_path: Path) -> None:
+    track = marked(services, sound_file(tmp_path, "flac"))
+    services.file_writing.write(track, ALL)
+    text = read_fields(services.library.file_of(track))[Field.MARKUP]
     longer = sound_file(tmp_path, "wav", seconds=9.0)
     write_fields(longer, {Field.MARKUP: text})
-    assert house.library.bring_in_path(longer).brought is Brought.NOTHING
+    assert services.library.bring_in_path(longer).brought is Brought.NOTHING
     broken = sound_file(tmp_path, "ogg", seconds=8.0)
     write_fields(broken, {Field.MARKUP: '{"fernbrook": "track", "markup": 7}'})
-    assert house.library.bring_in_path(broken).brought is Brought.NOTHING
+    assert services.library.bring_in_path(broken).brought is Brought.NOTHING
 
 
-def test_a_pattern_that_cannot_be_filled_in_is_named(house: House, tmp_path: Path) -> None:
-    track = marked(house, sound_file(tmp_path, "flac"))
+def test_a_pattern_that_cannot_be_filled_in_is_named(services: Services, tmp_path: Path) -> None:
+    track = marked(services, sound_file(tmp_path, "flac"))
     for pattern in ("{mood}", "{title", "}", "{title.__class__}", "{0}", "{title:>1000000000000000000}", "{}"):
         with pytest.raises(RefusedError, match="pattern"):
-            house.file_writing.preview(track, Wanted(title=pattern))
+            services.file_writing.preview(track, Wanted(title=pattern))
 
 
-def test_a_write_that_would_change_the_sound_is_refused(house: House, tmp_path: Path) -> None:
+def test_a_write_that_would_change_the_sound_is_refused(services: Services, tmp_path: Path) -> None:
     path = sound_file(tmp_path, "wav")
     before = path.read_bytes()
 
@@ -169,15 +169,15 @@ def test_a_write_that_would_change_the_sound_is_refused(house: House, tmp_path: 
         soundfile.write(copy, sound * 0.999, rate, subtype="PCM_24")
 
     with pytest.raises(AudioFileError, match="would change its sound"):
-        replace_file(path, spoil, house.folders)
+        replace_file(path, spoil, services.folders)
     assert path.read_bytes() == before
     assert [p.name for p in tmp_path.iterdir() if p.name != "data"] == [path.name]
 
 
 def test_killed_before_it_was_noted_a_written_file_is_still_the_track(
-    house: House, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+    services: Services, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    track = marked(house, sound_file(tmp_path, "flac"))
+    track = marked(services, sound_file(tmp_path, "flac"))
 
     def killed(*_: object) -> None:
         raise KeyboardInterrupt
@@ -185,10 +185,10 @@ def test_killed_before_it_was_noted_a_written_file_is_still_the_track(
     with monkeypatch.context() as patched:
         patched.setattr("fernbrook.service.file_writing.note_kept", killed)
         with pytest.raises(KeyboardInterrupt):
-            house.file_writing.write(track, ALL)
-    assert read_fields(house.library.file_of(track))[Field.BPM] == "121.5"
-    house.file_writing.restore(track)
-    assert read_fields(house.library.file_of(track))[Field.BPM] is None
+            services.file_writing.write(track, ALL)
+    assert read_fields(services.library.file_of(track))[Field.BPM] == "121.5"
+    services.file_writing.restore(track)
+    assert read_fields(services.library.file_of(track))[Field.BPM] is None
 
 
 @pytest.mark.slow
@@ -261,48 +261,52 @@ def odd_tags(path: Path, kind: str) -> None:
 
 @pytest.mark.parametrize("kind", KINDS)
 @pytest.mark.parametrize("times", [1, 3])
-def test_a_file_is_what_it_was_after_its_tags_are_put_back(house: House, tmp_path: Path, kind: str, times: int) -> None:
+def test_a_file_is_what_it_was_after_its_tags_are_put_back(
+    services: Services, tmp_path: Path, kind: str, times: int
+) -> None:
     path = sound_file(tmp_path, kind)
     odd_tags(path, kind)
     original, said = path.read_bytes(), sorted(map(str, mutagen.File(path).tags.items()))
-    track = marked(house, path)
-    kept = house.library.file_of(track)
+    track = marked(services, path)
+    kept = services.library.file_of(track)
     for n in range(times):
-        house.file_writing.write(track, Wanted(title=f"{{title}} {n}", comment="x" * 3000 * n, bpm=True, markup=n == 2))
+        services.file_writing.write(
+            track, Wanted(title=f"{{title}} {n}", comment="x" * 3000 * n, bpm=True, markup=n == 2)
+        )
     assert kept.read_bytes() != original
-    told = {c.field: c.after for c in house.file_writing.restore(track)}
+    told = {c.field: c.after for c in services.file_writing.restore(track)}
     assert told[Field.TITLE].startswith("First")
     assert sorted(map(str, mutagen.File(kept).tags.items())) == said
     if kind not in ("ogg", "opus"):
         assert kept.read_bytes() == original
-    assert list(house.folders.tags.iterdir()) == []
-    assert house.library.file_of(track) == kept
-    house.file_writing.write(track, Wanted(comment="again"))
-    house.library.remove(track)
-    assert list(house.folders.tags.iterdir()) == []
+    assert list(services.folders.tags.iterdir()) == []
+    assert services.library.file_of(track) == kept
+    services.file_writing.write(track, Wanted(comment="again"))
+    services.library.remove(track)
+    assert list(services.folders.tags.iterdir()) == []
 
 
 @pytest.mark.parametrize("damaged", [b"", b"{}", b'{"parts": [1, 2, 3], "sha256": "", "sound": 1}\n'])
 def test_what_was_kept_in_another_way_or_is_damaged_brings_the_fields_back(
-    house: House, tmp_path: Path, damaged: bytes
+    services: Services, tmp_path: Path, damaged: bytes
 ) -> None:
     path = sound_file(tmp_path, "flac")
     write_fields(path, {Field.TITLE: "Old", Field.COMMENT: "from the shop"})
-    track = marked(house, path)
-    house.file_writing.write(track, Wanted(title="New", comment="x"))
-    house.folders.tag_block(track).write_bytes(damaged)
-    house.file_writing.restore(track)
-    said = read_fields(house.library.file_of(track))
+    track = marked(services, path)
+    services.file_writing.write(track, Wanted(title="New", comment="x"))
+    services.folders.tag_block(track).write_bytes(damaged)
+    services.file_writing.restore(track)
+    said = read_fields(services.library.file_of(track))
     assert (said[Field.TITLE], said[Field.COMMENT]) == ("Old", "from the shop")
 
 
-def test_two_that_write_at_once_both_get_what_they_wrote(house: House, tmp_path: Path) -> None:
-    track = marked(house, sound_file(tmp_path, "flac"))
+def test_two_that_write_at_once_both_get_what_they_wrote(services: Services, tmp_path: Path) -> None:
+    track = marked(services, sound_file(tmp_path, "flac"))
     wishes = [Wanted(comment=f"note {n}") if n % 2 else Wanted(title=f"name {n}") for n in range(8)]
     with ThreadPoolExecutor(4) as threads:
-        list(threads.map(lambda w: house.file_writing.write(track, w), wishes))
-    said = read_fields(house.library.file_of(track))
+        list(threads.map(lambda w: services.file_writing.write(track, w), wishes))
+    said = read_fields(services.library.file_of(track))
     assert said[Field.COMMENT].startswith("note")
     assert said[Field.TITLE].startswith("name")
-    house.file_writing.restore(track)
-    assert read_fields(house.library.file_of(track))[Field.COMMENT] is None
+    services.file_writing.restore(track)
+    assert read_fields(services.library.file_of(track))[Field.COMMENT] is None

@@ -13,8 +13,8 @@ from pydantic import BaseModel
 
 from fernbrook.errors import DiskFullError, NotFoundError, RefusedError
 from fernbrook.service import jobs as jobs_module
-from fernbrook.service.house import House
 from fernbrook.service.jobs import FAULT, Job, JobKind, nothing_more
+from fernbrook.service.services import Services
 from fernbrook.service.work.worker import Report
 from fernbrook.store.database import Database
 from fernbrook.store.folders import Folders
@@ -42,14 +42,14 @@ def run_made_up(order: Order, _: Path, report: Report) -> dict[str, Any]:
 
 
 class Queue:
-    """Made-up work on a house's queue."""
+    """Made-up work on the queue of the services."""
 
-    def __init__(self, house: House) -> None:
-        self.house = house
+    def __init__(self, services: Services) -> None:
+        self.services = services
         self.finished: list[str] = []
         self.kind = JobKind("made-up", Stored(Order, {}), run_made_up, self._finish)
-        self.database = Database(house.folders.database)
-        house.jobs.register(self.kind)
+        self.database = Database(services.folders.database)
+        services.jobs.register(self.kind)
 
     def _finish(self, _: object, job: JobRow, result: dict[str, Any]) -> None:
         if result["says"] == "explode":
@@ -58,15 +58,15 @@ class Queue:
 
     def add(self, **order: Any) -> str:
         with self.database.write() as session:
-            row = self.house.jobs.add(session, self.kind, "s", "some work", Order(**order))
-        self.house.jobs.announce(row)
+            row = self.services.jobs.add(session, self.kind, "s", "some work", Order(**order))
+        self.services.jobs.announce(row)
         return row.id
 
     def view(self, job_id: str) -> Job:
         with self.database.read() as session:
             row = session.get(JobRow, job_id)
             assert row is not None
-            return self.house.jobs.view(row)
+            return self.services.jobs.view(row)
 
     def ends(self, job_id: str) -> Job:
         until(lambda: not self.view(job_id).is_open, 30.0)
@@ -74,9 +74,9 @@ class Queue:
 
 
 @pytest.fixture
-def queue(house: House) -> Queue:
-    queue = Queue(house)
-    house.start()
+def queue(services: Services) -> Queue:
+    queue = Queue(services)
+    services.start()
     return queue
 
 
@@ -99,21 +99,21 @@ def test_only_what_did_not_end_well_is_tried_again(queue: Queue) -> None:
     for job in (done, failed):
         queue.ends(job)
     with pytest.raises(RefusedError, match="needs no second try"):
-        queue.house.jobs.retry(done)
-    queue.house.jobs.retry(failed)
+        queue.services.jobs.retry(done)
+    queue.services.jobs.retry(failed)
     assert queue.ends(failed).state == "failed"
     assert queue.finished == [done]
 
 
 def test_an_order_that_cannot_be_read_fails_alone(queue: Queue) -> None:
     with queue.database.write() as session:
-        row = queue.house.jobs.add(session, queue.kind, "s", "from the future", Order())
+        row = queue.services.jobs.add(session, queue.kind, "s", "from the future", Order())
         row.order = {"version": 99, "state": {}}
     with queue.database.write() as session:
-        unknown = queue.house.jobs.add(
+        unknown = queue.services.jobs.add(
             session, JobKind("gone", queue.kind.order, run_made_up, nothing_more), "s", "x", Order()
         )
-    queue.house.jobs.wake()
+    queue.services.jobs.wake()
     assert "newer Fernbrook" in (queue.ends(row.id).error or "")
     assert queue.ends(unknown.id).state == "failed"
     assert queue.ends(queue.add()).state == "done"
@@ -143,17 +143,17 @@ class _Threads:
 
 def test_more_workers_than_there_ever_were_places_for(folders: Folders, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(jobs_module, "ProcessPool", _Threads)
-    house = House(folders, workers=70)
+    services = Services(folders, workers=70)
     try:
-        queue = Queue(house)
+        queue = Queue(services)
         jobs = [queue.add(seconds=0.5) for _ in range(75)]
-        house.start()
+        services.start()
         assert {queue.ends(j).state for j in jobs} == {"done"}
     finally:
-        house.stop()
+        services.stop()
 
 
-def test_a_pool_that_has_broken_is_made_anew(house: House, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_pool_that_has_broken_is_made_anew(services: Services, monkeypatch: pytest.MonkeyPatch) -> None:
     class Broken(_Threads):
         """Takes one piece of work and then no more."""
 
@@ -166,8 +166,8 @@ def test_a_pool_that_has_broken_is_made_anew(house: House, monkeypatch: pytest.M
             return super().schedule(work, args)
 
     monkeypatch.setattr(jobs_module, "ProcessPool", Broken)
-    queue = Queue(house)
-    house.start()
+    queue = Queue(services)
+    services.start()
     assert [queue.ends(queue.add()).state for _ in range(3)] == ["done"] * 3
 
 
@@ -178,11 +178,11 @@ def test_a_job_that_was_deleted_while_it_ran_troubles_nobody(queue: Queue) -> No
         session.delete(session.get(JobRow, gone))
     assert queue.ends(queue.add()).state == "done"
     with pytest.raises(NotFoundError):
-        queue.house.jobs.cancel(gone)
+        queue.services.jobs.cancel(gone)
 
 
 def test_a_queue_that_cannot_look_looks_again(queue: Queue, monkeypatch: pytest.MonkeyPatch) -> None:
-    jobs = queue.house.jobs
+    jobs = queue.services.jobs
     real, calls = jobs._hand_out, []
 
     def once_broken() -> bool:
@@ -208,22 +208,22 @@ def test_progress_is_seen_without_being_written(queue: Queue) -> None:
 class _FullNow:
     """A disk that is full for the database from one moment to another."""
 
-    def __init__(self, monkeypatch: pytest.MonkeyPatch, house: House) -> None:
+    def __init__(self, monkeypatch: pytest.MonkeyPatch, services: Services) -> None:
         self.full = False
-        real = house.jobs._database.write
+        real = services.jobs._database.write
 
         def write() -> Any:
             if self.full:
                 raise DiskFullError("The disk is full: the change was not kept.")
             return real()
 
-        monkeypatch.setattr(house.jobs._database, "write", write)
+        monkeypatch.setattr(services.jobs._database, "write", write)
 
 
 def test_with_a_full_disk_results_wait_and_are_noted_when_there_is_room(
     queue: Queue, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    disk = _FullNow(monkeypatch, queue.house)
+    disk = _FullNow(monkeypatch, queue.services)
     ok, bad = queue.add(seconds=0.6, says="kept"), queue.add(fails=True, says="no")
     until(lambda: queue.view(ok).state == "running")
     disk.full = True
@@ -235,17 +235,17 @@ def test_with_a_full_disk_results_wait_and_are_noted_when_there_is_room(
 
 
 def test_a_render_that_fills_the_disk_can_be_cancelled(queue: Queue, monkeypatch: pytest.MonkeyPatch) -> None:
-    disk = _FullNow(monkeypatch, queue.house)
+    disk = _FullNow(monkeypatch, queue.services)
     long = queue.add(seconds=60.0)
     until(lambda: queue.view(long).state == "running")
     disk.full = True
-    queue.house.jobs.cancel(long)
+    queue.services.jobs.cancel(long)
     assert queue.view(long).state == "cancelled"
     with pytest.raises(RefusedError, match="already ended"):
-        queue.house.jobs.cancel(long)
+        queue.services.jobs.cancel(long)
     disk.full = False
     assert queue.ends(queue.add()).state == "done"
-    until(lambda: not queue.house.jobs._outcomes)
+    until(lambda: not queue.services.jobs._outcomes)
 
 
 def explode(*_: object) -> Any:
@@ -253,21 +253,23 @@ def explode(*_: object) -> Any:
 
 
 @pytest.mark.parametrize("where", ["run", "finish"])
-def test_no_kind_of_work_shows_anybody_an_exception(house: House, monkeypatch: pytest.MonkeyPatch, where: str) -> None:
+def test_no_kind_of_work_shows_anybody_an_exception(
+    services: Services, monkeypatch: pytest.MonkeyPatch, where: str
+) -> None:
     monkeypatch.setattr(jobs_module, "ProcessPool", _Threads)
     made = {}
-    for name, whole in list(house.jobs._kinds.items()):
+    for name, whole in list(services.jobs._kinds.items()):
         broken = {"run": explode} if where == "run" else {"run": run_made_up, "finish": explode}
-        house.jobs._kinds[name] = kind = replace(whole, order=Stored(Order, {}), **broken)
-        with house.jobs._database.write() as session:
-            made[name] = house.jobs.add(session, kind, "s", name, Order()).id
-    house.start()
+        services.jobs._kinds[name] = kind = replace(whole, order=Stored(Order, {}), **broken)
+        with services.jobs._database.write() as session:
+            made[name] = services.jobs.add(session, kind, "s", name, Order()).id
+    services.start()
     assert {"analyse", "render", "stick", "backup", "bundle", "open-bundle", "publish", "order"} < made.keys()
     for name, job_id in made.items():
 
         def view(job_id: str = job_id) -> Job:
-            with house.jobs._database.read() as session:
-                return house.jobs.view(session.get_one(JobRow, job_id))
+            with services.jobs._database.read() as session:
+                return services.jobs.view(session.get_one(JobRow, job_id))
 
         until(lambda: not view().is_open, 30.0)
         assert (name, view().state, view().error) == (name, "failed", FAULT)

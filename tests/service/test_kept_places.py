@@ -21,8 +21,8 @@ from fernbrook.core.mix.transitions import HandOver
 from fernbrook.core.plan import heard_in
 from fernbrook.core.track import Cue, CueRole, PutCues, PutGrid
 from fernbrook.service import outcomes
-from fernbrook.service.house import House
 from fernbrook.service.mixes import OpenMix
+from fernbrook.service.services import Services
 from fernbrook.store import mixes as stored
 from fernbrook.store.folders import Folders
 from tests.conftest import Made
@@ -32,19 +32,19 @@ pytestmark = pytest.mark.usefixtures("no_analyses")
 
 
 @pytest.fixture
-def opened(house: House, first: Made, second: Made) -> OpenMix:
+def opened(services: Services, first: Made, second: Made) -> OpenMix:
     """A mix of three entries of which the first transition was placed by hand."""
     ids = []
     for made in (first, second):
-        ids.append(house.library.bring_in_path(made.path).track.id)
-        house.marking.change(ids[-1], None, PutGrid(grid=made.truth.grid))
-    mix = house.mixes.create("Night")
-    mix = house.mixes.change(mix.id, mix.version, AddTracks(track_ids=(*ids, ids[0])))
+        ids.append(services.library.bring_in_path(made.path).track.id)
+        services.marking.change(ids[-1], None, PutGrid(grid=made.truth.grid))
+    mix = services.mixes.create("Night")
+    mix = services.mixes.change(mix.id, mix.version, AddTracks(track_ids=(*ids, ids[0])))
     pair = dict(zip(("out_id", "in_id"), mix.plan.transitions[0].transition.pair, strict=True))
-    return house.mixes.change(mix.id, mix.version, PlaceTransition(out_at=24.0, beats=8.0, **pair))
+    return services.mixes.change(mix.id, mix.version, PlaceTransition(out_at=24.0, beats=8.0, **pair))
 
 
-Later = Callable[[House], House]
+Later = Callable[[Services], Services]
 
 
 @pytest.fixture
@@ -56,11 +56,11 @@ def later(folders: Folders, monkeypatch: pytest.MonkeyPatch) -> Later:
         out_at, in_at, beats = here(out, into)
         return out_at + beats / 2, in_at, beats / 2
 
-    def upgraded(house: House) -> House:
-        house.stop()
+    def upgraded(services: Services) -> Services:
+        services.stop()
         monkeypatch.setattr(placing, "default_place", shorter)
         monkeypatch.setattr(stored, "PLACING_RULES", stored.PLACING_RULES + 1)
-        return House(folders, workers=1)
+        return Services(folders, workers=1)
 
     return upgraded
 
@@ -69,9 +69,9 @@ def lengths(mix: OpenMix) -> list[float]:
     return [t.transition.beats for t in mix.plan.transitions]
 
 
-def test_it_lies_where_it_was_heard_until_it_is_placed_anew(house: House, opened: OpenMix, later: Later) -> None:
-    before = house.mixes.open(opened.id)
-    now = later(house)
+def test_it_lies_where_it_was_heard_until_it_is_placed_anew(services: Services, opened: OpenMix, later: Later) -> None:
+    before = services.mixes.open(opened.id)
+    now = later(services)
     try:
         after = now.mixes.open(opened.id)
         assert (lengths(after), after.plan.duration_s) == (lengths(before), before.plan.duration_s)
@@ -90,9 +90,9 @@ def test_it_lies_where_it_was_heard_until_it_is_placed_anew(house: House, opened
         now.stop()
 
 
-def test_a_change_made_first_thing_is_undone_alone(house: House, opened: OpenMix, later: Later) -> None:
-    before = house.mixes.open(opened.id)
-    now = later(house)
+def test_a_change_made_first_thing_is_undone_alone(services: Services, opened: OpenMix, later: Later) -> None:
+    before = services.mixes.open(opened.id)
+    now = later(services)
     try:
         changed = now.mixes.change(opened.id, before.version, RenameMix(name="Morning"))
         back = now.mixes.undo(opened.id, changed.version)
@@ -102,9 +102,11 @@ def test_a_change_made_first_thing_is_undone_alone(house: House, opened: OpenMix
         now.stop()
 
 
-def test_what_is_shaped_then_or_told_otherwise_is_kept_no_more(house: House, opened: OpenMix, later: Later) -> None:
-    before = house.mixes.open(opened.id)
-    now = later(house)
+def test_what_is_shaped_then_or_told_otherwise_is_kept_no_more(
+    services: Services, opened: OpenMix, later: Later
+) -> None:
+    before = services.mixes.open(opened.id)
+    now = later(services)
     try:
         out_id, in_id = before.plan.transitions[1].transition.pair
         shaped = now.mixes.change(opened.id, before.version, SetNudge(out_id=out_id, in_id=in_id, ms=3.0))
@@ -116,15 +118,15 @@ def test_what_is_shaped_then_or_told_otherwise_is_kept_no_more(house: House, ope
         now.stop()
 
 
-def test_the_rules_of_now_go_on_to_follow_the_marks(house: House, opened: OpenMix, later: Later) -> None:
+def test_the_rules_of_now_go_on_to_follow_the_marks(services: Services, opened: OpenMix, later: Later) -> None:
     """No upgrade: a cue that is set moves what nobody shaped. After one: new transitions go by the new rules."""
-    house.mixes.outcomes.note()
+    services.mixes.outcomes.note()
     last = opened.plan.entries[1].track.id
     cue = Cue(id="c", role=CueRole.MIX_OUT, at=40.0)
-    house.marking.change(last, None, PutCues(cues=(cue,)))
-    followed = house.mixes.open(opened.id)
+    services.marking.change(last, None, PutCues(cues=(cue,)))
+    followed = services.mixes.open(opened.id)
     assert followed.plan.transitions[1].transition.out_at == 40.0
-    now = later(house)
+    now = later(services)
     try:
         kept = now.mixes.open(opened.id)
         assert kept.plan.transitions[1].transition == followed.plan.transitions[1].transition
@@ -136,29 +138,29 @@ def test_the_rules_of_now_go_on_to_follow_the_marks(house: House, opened: OpenMi
 
 
 def test_a_list_of_many_waits_for_none_and_is_told_when_all_are_known(
-    house: House, opened: OpenMix, monkeypatch: pytest.MonkeyPatch
+    services: Services, opened: OpenMix, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    more = [house.mixes.duplicate(opened.id).id for _ in range(3)]
+    more = [services.mixes.duplicate(opened.id).id for _ in range(3)]
     monkeypatch.setattr(outcomes, "AT_ONCE_S", 0.0)
     heard: list[dict[str, object]] = []
-    monkeypatch.setattr(house.events, "tell", heard.append)
-    assert {m.duration_s for m in house.mixes.list()} == {None}
+    monkeypatch.setattr(services.events, "tell", heard.append)
+    assert {m.duration_s for m in services.mixes.list()} == {None}
     until(lambda: {"type": "mixes"} in heard)
-    assert {m.id for m in house.mixes.list()} == {opened.id, *more}
-    assert {m.duration_s for m in house.mixes.list()} == {opened.plan.duration_s}
+    assert {m.id for m in services.mixes.list()} == {opened.id, *more}
+    assert {m.duration_s for m in services.mixes.list()} == {opened.plan.duration_s}
 
 
 def test_what_was_shaped_since_or_would_lie_alike_is_nothing_to_decide_on(
-    house: House, opened: OpenMix, later: Later, monkeypatch: pytest.MonkeyPatch
+    services: Services, opened: OpenMix, later: Later, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """Killed after a change, only what was kept before it is known."""
-    alike = house.mixes.duplicate(opened.id)
-    house.mixes.outcomes.note()
+    alike = services.mixes.duplicate(opened.id)
+    services.mixes.outcomes.note()
     out_id, in_id = opened.plan.transitions[1].transition.pair
-    shaped = house.mixes.change(opened.id, opened.version, SetNudge(out_id=out_id, in_id=in_id, ms=5.0))
+    shaped = services.mixes.change(opened.id, opened.version, SetNudge(out_id=out_id, in_id=in_id, ms=5.0))
     monkeypatch.setattr(outcomes, "AT_THE_END_S", -1.0)
     here = placing.default_place
-    now = later(house)
+    now = later(services)
     try:
         after = now.mixes.open(opened.id).plan
         assert after.transitions[1].transition == shaped.plan.transitions[1].transition
@@ -170,9 +172,9 @@ def test_what_was_shaped_since_or_would_lie_alike_is_nothing_to_decide_on(
         now.stop()
 
 
-def test_what_is_kept_by_itself_is_no_change_of_yesterday(house: House, opened: OpenMix, later: Later) -> None:
-    other = house.mixes.duplicate(opened.id).id
-    now = later(house)
+def test_what_is_kept_by_itself_is_no_change_of_yesterday(services: Services, opened: OpenMix, later: Later) -> None:
+    other = services.mixes.duplicate(opened.id).id
+    now = later(services)
     try:
         now.mixes.outcomes.note()
         assert [m.id for m in now.mixes.list()] == [other, opened.id]
@@ -181,9 +183,9 @@ def test_what_is_kept_by_itself_is_no_change_of_yesterday(house: House, opened: 
         now.stop()
 
 
-def test_fades_between_tracks_without_a_grid_follow_no_rule_that_changes(house: House, first: Made) -> None:
-    track = house.library.bring_in_path(first.path).track.id
-    mix = house.mixes.create("Bare")
-    mix = house.mixes.change(mix.id, mix.version, AddTracks(track_ids=(track, track)))
+def test_fades_between_tracks_without_a_grid_follow_no_rule_that_changes(services: Services, first: Made) -> None:
+    track = services.library.bring_in_path(first.path).track.id
+    mix = services.mixes.create("Bare")
+    mix = services.mixes.change(mix.id, mix.version, AddTracks(track_ids=(track, track)))
     assert len(mix.plan.transitions) == 1
     assert heard_in(mix.plan).transitions == ()

@@ -15,7 +15,7 @@ from fernbrook.core.mix.commands import AddTracks
 from fernbrook.core.track import PutGrid
 from fernbrook.errors import AudioFileError
 from fernbrook.formats.bundle import BundleAudio
-from fernbrook.service.house import House
+from fernbrook.service.services import Services
 from fernbrook.service.work.render import render_mix
 from fernbrook.service.work.wish import RenderWish
 from fernbrook.store.folders import Folders
@@ -34,82 +34,82 @@ from fernbrook.core.mix.commands import RenameMix
 from fernbrook.core.ordering.wishes import Wishes
 from fernbrook.formats.bundle import BundleAudio
 from fernbrook.service.file_writing import Wanted
-from fernbrook.service.house import House
+from fernbrook.service.services import Services
 from fernbrook.service.work.wish import RenderWish
 from fernbrook.store.folders import Folders
 
 if __name__ == "__main__":
     data, what, *files = sys.argv[1:]
-    house = House(Folders(Path(data)), workers=1)
-    house.start()
-    tracks = [t.id for t in house.catalogue.tracks()]
-    mix = house.mixes.list()[0].id
+    services = Services(Folders(Path(data)), workers=1)
+    services.start()
+    tracks = [t.id for t in services.catalogue.tracks()]
+    mix = services.mixes.list()[0].id
     print("begun", flush=True)
     for n in range(10_000):
         if what == "tags":
-            house.file_writing.write(tracks[n % 2], Wanted(comment=f"{{title}} {n}"))
+            services.file_writing.write(tracks[n % 2], Wanted(comment=f"{{title}} {n}"))
         elif what == "import":
-            taken = house.library.bring_in_path(Path(files[0]))
-            house.library.remove(taken.track.id)
+            taken = services.library.bring_in_path(Path(files[0]))
+            services.library.remove(taken.track.id)
         elif what == "render":
-            made = house.renders.start(mix, RenderWish(output=OutputFormat.FLAC_16))
-            while house.renders.list(mix)[0].job.is_open: pass
-            house.renders.delete(made.job.id)
+            made = services.renders.start(mix, RenderWish(output=OutputFormat.FLAC_16))
+            while services.renders.list(mix)[0].job.is_open: pass
+            services.renders.delete(made.job.id)
         elif what == "bundle":
-            made = house.bundles.start(mix, BundleAudio.ORIGINAL, with_history=True)
-            while house.bundles.made_of(mix)[0].job.is_open: pass
-            house.bundles.delete(made.job.id)
+            made = services.bundles.start(mix, BundleAudio.ORIGINAL, with_history=True)
+            while services.bundles.made_of(mix)[0].job.is_open: pass
+            services.bundles.delete(made.job.id)
         elif what == "video":
-            made = house.renders.start(mix, RenderWish(output=OutputFormat.VIDEO_H264, end_s=6.0))
-            while house.renders.list(mix)[0].job.is_open: pass
-            house.renders.delete(made.job.id)
+            made = services.renders.start(mix, RenderWish(output=OutputFormat.VIDEO_H264, end_s=6.0))
+            while services.renders.list(mix)[0].job.is_open: pass
+            services.renders.delete(made.job.id)
         elif what == "search":
-            house.orders.start(mix, Wishes(), tracks if n % 2 else None)
-            while house.orders.latest(mix).job.is_open: pass
+            services.orders.start(mix, Wishes(), tracks if n % 2 else None)
+            while services.orders.latest(mix).job.is_open: pass
         elif what == "stems":
-            house.stems.start(tracks[0])
-            while house.stems.state(tracks[0])[1] is not None: pass
-            house.stems.remove(tracks[0])
+            services.stems.start(tracks[0])
+            while services.stems.state(tracks[0])[1] is not None: pass
+            services.stems.remove(tracks[0])
         elif what == "undo":
-            version = house.mixes.open(mix).version
-            version = house.mixes.change(mix, version, RenameMix(name=f"Night {n}")).version
-            version = house.mixes.undo(mix, version).version
-            house.mixes.redo(mix, version)
-            house.collection.tag(tracks, add=[f"tag {n}"])
-            house.collection.undo()
+            version = services.mixes.open(mix).version
+            version = services.mixes.change(mix, version, RenameMix(name=f"Night {n}")).version
+            version = services.mixes.undo(mix, version).version
+            services.mixes.redo(mix, version)
+            services.collection.tag(tracks, add=[f"tag {n}"])
+            services.collection.undo()
         elif what == "backup":
-            made = house.backups.start(with_audio=True)
-            while house.backups.list()[0].job.is_open: pass
-            house.backups.delete(made.job.id)
+            made = services.backups.start(with_audio=True)
+            while services.backups.list()[0].job.is_open: pass
+            services.backups.delete(made.job.id)
 """
 
 
 @pytest.fixture
 def filled(tmp_path: Path, first: Made, second: Made) -> Path:
     """A folder with a mix of two tracks, one of which stayed in its own place."""
-    house = House(Folders(tmp_path / "data"), workers=1)
+    services = Services(Folders(tmp_path / "data"), workers=1)
     own = tmp_path / "own"
     own.mkdir()
     kept = own / first.path.name
     kept.write_bytes(first.path.read_bytes())
     ids = (
-        house.library.bring_in_path(kept, in_place=True).track.id,
-        house.library.bring_in_path(second.path).track.id,
+        services.library.bring_in_path(kept, in_place=True).track.id,
+        services.library.bring_in_path(second.path).track.id,
     )
     for track_id, made in zip(ids, (first, second), strict=True):
-        house.marking.change(track_id, None, PutGrid(grid=made.truth.grid))
-    mix = house.mixes.create("Night")
-    house.mixes.change(mix.id, mix.version, AddTracks(track_ids=(*ids, ids[0])))
-    without_analyses(house)
-    house.stop()
+        services.marking.change(track_id, None, PutGrid(grid=made.truth.grid))
+    mix = services.mixes.create("Night")
+    services.mixes.change(mix.id, mix.version, AddTracks(track_ids=(*ids, ids[0])))
+    without_analyses(services)
+    services.stop()
     return tmp_path / "data"
 
 
-def belongs(house: House) -> set[str]:
+def belongs(services: Services) -> set[str]:
     """What may lie in a data folder, by its database."""
-    folders = house.folders
+    folders = services.folders
     names = {"fernbrook.db", "fernbrook.db-wal", "fernbrook.db-shm", "fernbrook.lock", "owner.json", "settings.json"}
-    with house._database.read() as session:
+    with services._database.read() as session:
         tracks, jobs = session.query(TrackRow).all(), session.query(JobRow).all()
         names |= {f"tags/{x}.block" for x in session.scalars(select(FileFieldsRow.track_id))}
         for track in tracks:
@@ -117,7 +117,7 @@ def belongs(house: House) -> set[str]:
         for job in jobs:
             for folder in ("renders", "bundles"):
                 names |= {f"{folder}/{p.name}" for p in (folders.root / folder).glob(f"{job.id}.*")}
-            order = house.jobs.order_of(job)
+            order = services.jobs.order_of(job)
             names |= {order.target} if hasattr(order, "target") else set()
     return names
 
@@ -136,64 +136,64 @@ def test_a_start_leaves_what_belongs_there(filled: Path, tmp_path: Path, other_r
     dice = random.Random(what)
     for _ in range(3):
         killed(script, str(filled), what, str(other_rate.path), after_s=dice.uniform(0.0, 1.2))
-        house = House(Folders(filled), workers=1)
+        services = Services(Folders(filled), workers=1)
         try:
-            house.library.clear()
-            house.file_writing.clear()
-            house.jobs.clear()
-            assert there(filled) - belongs(house) == set()
+            services.library.clear()
+            services.file_writing.clear()
+            services.jobs.clear()
+            assert there(filled) - belongs(services) == set()
             assert [p.name for p in (tmp_path / "own").iterdir() if is_unfinished(p)] == []
-            assert len(house.files.checked(t.id for t in house.catalogue.tracks())) >= 2
-            house.start()
-            until(lambda: not any(b.job.is_open for b in house.bundles.made_of(house.mixes.list()[0].id)))  # noqa: B023
-            assert {b.job.error for b in house.bundles.made_of(house.mixes.list()[0].id)} <= {None}
-            opened = house.mixes.open(house.mixes.list()[0].id)
+            assert len(services.files.checked(t.id for t in services.catalogue.tracks())) >= 2
+            services.start()
+            until(lambda: not any(b.job.is_open for b in services.bundles.made_of(services.mixes.list()[0].id)))  # noqa: B023
+            assert {b.job.error for b in services.bundles.made_of(services.mixes.list()[0].id)} <= {None}
+            opened = services.mixes.open(services.mixes.list()[0].id)
             assert len(opened.plan.entries) == 3
             assert opened.steps.undo is not None
-            house.mixes.redo(opened.id, house.mixes.undo(opened.id, opened.version).version)
-            house.collection.gathered()
+            services.mixes.redo(opened.id, services.mixes.undo(opened.id, opened.version).version)
+            services.collection.gathered()
         finally:
-            house.stop()
+            services.stop()
 
 
 def test_a_bundle_that_was_whole_when_it_was_cut_off_is_taken_as_it_is(filled: Path) -> None:
-    house = House(Folders(filled), workers=1)
-    mix = house.mixes.list()[0].id
-    made = house.bundles.start(mix, BundleAudio.NONE, with_history=False)
-    with house._database.read() as session:
-        order = house.jobs.order_of(session.get_one(JobRow, made.job.id))
-    kind = house.jobs._kinds["bundle"]
+    services = Services(Folders(filled), workers=1)
+    mix = services.mixes.list()[0].id
+    made = services.bundles.start(mix, BundleAudio.NONE, with_history=False)
+    with services._database.read() as session:
+        order = services.jobs.order_of(session.get_one(JobRow, made.job.id))
+    kind = services.jobs._kinds["bundle"]
     once = kind.run(order, filled, lambda _: None)
     assert kind.run(order, filled, lambda _: None) == once, "killed before it was noted, it is done again"
-    house.stop()
+    services.stop()
 
 
 def test_a_cancelled_render_leaves_nothing_and_its_next_try_is_not_hindered(filled: Path) -> None:
-    house = House(Folders(filled), workers=1)
-    mix = house.mixes.list()[0].id
-    house.start()
+    services = Services(Folders(filled), workers=1)
+    mix = services.mixes.list()[0].id
+    services.start()
     try:
-        job = house.renders.start(mix, RenderWish(output=OutputFormat.WAV_24)).job
-        until(lambda: any(is_unfinished(p) for p in house.folders.renders.iterdir()))
-        house.jobs.cancel(job.id)
-        stale = beside(house.folders.renders / "x.wav")
-        until(lambda: not any(is_unfinished(p) for p in house.folders.renders.iterdir()), 20.0)
+        job = services.renders.start(mix, RenderWish(output=OutputFormat.WAV_24)).job
+        until(lambda: any(is_unfinished(p) for p in services.folders.renders.iterdir()))
+        services.jobs.cancel(job.id)
+        stale = beside(services.folders.renders / "x.wav")
+        until(lambda: not any(is_unfinished(p) for p in services.folders.renders.iterdir()), 20.0)
         stale.write_bytes(b"of another process")
-        house.jobs.retry(job.id)
-        until(lambda: not house.renders.list(mix)[0].job.is_open)
-        assert house.renders.list(mix)[0].job.state == "done"
+        services.jobs.retry(job.id)
+        until(lambda: not services.renders.list(mix)[0].job.is_open)
+        assert services.renders.list(mix)[0].job.state == "done"
         assert stale.is_file()
     finally:
-        house.stop()
+        services.stop()
 
 
 def test_a_source_that_is_replaced_under_a_render_fails_it(filled: Path, tmp_path: Path, first: Made) -> None:
-    house = House(Folders(filled), workers=1)
-    mix = house.mixes.list()[0].id
-    job = house.renders.start(mix, RenderWish(output=OutputFormat.WAV_24)).job
-    with house._database.read() as session:
-        order = house.jobs.order_of(session.get_one(JobRow, job.id))
-    house.stop()
+    services = Services(Folders(filled), workers=1)
+    mix = services.mixes.list()[0].id
+    job = services.renders.start(mix, RenderWish(output=OutputFormat.WAV_24)).job
+    with services._database.read() as session:
+        order = services.jobs.order_of(session.get_one(JobRow, job.id))
+    services.stop()
     own = tmp_path / "own" / first.path.name
     before = own.read_bytes()
 
@@ -214,15 +214,15 @@ def test_a_source_that_is_replaced_under_a_render_fails_it(filled: Path, tmp_pat
 
 
 def test_a_folder_and_its_database_are_for_this_user_only(filled: Path) -> None:
-    house = House(Folders(filled), workers=1)
+    services = Services(Folders(filled), workers=1)
     try:
-        assert len(house.catalogue.tracks()) == 2
+        assert len(services.catalogue.tracks()) == 2
         modes = {p.name: oct(p.stat().st_mode & 0o777) for p in (filled, *filled.glob("fernbrook.db*"))}
         assert modes.pop("data") == "0o700"
         assert set(modes.values()) == {"0o600"}
         assert len(modes) >= 2
     finally:
-        house.stop()
+        services.stop()
 
 
 def test_no_bucket_of_a_picture_is_forgotten(filled: Path) -> None:

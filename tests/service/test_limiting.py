@@ -10,23 +10,23 @@ from fernbrook.core.mix.commands import AddTracks, SetGain
 from fernbrook.core.mix.entries import CEILING_DBTP
 from fernbrook.core.plan import RATE, SnagKind
 from fernbrook.render.renderer import render
-from fernbrook.service.house import House
+from fernbrook.service.services import Services
 from tests.conftest import Made
 from tests.service.conftest import analysed, until
 
 pytestmark = pytest.mark.slow
 
 
-def test_the_limiter_is_foreseen_within_a_decibel(house: House, first: Made, second: Made) -> None:
-    tracks = [house.library.bring_in_path(m.path).track.id for m in (first, second)]
-    house.start()
-    until(lambda: analysed(house))
-    mix = house.mixes.create("m")
-    mix = house.mixes.change(mix.id, mix.version, AddTracks(track_ids=tuple(tracks)))
-    assert not house.courses.course(mix.id, 100).snags
+def test_the_limiter_is_foreseen_within_a_decibel(services: Services, first: Made, second: Made) -> None:
+    tracks = [services.library.bring_in_path(m.path).track.id for m in (first, second)]
+    services.start()
+    until(lambda: analysed(services))
+    mix = services.mixes.create("m")
+    mix = services.mixes.change(mix.id, mix.version, AddTracks(track_ids=tuple(tracks)))
+    assert not services.courses.course(mix.id, 100).snags
     for entry in ("e1", "e2"):
-        mix = house.mixes.change(mix.id, mix.version, SetGain(entry_id=entry, gain_db=9.0))
-    course = house.courses.course(mix.id, round(mix.plan.duration_s / 0.1))
+        mix = services.mixes.change(mix.id, mix.version, SetGain(entry_id=entry, gain_db=9.0))
+    course = services.courses.course(mix.id, round(mix.plan.duration_s / 0.1))
     paths = {t: m.path for t, m in zip(tracks, (first, second), strict=True)}
     sound = np.concatenate(list(render(mix.plan, paths, ceiling_dbtp=60.0))).astype(np.float64)
     step = RATE // 10

@@ -11,73 +11,73 @@ import pytest
 from fernbrook.core.mix.commands import AddTracks
 from fernbrook.core.track import Cue, CueRole, Grid, MarkFacet, PutCues, PutGrid
 from fernbrook.errors import NotFoundError, RefusedError, StaleError
-from fernbrook.service.house import House
-from fernbrook.service.leaving.mark_files import MarkForm
+from fernbrook.service.importing.mark_files import MarkForm
+from fernbrook.service.services import Services
 from tests.conftest import Made
 
 LABELS = b"0.5\t16.5\tintro\n4.5\t4.5\tclaps\n"
 
 
 @pytest.fixture
-def track(house: House, first: Made) -> str:
-    track_id = house.library.bring_in_path(first.path).track.id
-    house.marking.change(track_id, None, PutGrid(grid=Grid.constant(120.0, 0.5)))
+def track(services: Services, first: Made) -> str:
+    track_id = services.library.bring_in_path(first.path).track.id
+    services.marking.change(track_id, None, PutGrid(grid=Grid.constant(120.0, 0.5)))
     cue = Cue(id="c1", at=16.0, role=CueRole.MIX_OUT, name="long", note="no voice")
-    house.marking.change(track_id, None, PutCues(cues=(cue,)))
+    services.marking.change(track_id, None, PutCues(cues=(cue,)))
     return track_id
 
 
-def test_it_is_shown_beside_what_there_is_and_taken_in_part_as_one_step(house: House, track: str) -> None:
-    before = house.marking.open(track)
-    read = {r.facet: r for r in house.mark_files.read(track, "a.txt", LABELS)}
-    assert house.marking.open(track) == before
+def test_it_is_shown_beside_what_there_is_and_taken_in_part_as_one_step(services: Services, track: str) -> None:
+    before = services.marking.open(track)
+    read = {r.facet: r for r in services.mark_files.read(track, "a.txt", LABELS)}
+    assert services.marking.open(track) == before
     assert set(read) == {MarkFacet.SECTIONS, MarkFacet.CUES}
     assert (read[MarkFacet.SECTIONS].here, read[MarkFacet.SECTIONS].there) == ((), ("0:00.500 beat",))
     assert read[MarkFacet.CUES].there == ("0:04.500 claps", "0:08.500 out · long")
     assert read[MarkFacet.CUES].differs
-    taken = house.mark_files.take(track, before.version, "a.txt", LABELS, [MarkFacet.CUES])
+    taken = services.mark_files.take(track, before.version, "a.txt", LABELS, [MarkFacet.CUES])
     assert [(c.at, c.name) for c in taken.markup.cues] == [(8.0, "claps"), (16.0, "long")]
     assert taken.markup.sections == ()
     assert "a.txt" in (taken.steps.undo or "")
-    assert house.marking.undo(track, taken.version).markup == before.markup
+    assert services.marking.undo(track, taken.version).markup == before.markup
     with pytest.raises(StaleError):
-        house.mark_files.take(track, before.version, "a.txt", LABELS, [MarkFacet.CUES])
+        services.mark_files.take(track, before.version, "a.txt", LABELS, [MarkFacet.CUES])
     with pytest.raises(RefusedError, match="Nothing was chosen"):
-        house.mark_files.take(track, before.version, "a.txt", LABELS, [MarkFacet.KEY])
+        services.mark_files.take(track, before.version, "a.txt", LABELS, [MarkFacet.KEY])
     with pytest.raises(NotFoundError):
-        house.mark_files.read("gone", "a.txt", LABELS)
+        services.mark_files.read("gone", "a.txt", LABELS)
 
 
 @pytest.mark.parametrize("form", list(MarkForm))
-def test_a_track_s_own_file_brings_all_of_it_back(house: House, track: str, second: Made, form: MarkForm) -> None:
-    content, name = house.mark_files.written(track, form)
+def test_a_track_s_own_file_brings_all_of_it_back(services: Services, track: str, second: Made, form: MarkForm) -> None:
+    content, name = services.mark_files.written(track, form)
     assert name.endswith(f".{form}")
     if form is MarkForm.JAMS:
         beats = next(a["data"] for a in json.loads(content)["annotations"] if a["namespace"] == "beat")
         assert [(r["time"], r["value"]) for r in beats[:6]] == [(0.5 * n, (n - 1) % 4 + 1) for n in range(6)]
-    mine = house.marking.open(track).markup
-    assert not any(r.differs for r in house.mark_files.read(track, name, content.encode()))
-    other = house.library.bring_in_path(second.path).track.id
-    version = house.marking.open(other).version
-    taken = house.mark_files.take(other, version, name, content.encode(), tuple(MarkFacet)).markup
+    mine = services.marking.open(track).markup
+    assert not any(r.differs for r in services.mark_files.read(track, name, content.encode()))
+    other = services.library.bring_in_path(second.path).track.id
+    version = services.marking.open(other).version
+    taken = services.mark_files.take(other, version, name, content.encode(), tuple(MarkFacet)).markup
     assert (taken.grid, taken.cues, taken.loops) == (mine.grid, mine.cues, mine.loops)
 
 
-def test_a_key_is_taken_too(house: House, track: str) -> None:
+def test_a_key_is_taken_too(services: Services, track: str) -> None:
     row = {"time": 0.0, "duration": 9.0, "value": "F#:minor", "confidence": None}
     content = json.dumps({"annotations": [{"namespace": "key_mode", "data": [row]}]}).encode()
-    (read,) = house.mark_files.read(track, "a.jams", content)
+    (read,) = services.mark_files.read(track, "a.jams", content)
     assert (read.facet, read.there) == (MarkFacet.KEY, ("F#m",))
-    house.mark_files.take(track, house.marking.open(track).version, "a.jams", content, [MarkFacet.KEY])
-    assert house.library.get(track).key == "F#m"
+    services.mark_files.take(track, services.marking.open(track).version, "a.jams", content, [MarkFacet.KEY])
+    assert services.library.get(track).key == "F#m"
 
 
-def test_a_mix_is_written_with_its_beats_tracks_and_cues(house: House, track: str, second: Made) -> None:
-    other = house.library.bring_in_path(second.path).track.id
-    house.marking.change(other, None, PutGrid(grid=second.truth.grid))
-    mix = house.mixes.create("Night")
-    opened = house.mixes.change(mix.id, mix.version, AddTracks(track_ids=(track, other)))
-    content, name = house.mark_files.of_mix(mix.id)
+def test_a_mix_is_written_with_its_beats_tracks_and_cues(services: Services, track: str, second: Made) -> None:
+    other = services.library.bring_in_path(second.path).track.id
+    services.marking.change(other, None, PutGrid(grid=second.truth.grid))
+    mix = services.mixes.create("Night")
+    opened = services.mixes.change(mix.id, mix.version, AddTracks(track_ids=(track, other)))
+    content, name = services.mark_files.of_mix(mix.id)
     said = json.loads(content)
     assert name == "Night.jams"
     by_name = {a["namespace"]: a["data"] for a in said["annotations"]}
@@ -86,7 +86,7 @@ def test_a_mix_is_written_with_its_beats_tracks_and_cues(house: House, track: st
     assert [r["value"] == 1 for r in by_name["beat"]][8:60] == firsts.tolist()[8:60]
     assert [r["value"] for r in by_name["segment_open"]] == [e.track.title for e in opened.plan.entries]
     assert any("long" in r["value"] for r in by_name["tag_open"])
-    packed, _ = house.mark_files.of_tracks(mix.id)
+    packed, _ = services.mark_files.of_tracks(mix.id)
     names = zipfile.ZipFile(io.BytesIO(packed)).namelist()
     assert [n[:3] for n in names] == ["01 ", "02 "]
     assert all(n.endswith(".jams") for n in names)

@@ -10,8 +10,8 @@ import pytest
 from fernbrook.core.track import CueRole, Facet, Grid, VoiceSpan
 from fernbrook.core.track import commands as m
 from fernbrook.errors import RefusedError, StaleError
-from fernbrook.service.house import House
 from fernbrook.service.marking import Heard
+from fernbrook.service.services import Services
 from fernbrook.store.folders import Folders
 from tests.conftest import Made
 from tests.listen import pitch_hz
@@ -24,29 +24,29 @@ RATE = 44_100
 def analysed_folder(tmp_path_factory: pytest.TempPathFactory, first: Made) -> Path:
     """A data folder with the first track, analysed; each test works on a copy."""
     folders = Folders(tmp_path_factory.mktemp("analysed"))
-    house = House(folders, workers=1)
-    house.library.bring_in_path(first.path)
-    house.start()
-    until(lambda: analysed(house))
-    house.stop()
+    services = Services(folders, workers=1)
+    services.library.bring_in_path(first.path)
+    services.start()
+    until(lambda: analysed(services))
+    services.stop()
     return folders.root
 
 
 @pytest.fixture
-def house(analysed_folder: Path, tmp_path: Path) -> Iterator[House]:
+def services(analysed_folder: Path, tmp_path: Path) -> Iterator[Services]:
     shutil.copytree(analysed_folder, tmp_path / "data")
-    house = House(Folders(tmp_path / "data"), workers=1)
-    yield house
-    house.stop()
+    services = Services(Folders(tmp_path / "data"), workers=1)
+    yield services
+    services.stop()
 
 
 @pytest.fixture
-def track(house: House) -> str:
-    return str(house.catalogue.tracks()[0].id)
+def track(services: Services) -> str:
+    return str(services.catalogue.tracks()[0].id)
 
 
-def _grid(house: House, track: str) -> Grid:
-    grid = house.marking.open(track).markup.grid
+def _grid(services: Services, track: str) -> Grid:
+    grid = services.marking.open(track).markup.grid
     assert grid is not None
     return grid
 
@@ -57,175 +57,175 @@ def _late(grid: Grid, true: Grid) -> float:
     return float(np.abs(grid.time_at(beats) - true.time_at(beats)).max())
 
 
-def _late_ms(house: House, track: str) -> np.ndarray:
-    found = house.marking.offsets(track)
+def _late_ms(services: Services, track: str) -> np.ndarray:
+    found = services.marking.offsets(track)
     return np.asarray(found.late_s[found.clear > 0] * 1000.0)
 
 
-def test_an_analysed_track_tells_what_was_found(house: House, track: str) -> None:
-    opened = house.marking.open(track)
+def test_an_analysed_track_tells_what_was_found(services: Services, track: str) -> None:
+    opened = services.marking.open(track)
     assert not opened.markup.by_hand
     assert opened.steps.undo is None
     kinds = [s.kind.value for s in opened.markup.sections]
     assert kinds == ["beat", "full", "beat"]
     assert [s.start for s in opened.markup.sections] == [0.0, 32.0, 96.0]
-    assert np.abs(_late_ms(house, track)).max() < 3.0
-    assert house.library.get(track).key
-    assert house.marking.onsets_picture(track).stat().st_size > 10_000
+    assert np.abs(_late_ms(services, track)).max() < 3.0
+    assert services.library.get(track).key
+    assert services.marking.onsets_picture(track).stat().st_size > 10_000
 
 
-def test_offsets_show_a_grid_that_is_off(house: House, track: str) -> None:
-    version = house.marking.open(track).version
-    opened = house.marking.change(track, version, m.Slide(by_s=-0.015))
-    assert np.median(_late_ms(house, track)) == pytest.approx(15.0, abs=2.0)
-    house.marking.change(track, opened.version, m.SetTempo(bpm=119.8, about_beat=0.0))
-    late = _late_ms(house, track)
+def test_offsets_show_a_grid_that_is_off(services: Services, track: str) -> None:
+    version = services.marking.open(track).version
+    opened = services.marking.change(track, version, m.Slide(by_s=-0.015))
+    assert np.median(_late_ms(services, track)) == pytest.approx(15.0, abs=2.0)
+    services.marking.change(track, opened.version, m.SetTempo(bpm=119.8, about_beat=0.0))
+    late = _late_ms(services, track)
     assert late[-1] < late[0] - 60.0
 
 
-def test_every_change_is_taken_back_exactly_and_brought_again(house: House, track: str) -> None:
-    states = [house.marking.open(track)]
+def test_every_change_is_taken_back_exactly_and_brought_again(services: Services, track: str) -> None:
+    states = [services.marking.open(track)]
     for command in (
         m.Slide(by_s=0.01),
         m.ScaleTempo(factor=2.0),
         m.MoveLine(beat=8.0, to_s=4.0),
         m.CountFrom(beat=4.0),
     ):
-        states.append(house.marking.change(track, states[-1].version, command))
+        states.append(services.marking.change(track, states[-1].version, command))
     for before in reversed(states[:-1]):
-        opened = house.marking.undo(track, house.marking.open(track).version)
+        opened = services.marking.undo(track, services.marking.open(track).version)
         assert opened.markup == before.markup
     with pytest.raises(RefusedError, match="nothing left to undo"):
-        house.marking.undo(track, opened.version)
+        services.marking.undo(track, opened.version)
     assert opened.steps.redo == "slide the grid by +10 ms"
     for after in states[1:]:
-        opened = house.marking.redo(track, opened.version)
+        opened = services.marking.redo(track, opened.version)
         assert opened.markup == after.markup
 
 
-def test_a_change_on_an_old_version_does_nothing(house: House, track: str) -> None:
-    version = house.marking.open(track).version
-    house.marking.change(track, version, m.Slide(by_s=0.01))
-    before = house.marking.open(track).markup
+def test_a_change_on_an_old_version_does_nothing(services: Services, track: str) -> None:
+    version = services.marking.open(track).version
+    services.marking.change(track, version, m.Slide(by_s=0.01))
+    before = services.marking.open(track).markup
     with pytest.raises(StaleError):
-        house.marking.change(track, version, m.Slide(by_s=0.5))
-    assert house.marking.open(track).markup == before
+        services.marking.change(track, version, m.Slide(by_s=0.5))
+    assert services.marking.open(track).markup == before
 
 
 @pytest.mark.parametrize("beat", [2e5, -2e5])
-def test_bar_1_stays_near_its_track(house: House, track: str, beat: float) -> None:
-    before = house.marking.open(track)
+def test_bar_1_stays_near_its_track(services: Services, track: str, beat: float) -> None:
+    before = services.marking.open(track)
     with pytest.raises(RefusedError, match="Count from a beat within it"):
-        house.marking.change(track, before.version, m.CountFrom(beat=beat))
-    assert house.marking.open(track) == before
-    assert house.marking.change(track, before.version, m.CountFrom(beat=-32.0)).version > before.version
+        services.marking.change(track, before.version, m.CountFrom(beat=beat))
+    assert services.marking.open(track) == before
+    assert services.marking.change(track, before.version, m.CountFrom(beat=-32.0)).version > before.version
 
 
-def test_a_spoilt_grid_is_right_again_after_one_measured_action(house: House, track: str) -> None:
-    true = _grid(house, track)
+def test_a_spoilt_grid_is_right_again_after_one_measured_action(services: Services, track: str) -> None:
+    true = _grid(services, track)
 
     def spoil(command: m.MarkupCommand) -> int:
-        return house.marking.change(track, None, command).version
+        return services.marking.change(track, None, command).version
 
     version = spoil(m.Slide(by_s=0.02))
-    house.marking.snap(track, version, 16.0)
-    assert float(_grid(house, track).time_at(16.0)) == pytest.approx(float(true.time_at(16.0)), abs=0.003)
+    services.marking.snap(track, version, 16.0)
+    assert float(_grid(services, track).time_at(16.0)) == pytest.approx(float(true.time_at(16.0)), abs=0.003)
 
     version = spoil(m.SetTempo(bpm=117.0, about_beat=3.0))
-    house.marking.measure(track, version, (85.0, 170.0), None)
-    assert _late(_grid(house, track), true) < 0.002
+    services.marking.measure(track, version, (85.0, 170.0), None)
+    assert _late(_grid(services, track), true) < 0.002
 
     version = spoil(m.TempoFrom(beat=64.0, bpm=119.5))
-    house.marking.measure_from(track, version, 64.0)
-    assert _grid(house, track).bpm_after == pytest.approx(120.0, abs=0.02)
+    services.marking.measure_from(track, version, 64.0)
+    assert _grid(services, track).bpm_after == pytest.approx(120.0, abs=0.02)
 
     version = spoil(m.SetTempo(bpm=119.9, about_beat=0.0))
-    house.marking.follow(track, version, None, 1)
-    assert _late(_grid(house, track), true) < 0.005
+    services.marking.follow(track, version, None, 1)
+    assert _late(_grid(services, track), true) < 0.005
 
     version = spoil(m.ScaleTempo(factor=0.5))
-    house.marking.back_to_analysed(track, version)
-    assert house.marking.open(track).markup.grid == true
+    services.marking.back_to_analysed(track, version)
+    assert services.marking.open(track).markup.grid == true
 
 
-def test_a_range_of_tempi_chooses_the_octave(house: House, track: str) -> None:
-    version = house.marking.open(track).version
-    opened = house.marking.measure(track, version, (50.0, 70.0), None)
+def test_a_range_of_tempi_chooses_the_octave(services: Services, track: str) -> None:
+    version = services.marking.open(track).version
+    opened = services.marking.measure(track, version, (50.0, 70.0), None)
     assert opened.markup.grid is not None
     assert opened.markup.grid.bpm_after == pytest.approx(60.0, abs=0.02)
 
 
-def test_a_player_is_followed_in_a_span_alone(house: House, track: str) -> None:
-    true = _grid(house, track)
-    version = house.marking.change(track, None, m.Slide(by_s=0.012)).version
-    followed = house.marking.follow(track, version, (32.0, 64.0), 4).markup.grid
+def test_a_player_is_followed_in_a_span_alone(services: Services, track: str) -> None:
+    true = _grid(services, track)
+    version = services.marking.change(track, None, m.Slide(by_s=0.012)).version
+    followed = services.marking.follow(track, version, (32.0, 64.0), 4).markup.grid
     assert followed is not None
     inside, outside = np.arange(36.0, 60.0), np.arange(80.0, 120.0)
     assert np.abs(followed.time_at(inside) - true.time_at(inside)).max() < 0.004
     assert np.allclose(followed.time_at(outside) - true.time_at(outside), 0.012, atol=1e-6)
 
 
-def test_taps_and_what_cannot_be_measured(house: House, track: str) -> None:
-    version = house.marking.open(track).version
-    opened = house.marking.tap(track, version, [1.0, 1.5, 2.0, 2.5, 3.0])
+def test_taps_and_what_cannot_be_measured(services: Services, track: str) -> None:
+    version = services.marking.open(track).version
+    opened = services.marking.tap(track, version, [1.0, 1.5, 2.0, 2.5, 3.0])
     assert opened.markup.grid is not None
     assert opened.markup.grid.bpm_after == pytest.approx(120.0)
     assert float(opened.markup.grid.time_at(0.0)) == pytest.approx(1.0)
-    waltz = house.marking.change(track, opened.version, m.SetBeatsPerBar(beats=3))
-    opened = house.marking.tap(track, waltz.version, [1.0, 1.6, 2.2, 2.8, 3.4])
+    waltz = services.marking.change(track, opened.version, m.SetBeatsPerBar(beats=3))
+    opened = services.marking.tap(track, waltz.version, [1.0, 1.6, 2.2, 2.8, 3.4])
     assert opened.markup.grid is not None
     assert opened.markup.grid.beats_per_bar == 3
     with pytest.raises(RefusedError, match="four beats"):
-        house.marking.tap(track, opened.version, [1.0, 1.2])
+        services.marking.tap(track, opened.version, [1.0, 1.2])
     with pytest.raises(RefusedError, match="No beat between 60 and 200 BPM"):
-        house.marking.measure(track, opened.version, (60.0, 200.0), (0.0, 3.0))
+        services.marking.measure(track, opened.version, (60.0, 200.0), (0.0, 3.0))
 
 
 @pytest.mark.slow
-def test_a_checked_grid_outlasts_another_analysis(house: House, track: str) -> None:
-    house.marking.change(track, None, m.MarkChecked(checked=True))
-    house.library.analyse_again(track, (50.0, 70.0))
-    house.start()
-    until(lambda: analysed(house))
-    opened = house.marking.open(track)
+def test_a_checked_grid_outlasts_another_analysis(services: Services, track: str) -> None:
+    services.marking.change(track, None, m.MarkChecked(checked=True))
+    services.library.analyse_again(track, (50.0, 70.0))
+    services.start()
+    until(lambda: analysed(services))
+    opened = services.marking.open(track)
     assert opened.markup.checked
     assert opened.markup.grid is not None
     assert opened.markup.grid.bpm_after == pytest.approx(120.0)
-    house.marking.back_to_analysed(track, opened.version)
-    assert _grid(house, track).bpm_after == pytest.approx(60.0, abs=0.02)
+    services.marking.back_to_analysed(track, opened.version)
+    assert _grid(services, track).bpm_after == pytest.approx(60.0, abs=0.02)
 
 
 @pytest.mark.slow
 def test_sections_and_voice_changed_by_hand_outlast_another_analysis_and_can_be_taken_back(
-    house: House, track: str
+    services: Services, track: str
 ) -> None:
-    found = house.marking.open(track).markup
+    found = services.marking.open(track).markup
     named = tuple(s.model_copy(update={"name": "door"}) for s in found.sections)
     voice = (VoiceSpan(start=40.0, end=48.0),)
-    house.marking.change(track, None, m.PutSections(sections=named))
-    house.marking.change(track, None, m.PutVoice(voice=voice))
-    house.library.analyse_again(track, (50.0, 70.0))
-    house.start()
-    until(lambda: analysed(house))
-    again = house.marking.open(track)
+    services.marking.change(track, None, m.PutSections(sections=named))
+    services.marking.change(track, None, m.PutVoice(voice=voice))
+    services.library.analyse_again(track, (50.0, 70.0))
+    services.start()
+    until(lambda: analysed(services))
+    again = services.marking.open(track)
     assert again.markup.grid is not None
     assert again.markup.grid.bpm_after == pytest.approx(60.0, abs=0.02)
     assert {s.name for s in again.markup.sections} == {"door"}
     assert (again.markup.voice[0].start, again.markup.voice[0].end) == pytest.approx((20.0, 24.0), abs=0.05)
-    house.marking.back_to_analysed(track, again.version, Facet.SECTIONS)
-    house.marking.back_to_analysed(track, again.version + 1, Facet.VOICE)
-    after = house.marking.open(track).markup
+    services.marking.back_to_analysed(track, again.version, Facet.SECTIONS)
+    services.marking.back_to_analysed(track, again.version + 1, Facet.VOICE)
+    after = services.marking.open(track).markup
     assert after.grid == again.markup.grid
     assert {s.name for s in after.sections} == {""}
     assert after.voice == ()
 
 
-def test_the_click_lies_on_the_beats_to_the_sample(house: House, track: str) -> None:
-    plain = np.concatenate(list(house.marking.listen(track, Heard(0, 20 * RATE))[1]))
-    clicked = np.concatenate(list(house.marking.listen(track, Heard(0, 20 * RATE, -12.0))[1]))
+def test_the_click_lies_on_the_beats_to_the_sample(services: Services, track: str) -> None:
+    plain = np.concatenate(list(services.marking.listen(track, Heard(0, 20 * RATE))[1]))
+    clicked = np.concatenate(list(services.marking.listen(track, Heard(0, 20 * RATE, -12.0))[1]))
     added = clicked - plain
     extra = np.abs(added).max(axis=1)
-    grid = _grid(house, track)
+    grid = _grid(services, track)
     for beat in range(30):
         at = round(float(grid.time_at(beat)) * RATE)
         assert not extra[at - 50 : at].any() or beat == 0
@@ -234,28 +234,28 @@ def test_the_click_lies_on_the_beats_to_the_sample(house: House, track: str) -> 
     assert accent > 1.2 * other
     high, low = (pitch_hz(added[round(float(grid.time_at(b)) * RATE) :][:1200]) for b in (4, 5))
     assert high > 1.3 * low
-    later = np.concatenate(list(house.marking.listen(track, Heard(5 * RATE + 7, 6 * RATE, -12.0))[1]))
+    later = np.concatenate(list(services.marking.listen(track, Heard(5 * RATE + 7, 6 * RATE, -12.0))[1]))
     assert np.array_equal(later, clicked[5 * RATE + 7 : 6 * RATE])
 
 
 def test_a_track_that_is_not_analysed_yet_can_be_changed(tmp_path: Path, first: Made) -> None:
-    house = House(Folders(tmp_path / "fresh"), workers=1)
+    services = Services(Folders(tmp_path / "fresh"), workers=1)
     try:
-        track = house.library.bring_in_path(first.path).track.id
+        track = services.library.bring_in_path(first.path).track.id
         with pytest.raises(RefusedError, match="no grid"):
-            house.marking.change(track, None, m.Slide(by_s=0.01))
-        opened = house.marking.change(track, None, m.SetTempo(bpm=100.0))
+            services.marking.change(track, None, m.Slide(by_s=0.01))
+        opened = services.marking.change(track, None, m.SetTempo(bpm=100.0))
         with pytest.raises(RefusedError, match="Analyse it again"):
-            house.marking.snap(track, opened.version, 0.0)
-        assert house.marking.undo(track, opened.version).markup.grid is None
+            services.marking.snap(track, opened.version, 0.0)
+        assert services.marking.undo(track, opened.version).markup.grid is None
     finally:
-        house.stop()
+        services.stop()
 
 
-def test_what_is_pencilled_for_the_roles_is_accepted_at_once(house: House, track: str) -> None:
-    pencilled = [p.cue for p in house.marking.open(track).pencilled_cues if p.cue.role is not CueRole.PLAIN]
+def test_what_is_pencilled_for_the_roles_is_accepted_at_once(services: Services, track: str) -> None:
+    pencilled = [p.cue for p in services.marking.open(track).pencilled_cues if p.cue.role is not CueRole.PLAIN]
     assert {c.role for c in pencilled} == set(CueRole) - {CueRole.PLAIN}
-    accepted = house.marking.accept_pencilled(track)
+    accepted = services.marking.accept_pencilled(track)
     assert sorted(c.role for c in accepted.markup.cues) == sorted(c.role for c in pencilled)
-    assert house.marking.accept_pencilled(track).version == accepted.version
-    assert house.marking.undo(track, accepted.version).markup.cues == ()
+    assert services.marking.accept_pencilled(track).version == accepted.version
+    assert services.marking.undo(track, accepted.version).markup.cues == ()

@@ -10,9 +10,9 @@ from fernbrook.core.mix.entries import LAST
 from fernbrook.core.ordering import Shape, Wishes
 from fernbrook.core.track import Grid, PutGrid
 from fernbrook.errors import NotFoundError, RefusedError
-from fernbrook.service.house import House
 from fernbrook.service.mixes import OpenMix
 from fernbrook.service.orders import Search
+from fernbrook.service.services import Services
 from fernbrook.store.jobs import JobState
 from tests.conftest import Made
 from tests.service.conftest import until
@@ -22,52 +22,54 @@ TEMPI = (120.0, 128.0, 121.0, 126.5, 123.0, 64.5)
 pytestmark = pytest.mark.usefixtures("no_analyses")
 
 
-def _library(house: House, made: Made, count: int) -> list[str]:
+def _library(services: Services, made: Made, count: int) -> list[str]:
     """Tracks of one file that differ by a byte at their end, with grids of their own."""
     ids = []
     for number in range(count):
         path = made.path.with_name(f"order-{number}{made.path.suffix}")
         path.write_bytes(made.path.read_bytes() + bytes([number]))
         with path.open("rb") as stream:
-            track_id = house.library.bring_in(stream, path.name).track.id
-        house.marking.change(track_id, None, PutGrid(grid=Grid.constant(TEMPI[number % len(TEMPI)], 0.1), why="test"))
+            track_id = services.library.bring_in(stream, path.name).track.id
+        services.marking.change(
+            track_id, None, PutGrid(grid=Grid.constant(TEMPI[number % len(TEMPI)], 0.1), why="test")
+        )
         ids.append(track_id)
     return ids
 
 
 @pytest.fixture
-def tracks(house: House, first: Made) -> list[str]:
-    return _library(house, first, 6)
+def tracks(services: Services, first: Made) -> list[str]:
+    return _library(services, first, 6)
 
 
-def _mix(house: House, tracks: list[str]) -> OpenMix:
-    opened = house.mixes.create("m")
-    return house.mixes.change(opened.id, opened.version, AddTracks(track_ids=tuple(tracks)))
+def _mix(services: Services, tracks: list[str]) -> OpenMix:
+    opened = services.mixes.create("m")
+    return services.mixes.change(opened.id, opened.version, AddTracks(track_ids=tuple(tracks)))
 
 
-def _found(house: House, mix_id: str) -> Search:
+def _found(services: Services, mix_id: str) -> Search:
     def ended() -> bool:
-        search = house.orders.latest(mix_id)
+        search = services.orders.latest(mix_id)
         return search is not None and not search.job.is_open
 
     until(ended)
-    search = house.orders.latest(mix_id)
+    search = services.orders.latest(mix_id)
     assert search is not None
     return search
 
 
 @pytest.mark.slow
-def test_an_order_is_found_used_and_undone(house: House, tracks: list[str]) -> None:
-    opened = _mix(house, tracks)
+def test_an_order_is_found_used_and_undone(services: Services, tracks: list[str]) -> None:
+    opened = _mix(services, tracks)
     for command in (
         FixEntry(entry_id="e4", place=1),
         FixEntry(entry_id="e1", place=LAST),
         KeepTogether(entry_ids=("e2", "e3")),
     ):
-        opened = house.mixes.change(opened.id, opened.version, command)
-    house.start()
-    house.orders.start(opened.id, Wishes(shape=Shape.ANY), None)
-    search = _found(house, opened.id)
+        opened = services.mixes.change(opened.id, opened.version, command)
+    services.start()
+    services.orders.start(opened.id, Wishes(shape=Shape.ANY), None)
+    search = _found(services, opened.id)
     assert search.job.state == JobState.DONE, search.job.error
     assert search.proposed is not None
     assert search.is_current
@@ -77,66 +79,68 @@ def test_an_order_is_found_used_and_undone(house: House, tracks: list[str]) -> N
     assert search.proposed.present.appraisal.cost is not None
     assert best.appraisal.cost <= search.proposed.present.appraisal.cost
     seats = tuple(Seat(entry_id=c.entry_id, count=c.count, key_shift=c.key_shift) for c in best.seats)
-    used = house.mixes.change(opened.id, opened.version, UseOrder(seats=seats))
+    used = services.mixes.change(opened.id, opened.version, UseOrder(seats=seats))
     ids = [e.entry.id for e in used.plan.entries]
     assert (ids[0], ids[-1]) == ("e4", "e1")
     assert ids.index("e3") == ids.index("e2") + 1
     assert [e.fixed for e in used.plan.mix.entries] == [1, None, None, None, None, LAST]
     assert used.version == opened.version + 1
-    back = house.mixes.undo(used.id, used.version)
+    back = services.mixes.undo(used.id, used.version)
     assert [(e.id, e.fixed, e.with_next) for e in back.plan.mix.entries] == [
         (e.id, e.fixed, e.with_next) for e in opened.plan.mix.entries
     ]
-    more = house.mixes.change(back.id, back.version, AddTracks(track_ids=(tracks[0],)))
-    latest = house.orders.latest(more.id)
+    more = services.mixes.change(back.id, back.version, AddTracks(track_ids=(tracks[0],)))
+    latest = services.orders.latest(more.id)
     assert latest is not None
     assert not latest.is_current
 
 
 @pytest.mark.slow
-def test_a_search_takes_the_place_of_the_one_before_and_goes_with_its_mix(house: House, tracks: list[str]) -> None:
-    opened = _mix(house, tracks[:3])
+def test_a_search_takes_the_place_of_the_one_before_and_goes_with_its_mix(
+    services: Services, tracks: list[str]
+) -> None:
+    opened = _mix(services, tracks[:3])
     with pytest.raises(RefusedError, match="two tracks or more"):
-        house.orders.start(_mix(house, tracks[:1]).id, Wishes(), None)
-    before = house.orders.start(opened.id, Wishes(), None)
-    after = house.orders.start(opened.id, Wishes(shape=Shape.ARC), tracks)
-    latest = house.orders.latest(opened.id)
+        services.orders.start(_mix(services, tracks[:1]).id, Wishes(), None)
+    before = services.orders.start(opened.id, Wishes(), None)
+    after = services.orders.start(opened.id, Wishes(shape=Shape.ARC), tracks)
+    latest = services.orders.latest(opened.id)
     assert latest is not None
     assert (latest.job.id, latest.wishes.shape) == (after.job.id, Shape.ARC)
     assert before.job.id != after.job.id
-    house.start()
-    assert _found(house, opened.id).proposed is not None
-    house.orders.delete_all(opened.id)
-    assert house.orders.latest(opened.id) is None
+    services.start()
+    assert _found(services, opened.id).proposed is not None
+    services.orders.delete_all(opened.id)
+    assert services.orders.latest(opened.id) is None
 
 
-def test_a_gap_is_bridged_from_the_library_or_a_part_of_it(house: House, tracks: list[str]) -> None:
-    opened = _mix(house, tracks[:2])
-    gap = house.orders.gap(opened.id, "e1", None)
+def test_a_gap_is_bridged_from_the_library_or_a_part_of_it(services: Services, tracks: list[str]) -> None:
+    opened = _mix(services, tracks[:2])
+    gap = services.orders.gap(opened.id, "e1", None)
     assert {b.track_id for b in gap.bridges} < set(tracks[2:]), "one of them would make it larger"
     assert gap.bridges[0].track_id == tracks[4]
-    assert [b.track_id for b in house.orders.gap(opened.id, "e1", [tracks[3]]).bridges] == [tracks[3]]
+    assert [b.track_id for b in services.orders.gap(opened.id, "e1", [tracks[3]]).bridges] == [tracks[3]]
     with pytest.raises(NotFoundError):
-        house.orders.gap(opened.id, "e2", None)
+        services.orders.gap(opened.id, "e2", None)
 
 
-def test_a_trial_is_heard_as_the_mix_would_be_and_changes_nothing(house: House, tracks: list[str]) -> None:
-    opened = _mix(house, tracks[:2])
+def test_a_trial_is_heard_as_the_mix_would_be_and_changes_nothing(services: Services, tracks: list[str]) -> None:
+    opened = _mix(services, tracks[:2])
     command = SetGain(entry_id="e1", gain_db=-6.0)
-    trial = house.mixes.trial(opened.id, command)
-    frames, blocks = house.listening.preview(opened.id, 0, 40_000, None, trial=trial.id)
+    trial = services.mixes.trial(opened.id, command)
+    frames, blocks = services.listening.preview(opened.id, 0, 40_000, None, trial=trial.id)
     heard = np.concatenate(list(blocks))
     assert frames == 40_000
-    assert house.mixes.open(opened.id).version == opened.version
-    changed = house.mixes.change(opened.id, opened.version, command)
+    assert services.mixes.open(opened.id).version == opened.version
+    changed = services.mixes.change(opened.id, opened.version, command)
     assert trial.plan == changed.plan
-    assert np.array_equal(heard, np.concatenate(list(house.listening.preview(opened.id, 0, 40_000, None)[1])))
+    assert np.array_equal(heard, np.concatenate(list(services.listening.preview(opened.id, 0, 40_000, None)[1])))
     with pytest.raises(NotFoundError, match="Try it again"):
-        house.mixes.tried("gone")
+        services.mixes.tried("gone")
 
 
-def test_steps_know_pairings_as_soon_as_they_are_saved(house: House, tracks: list[str]) -> None:
-    opened = _mix(house, tracks[:2])
+def test_steps_know_pairings_as_soon_as_they_are_saved(services: Services, tracks: list[str]) -> None:
+    opened = _mix(services, tracks[:2])
     assert opened.running.steps[0].pairing is None
-    house.collection.pair(tracks[0], tracks[1], "at the fair")
-    assert house.mixes.open(opened.id).running.steps[0].pairing == "at the fair"
+    services.collection.pair(tracks[0], tracks[1], "at the fair")
+    assert services.mixes.open(opened.id).running.steps[0].pairing == "at the fair"

@@ -21,8 +21,8 @@ from fernbrook.core.mix.commands import AddTracks, RenameMix
 from fernbrook.core.plan import MarkerKind, markers, teaser
 from fernbrook.core.track import PutGrid
 from fernbrook.errors import AudioFileError, NotFoundError, RefusedError
-from fernbrook.service.house import House
 from fernbrook.service.mixes import OpenMix
+from fernbrook.service.services import Services
 from fernbrook.service.work.wish import RenderWish, What
 from fernbrook.store.folders import Folders
 from fernbrook.whole import is_unfinished
@@ -33,84 +33,84 @@ pytestmark = pytest.mark.slow
 
 
 @pytest.fixture
-def opened(house: House, first: Made, second: Made) -> OpenMix:
+def opened(services: Services, first: Made, second: Made) -> OpenMix:
     ids = []
     for made in (first, second):
-        ids.append(house.library.bring_in_path(made.path).track.id)
-        house.marking.change(ids[-1], None, PutGrid(grid=made.truth.grid))
-    without_analyses(house)
-    mix = house.mixes.create("Night: one/two")
-    return house.mixes.change(mix.id, mix.version, AddTracks(track_ids=tuple(ids)))
+        ids.append(services.library.bring_in_path(made.path).track.id)
+        services.marking.change(ids[-1], None, PutGrid(grid=made.truth.grid))
+    without_analyses(services)
+    mix = services.mixes.create("Night: one/two")
+    return services.mixes.change(mix.id, mix.version, AddTracks(track_ids=tuple(ids)))
 
 
-def _state(house: House, mix_id: str) -> str:
-    return house.renders.list(mix_id)[0].job.state
+def _state(services: Services, mix_id: str) -> str:
+    return services.renders.list(mix_id)[0].job.state
 
 
-def test_the_file_is_what_the_preview_was(house: House, opened: OpenMix) -> None:
+def test_the_file_is_what_the_preview_was(services: Services, opened: OpenMix) -> None:
     mix_id = opened.id
-    job = house.renders.start(mix_id, RenderWish(output=OutputFormat.WAV_32_FLOAT)).job
-    house.mixes.change(mix_id, opened.version, RenameMix(name="Changed since"))
+    job = services.renders.start(mix_id, RenderWish(output=OutputFormat.WAV_32_FLOAT)).job
+    services.mixes.change(mix_id, opened.version, RenameMix(name="Changed since"))
     start = round(opened.plan.transitions[0].start_s * 44_100) - 88_200
-    frames, blocks = house.listening.preview(mix_id, start, start + 441_000, None)
+    frames, blocks = services.listening.preview(mix_id, start, start + 441_000, None)
     heard = np.concatenate(list(blocks))
     assert len(heard) == frames == 441_000
-    house.start()
-    until(lambda: _state(house, mix_id) == "done")
-    path, name = house.renders.file(job.id)
+    services.start()
+    until(lambda: _state(services, mix_id) == "done")
+    path, name = services.renders.file(job.id)
     assert name == "Night one two.wav"
     sound = soundfile.read(path, dtype="float32")[0]
     assert len(sound) == opened.plan.frames
     assert np.array_equal(sound[start : start + 441_000], heard)
-    text = house.renders.track_list(job.id)[0].read_text()
+    text = services.renders.track_list(job.id)[0].read_text()
     assert text.splitlines()[0].startswith("Night: one/two (")
     assert "Kelp Union – Stomata" in text
-    done = house.renders.list(mix_id)[0].job
+    done = services.renders.list(mix_id)[0].job
     assert done.started_at.utcoffset() == timedelta(0)
     assert 0 < done.seconds < 600
 
 
 def test_a_cancelled_render_leaves_no_file_and_can_be_tried_again(
-    house: House, folders: Folders, opened: OpenMix
+    services: Services, folders: Folders, opened: OpenMix
 ) -> None:
     mix_id = opened.id
-    job = house.renders.start(mix_id, RenderWish(output=OutputFormat.WAV_24)).job
-    house.start()
-    until(lambda: _state(house, mix_id) == "running")
-    house.jobs.cancel(job.id)
-    assert _state(house, mix_id) == "cancelled"
+    job = services.renders.start(mix_id, RenderWish(output=OutputFormat.WAV_24)).job
+    services.start()
+    until(lambda: _state(services, mix_id) == "running")
+    services.jobs.cancel(job.id)
+    assert _state(services, mix_id) == "cancelled"
     with pytest.raises(NotFoundError):
-        house.renders.file(job.id)
+        services.renders.file(job.id)
     assert not list(folders.renders.glob("*.wav"))
-    house.jobs.retry(job.id)
-    until(lambda: _state(house, mix_id) == "done")
-    house.renders.delete(job.id)
+    services.jobs.retry(job.id)
+    until(lambda: _state(services, mix_id) == "done")
+    services.renders.delete(job.id)
     assert not list(folders.renders.iterdir())
 
 
-def test_a_worker_that_dies_fails_its_job_and_not_the_next(house: House, opened: OpenMix) -> None:
+def test_a_worker_that_dies_fails_its_job_and_not_the_next(services: Services, opened: OpenMix) -> None:
     mix_id = opened.id
-    house.renders.start(mix_id, RenderWish(output=OutputFormat.WAV_24))
-    house.start()
-    until(lambda: _state(house, mix_id) == "running" and house.renders.list(mix_id)[0].job.progress > 0)
+    services.renders.start(mix_id, RenderWish(output=OutputFormat.WAV_24))
+    services.start()
+    until(lambda: _state(services, mix_id) == "running" and services.renders.list(mix_id)[0].job.progress > 0)
     for child in psutil.Process().children():
         if "spawn_main" in " ".join(child.cmdline()):
             os.kill(child.pid, signal.SIGKILL)
-    until(lambda: _state(house, mix_id) == "failed")
-    assert "worker process ended" in house.renders.list(mix_id)[0].job.error
-    house.renders.start(mix_id, RenderWish(output=OutputFormat.FLAC_16))
-    until(lambda: _state(house, mix_id) == "done")
+    until(lambda: _state(services, mix_id) == "failed")
+    assert "worker process ended" in services.renders.list(mix_id)[0].job.error
+    services.renders.start(mix_id, RenderWish(output=OutputFormat.FLAC_16))
+    until(lambda: _state(services, mix_id) == "done")
 
 
 def test_a_stop_in_the_middle_is_gone_on_from_at_the_next_start(
-    house: House, folders: Folders, opened: OpenMix
+    services: Services, folders: Folders, opened: OpenMix
 ) -> None:
     mix_id = opened.id
-    house.renders.start(mix_id, RenderWish(output=OutputFormat.WAV_24))
-    house.start()
-    until(lambda: _state(house, mix_id) == "running")
-    house.stop()
-    again = House(folders, workers=1)
+    services.renders.start(mix_id, RenderWish(output=OutputFormat.WAV_24))
+    services.start()
+    until(lambda: _state(services, mix_id) == "running")
+    services.stop()
+    again = Services(folders, workers=1)
     try:
         again.start()
         until(lambda: _state(again, mix_id) == "done")
@@ -120,34 +120,34 @@ def test_a_stop_in_the_middle_is_gone_on_from_at_the_next_start(
         again.stop()
 
 
-def test_all_renders_of_a_mix_go_those_under_way_too(house: House, folders: Folders, opened: OpenMix) -> None:
+def test_all_renders_of_a_mix_go_those_under_way_too(services: Services, folders: Folders, opened: OpenMix) -> None:
     mix_id = opened.id
-    house.renders.start(mix_id, RenderWish(output=OutputFormat.FLAC_16))
-    house.start()
-    until(lambda: _state(house, mix_id) == "done")
-    house.renders.start(mix_id, RenderWish(output=OutputFormat.WAV_24))
-    until(lambda: _state(house, mix_id) == "running")
-    house.mixes.delete(mix_id)
-    house.renders.delete_all(mix_id)
-    assert house.renders.list(mix_id) == []
+    services.renders.start(mix_id, RenderWish(output=OutputFormat.FLAC_16))
+    services.start()
+    until(lambda: _state(services, mix_id) == "done")
+    services.renders.start(mix_id, RenderWish(output=OutputFormat.WAV_24))
+    until(lambda: _state(services, mix_id) == "running")
+    services.mixes.delete(mix_id)
+    services.renders.delete_all(mix_id)
+    assert services.renders.list(mix_id) == []
     assert not [p for p in folders.renders.iterdir() if not is_unfinished(p)]
 
 
-def test_an_empty_mix_or_a_lost_file_is_refused(house: House, opened: OpenMix) -> None:
+def test_an_empty_mix_or_a_lost_file_is_refused(services: Services, opened: OpenMix) -> None:
     with pytest.raises(RefusedError, match="empty"):
-        house.renders.start(house.mixes.create("Empty").id, RenderWish(output=OutputFormat.WAV_24))
-    track = house.catalogue.tracks()[0]
-    house.files.find(track.id).unlink()
+        services.renders.start(services.mixes.create("Empty").id, RenderWish(output=OutputFormat.WAV_24))
+    track = services.catalogue.tracks()[0]
+    services.files.find(track.id).unlink()
     with pytest.raises(AudioFileError, match=f"file of ‘{track.title}’ is missing"):
-        house.renders.start(opened.id, RenderWish(output=OutputFormat.WAV_24))
+        services.renders.start(opened.id, RenderWish(output=OutputFormat.WAV_24))
 
 
-def files_of(house: House, opened: OpenMix, wish: RenderWish) -> dict[str, bytes]:
+def files_of(services: Services, opened: OpenMix, wish: RenderWish) -> dict[str, bytes]:
     """What is in the archive that a mix is rendered to, as it is before its tracks are analysed."""
-    job = house.renders.start(opened.id, wish).job
-    house.start()
-    until(lambda: not next(r for r in house.renders.list(opened.id) if r.job.id == job.id).job.is_open)
-    path, name = house.renders.file(job.id)
+    job = services.renders.start(opened.id, wish).job
+    services.start()
+    until(lambda: not next(r for r in services.renders.list(opened.id) if r.job.id == job.id).job.is_open)
+    path, name = services.renders.file(job.id)
     assert name == f"Night one two {wish.what}.zip"
     with zipfile.ZipFile(path) as archive:
         return {n: archive.read(n) for n in archive.namelist()}
@@ -157,12 +157,14 @@ def sound_of(content: bytes) -> np.ndarray:
     return soundfile.read(io.BytesIO(content), dtype="float32", always_2d=True)[0]
 
 
-def test_one_file_a_track_is_the_mix_when_they_are_played_one_after_the_other(house: House, opened: OpenMix) -> None:
+def test_one_file_a_track_is_the_mix_when_they_are_played_one_after_the_other(
+    services: Services, opened: OpenMix
+) -> None:
     start_s = opened.plan.transitions[0].start_s - 3.0
     part = {"start_s": start_s, "end_s": start_s + 30.0}
     begin = round(start_s * 44_100)
-    heard = np.concatenate(list(house.listening.preview(opened.id, begin, begin + 30 * 44_100, None)[1]))
-    files = files_of(house, opened, RenderWish(output=OutputFormat.FLAC_24, what=What.TRACKS, **part))
+    heard = np.concatenate(list(services.listening.preview(opened.id, begin, begin + 30 * 44_100, None)[1]))
+    files = files_of(services, opened, RenderWish(output=OutputFormat.FLAC_24, what=What.TRACKS, **part))
     names = [n for n in files if n.endswith(".flac")]
     titles = [f"{e.track.artist} – {e.track.title}" for e in opened.plan.entries]
     assert names == [f"{n:02} {title}.flac" for n, title in enumerate(titles, 1)]
@@ -177,10 +179,10 @@ def test_one_file_a_track_is_the_mix_when_they_are_played_one_after_the_other(ho
     assert files["Night one two.m3u8"].decode().splitlines()[3::2] == names
 
 
-def test_lanes_lie_together_with_their_click_tempo_map_and_markers(house: House, opened: OpenMix) -> None:
+def test_lanes_lie_together_with_their_click_tempo_map_and_markers(services: Services, opened: OpenMix) -> None:
     quiet = opened.plan.frames // 4
-    heard = np.concatenate(list(house.listening.preview(opened.id, 0, quiet, frozenset({"e1"}))[1]))
-    files = files_of(house, opened, RenderWish(output=OutputFormat.WAV_32_FLOAT, what=What.LANES))
+    heard = np.concatenate(list(services.listening.preview(opened.id, 0, quiet, frozenset({"e1"}))[1]))
+    files = files_of(services, opened, RenderWish(output=OutputFormat.WAV_32_FLOAT, what=What.LANES))
     plan = opened.plan
     lanes = [sound_of(content) for name, content in files.items() if name.endswith(".wav") and name != "click.wav"]
     assert [len(lane) for lane in lanes] == [plan.frames] * 2
@@ -209,16 +211,16 @@ def test_lanes_lie_together_with_their_click_tempo_map_and_markers(house: House,
     assert b"limiter" in files["readme.txt"]
 
 
-def test_a_teaser_is_what_is_heard_around_its_transitions(house: House, opened: OpenMix) -> None:
-    job = house.renders.start(opened.id, RenderWish(output=OutputFormat.WAV_32_FLOAT, what=What.TEASER)).job
+def test_a_teaser_is_what_is_heard_around_its_transitions(services: Services, opened: OpenMix) -> None:
+    job = services.renders.start(opened.id, RenderWish(output=OutputFormat.WAV_32_FLOAT, what=What.TEASER)).job
     (piece,) = teaser(opened.plan)
     begin, end = (round(s * 44_100) for s in (piece.start_s, piece.end_s))
-    heard = np.concatenate(list(house.listening.preview(opened.id, begin, end, None)[1]))
-    house.start()
-    until(lambda: not house.renders.list(opened.id)[0].job.is_open)
-    assert house.renders.track_list(job.id)[0].read_text().splitlines()[2] == f"00:00  {piece.name}"
-    assert [name for _, name in house.renders.sleeve(job.id)[1].chapters] == [piece.name]
-    made = sound_of(house.renders.file(job.id)[0].read_bytes())
+    heard = np.concatenate(list(services.listening.preview(opened.id, begin, end, None)[1]))
+    services.start()
+    until(lambda: not services.renders.list(opened.id)[0].job.is_open)
+    assert services.renders.track_list(job.id)[0].read_text().splitlines()[2] == f"00:00  {piece.name}"
+    assert [name for _, name in services.renders.sleeve(job.id)[1].chapters] == [piece.name]
+    made = sound_of(services.renders.file(job.id)[0].read_bytes())
     assert len(made) == round(30.0 * 44_100)
     assert np.array_equal(made[44_100:-44_100], heard[44_100:-44_100])
     assert np.abs(made[:20]).max() < 0.01
@@ -232,14 +234,14 @@ def test_a_teaser_is_what_is_heard_around_its_transitions(house: House, opened: 
         ({"what": "tracks", "output": "video_h264"}, "sound only"),
     ],
 )
-def test_what_cannot_be_made_is_said(house: House, opened: OpenMix, wish: dict, words: str) -> None:
+def test_what_cannot_be_made_is_said(services: Services, opened: OpenMix, wish: dict, words: str) -> None:
     with pytest.raises(RefusedError, match=words):
-        house.renders.start(opened.id, RenderWish.model_validate(wish))
+        services.renders.start(opened.id, RenderWish.model_validate(wish))
 
 
-def test_a_teaser_of_one_track_is_refused(house: House, first: Made) -> None:
-    mix = house.mixes.create("Alone")
-    track = house.library.bring_in_path(first.path).track.id
-    house.mixes.change(mix.id, mix.version, AddTracks(track_ids=(track,)))
+def test_a_teaser_of_one_track_is_refused(services: Services, first: Made) -> None:
+    mix = services.mixes.create("Alone")
+    track = services.library.bring_in_path(first.path).track.id
+    services.mixes.change(mix.id, mix.version, AddTracks(track_ids=(track,)))
     with pytest.raises(RefusedError, match="has none"):
-        house.renders.start(mix.id, RenderWish(output=OutputFormat.WAV_24, what=What.TEASER))
+        services.renders.start(mix.id, RenderWish(output=OutputFormat.WAV_24, what=What.TEASER))

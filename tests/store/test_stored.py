@@ -12,7 +12,7 @@ from pydantic import BaseModel
 
 from fernbrook.core.mix.curves import Control
 from fernbrook.core.track import Cue, Markup
-from fernbrook.service.leaving.renders import KIND as RENDER
+from fernbrook.service.exporting.renders import KIND as RENDER
 from fernbrook.service.library import ANALYSE_ORDER
 from fernbrook.service.orders import KIND as ORDER
 from fernbrook.service.stems import ORDER as SEPARATE

@@ -3,6 +3,7 @@
 from fernbrook.core.plan.bar_beat import bar_beat
 from fernbrook.core.plan.layer_proposals import LayerProposal, layer_proposals
 from fernbrook.core.plan.layer_snags import fitting_shift, key_of
+from fernbrook.core.plan.limiter_snags import limiter_snags
 from fernbrook.core.plan.listing import TimesAt, listed
 from fernbrook.core.plan.made_source import MadeSource
 from fernbrook.core.plan.markers import MarkerKind, markers
@@ -42,6 +43,7 @@ __all__ = [
     "heard_in",
     "key_of",
     "layer_proposals",
+    "limiter_snags",
     "listed",
     "markers",
     "plan",

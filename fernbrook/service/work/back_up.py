@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from fernbrook.core.value import Value
-from fernbrook.service.leaving.backup import write_backup
+from fernbrook.service.work.backup import write_backup
 from fernbrook.service.work.worker import Report, Result
 from fernbrook.store.folders import Folders
 

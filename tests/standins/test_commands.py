@@ -11,8 +11,8 @@ import httpx
 import pytest
 from typer.testing import CliRunner
 
-from fernbrook.cli.app import app
-from fernbrook.outside.host.shelf import Shelf
+from standins.__main__ import app
+from standins.host.shelf import Shelf
 from tests.e2e.server import free_port
 
 pytestmark = pytest.mark.slow
@@ -21,7 +21,7 @@ run = CliRunner()
 
 def first_line(*words: str) -> tuple[subprocess.Popen[str], str]:
     """A command that was started, and the first thing that it says."""
-    command = [sys.executable, "-m", "fernbrook", *words]
+    command = [sys.executable, "-m", "standins", *words]
     process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
     assert process.stdout is not None
     return process, process.stdout.readline()

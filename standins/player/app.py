@@ -9,7 +9,7 @@ from fastapi import FastAPI, Request
 from fastapi.responses import FileResponse, HTMLResponse, JSONResponse
 from pydantic import BaseModel, Field
 
-from fernbrook.outside.player.stick import Marked, Stick, StickError, grid_of, time_at
+from standins.player.stick import Marked, Stick, StickError, grid_of, time_at
 
 PAGE = Path(__file__).parent / "page.html"
 

@@ -22,10 +22,10 @@ from fernbrook.formats.track_list import Line, ListFormat, TrackList, lines_name
 from fernbrook.render.lanes import lanes_of
 from fernbrook.service.courses import Courses
 from fernbrook.service.events import Events
+from fernbrook.service.exporting.track_lists import TrackLists
 from fernbrook.service.file_names import file_name
 from fernbrook.service.ids import new_id
 from fernbrook.service.jobs import JobKind, Jobs, nothing_more
-from fernbrook.service.leaving.track_lists import TrackLists
 from fernbrook.service.mixes import Mixes
 from fernbrook.service.rendered import Rendered, RenderedFiles
 from fernbrook.service.sound_files import SoundFiles

@@ -20,18 +20,18 @@ from tusclient.client import TusClient
 
 from fernbrook.core.mix.commands import AddTracks
 from fernbrook.errors import NotFoundError, RefusedError
-from fernbrook.outside.host.app import create_host
-from fernbrook.outside.host.shelf import Behaviour, Shelf
-from fernbrook.service.house import House
-from fernbrook.service.leaving.publishing import PublishWish
+from fernbrook.service.exporting.publishing import PublishWish
+from fernbrook.service.services import Services
 from fernbrook.service.tokens import Tokens
 from fernbrook.service.work import publish as sending
 from fernbrook.service.work.publish import HostError, PublishedTrack, PublishOrder, publish
 from fernbrook.service.work.wish import RenderWish
 from fernbrook.store.folders import Folders
+from standins.host.app import create_host
+from standins.host.shelf import Behaviour, Shelf
 from tests.conftest import Made
-from tests.outside.serving import served
 from tests.service.conftest import killed, until, without_analyses
+from tests.standins.serving import served
 
 SIZE = 24_000_000
 
@@ -228,11 +228,11 @@ def test_tokens_are_in_the_keyring_or_in_a_file_that_only_the_user_reads(
 SEND = """
 import sys, time
 from pathlib import Path
-from fernbrook.service.house import House
+from fernbrook.service.services import Services
 from fernbrook.store.folders import Folders
 if __name__ == "__main__":
-    house = House(Folders(Path(sys.argv[1])), workers=1)
-    house.start()
+    services = Services(Folders(Path(sys.argv[1])), workers=1)
+    services.start()
     print("begun", flush=True)
     time.sleep(60)
 """
@@ -244,22 +244,22 @@ def test_killed_while_it_is_sent_it_arrives_whole_and_once(
 ) -> None:
     data, script = tmp_path / "data", tmp_path / "send.py"
     script.write_text(SEND)
-    house = House(Folders(data), workers=1)
-    track = house.library.bring_in_path(first.path).track
-    mix = house.mixes.create("Night")
-    house.mixes.change(mix.id, mix.version, AddTracks(track_ids=(track.id,)))
-    without_analyses(house)
-    made = house.renders.start(mix.id, RenderWish(output="wav24", end_s=60.0)).job
-    house.start()
-    until(lambda: house.renders.list(mix.id)[0].job.state == "done")
-    house.jobs.stop()
-    house.publishing.start(made.id, PublishWish(host=address, title="Night", token=shelf.token()))
-    house.stop()
+    services = Services(Folders(data), workers=1)
+    track = services.library.bring_in_path(first.path).track
+    mix = services.mixes.create("Night")
+    services.mixes.change(mix.id, mix.version, AddTracks(track_ids=(track.id,)))
+    without_analyses(services)
+    made = services.renders.start(mix.id, RenderWish(output="wav24", end_s=60.0)).job
+    services.start()
+    until(lambda: services.renders.list(mix.id)[0].job.state == "done")
+    services.jobs.stop()
+    services.publishing.start(made.id, PublishWish(host=address, title="Night", token=shelf.token()))
+    services.stop()
     shelf.behave(Behaviour(break_after=1_000_000))
     dice = random.Random(23)
     for _ in range(4):
         killed(script, str(data), after_s=dice.uniform(0.1, 1.0))
-    again = House(Folders(data), workers=1)
+    again = Services(Folders(data), workers=1)
     try:
         again.start()
         until(lambda: not again.publishing.of_mix(mix.id)[0].job.is_open)
@@ -275,33 +275,33 @@ def test_killed_while_it_is_sent_it_arrives_whole_and_once(
 def test_a_rendered_mix_is_published_with_its_chapters_and_cover(
     address: str, shelf: Shelf, tmp_path: Path, first: Made
 ) -> None:
-    house = House(Folders(tmp_path / "data"), workers=1)
+    services = Services(Folders(tmp_path / "data"), workers=1)
     try:
-        track = house.library.bring_in_path(first.path).track
-        mix = house.mixes.create("Night")
-        house.mixes.change(mix.id, mix.version, AddTracks(track_ids=(track.id,)))
-        made = house.renders.start(mix.id, RenderWish(output="mp3_320", end_s=20.0)).job
-        house.start()
-        until(lambda: house.renders.list(mix.id)[0].job.state == "done")
+        track = services.library.bring_in_path(first.path).track
+        mix = services.mixes.create("Night")
+        services.mixes.change(mix.id, mix.version, AddTracks(track_ids=(track.id,)))
+        made = services.renders.start(mix.id, RenderWish(output="mp3_320", end_s=20.0)).job
+        services.start()
+        until(lambda: services.renders.list(mix.id)[0].job.state == "done")
         wish = PublishWish(host=address, title="Night")
         with pytest.raises(RefusedError, match="No token"):
-            house.publishing.start(made.id, wish)
+            services.publishing.start(made.id, wish)
         with pytest.raises(NotFoundError):
-            house.publishing.start("gone", wish)
+            services.publishing.start("gone", wish)
         for bad in ("ftp://x", "http://far.example", "http://"):
             with pytest.raises(RefusedError):
-                house.publishing.start(made.id, wish.model_copy(update={"host": bad, "token": "x"}))
-        sent = house.publishing.start(made.id, wish.model_copy(update={"token": shelf.token()}))
-        until(lambda: not house.publishing.of_mix(mix.id)[0].job.is_open)
-        (done,) = house.publishing.of_mix(mix.id)
+                services.publishing.start(made.id, wish.model_copy(update={"host": bad, "token": "x"}))
+        sent = services.publishing.start(made.id, wish.model_copy(update={"token": shelf.token()}))
+        until(lambda: not services.publishing.of_mix(mix.id)[0].job.is_open)
+        (done,) = services.publishing.of_mix(mix.id)
         assert (done.job.error, done.render_id) == (None, made.id)
         assert done.url is not None
         assert done.url.startswith(address)
-        assert house.publishing.host().has_token
+        assert services.publishing.host().has_token
         ((_, said),) = shelf.all_mixes()
         assert [(t["title"], t["artist"]) for t in said["tracks"]] == [(track.title, track.artist)]
         assert base64.b64decode(said["picture"]).startswith(b"\x89PNG")
-        house.publishing.delete(sent.job.id)
-        assert house.publishing.of_mix(mix.id) == []
+        services.publishing.delete(sent.job.id)
+        assert services.publishing.of_mix(mix.id) == []
     finally:
-        house.stop()
+        services.stop()

@@ -12,20 +12,19 @@ from fernbrook.service.collection import Collection
 from fernbrook.service.courses import Courses
 from fernbrook.service.editing import Editing
 from fernbrook.service.events import Events
+from fernbrook.service.exporting.backups import Backups
+from fernbrook.service.exporting.bundles import Bundles
+from fernbrook.service.exporting.cue_cards import CueCards
+from fernbrook.service.exporting.publishing import Publishing
+from fernbrook.service.exporting.renders import Renders
+from fernbrook.service.exporting.sticks import Sticks
+from fernbrook.service.exporting.track_lists import TrackLists
 from fernbrook.service.file_writing import FileWriting
 from fernbrook.service.hand_overs import HandOvers
+from fernbrook.service.importing.bundle_opening import BundleOpening
+from fernbrook.service.importing.mark_files import MarkFiles
+from fernbrook.service.importing.stick_reading import StickReading
 from fernbrook.service.jobs import Jobs
-from fernbrook.service.leaving.backup import go_on
-from fernbrook.service.leaving.backups import Backups
-from fernbrook.service.leaving.bundle_opening import BundleOpening
-from fernbrook.service.leaving.bundles import Bundles
-from fernbrook.service.leaving.cue_cards import CueCards
-from fernbrook.service.leaving.mark_files import MarkFiles
-from fernbrook.service.leaving.publishing import Publishing
-from fernbrook.service.leaving.renders import Renders
-from fernbrook.service.leaving.stick_reading import StickReading
-from fernbrook.service.leaving.sticks import Sticks
-from fernbrook.service.leaving.track_lists import TrackLists
 from fernbrook.service.library import ANALYSE, Library
 from fernbrook.service.listening import Listening
 from fernbrook.service.marking import Marking
@@ -36,6 +35,7 @@ from fernbrook.service.settings import Settings
 from fernbrook.service.sound_files import SoundFiles
 from fernbrook.service.stems import Stems
 from fernbrook.service.straightening import Straightening
+from fernbrook.service.work.backup import go_on
 from fernbrook.solve import warm_up as orders
 from fernbrook.store.database import Database
 from fernbrook.store.folders import Folders
@@ -45,7 +45,7 @@ LOOK_FOR_BACKUPS_S = 600.0
 log = logging.getLogger(__name__)
 
 
-class House:
+class Services:
     """The application without its interface."""
 
     def __init__(self, folders: Folders, workers: int | None = None, what: str = "a script") -> None:
@@ -114,6 +114,18 @@ class House:
                 self.backups.make_if_due()
             except FernbrookError as error:
                 log.warning("no backup was made: %s", error)
+
+    def delete_mix(self, mix_id: str) -> None:
+        """Delete a mix, its history, and the files and orders that were made of it.
+
+        Raises
+        ------
+        NotFoundError
+            When there is no such mix.
+        """
+        self.mixes.delete(mix_id)
+        for made in (self.renders, self.bundles, self.orders):
+            made.delete_all(mix_id)
 
     def warm_up(self) -> None:
         """Load what the first preview needs, and after it what the first search does, beside everything else."""

@@ -16,7 +16,7 @@ from pydantic import BaseModel, Field
 from starlette.requests import ClientDisconnect
 from starlette.types import Receive, Scope, Send
 
-from fernbrook.outside.host.shelf import HostError, Shelf
+from standins.host.shelf import HostError, Shelf
 
 TUS = "1.0.0"
 OFFSETS = "application/offset+octet-stream"

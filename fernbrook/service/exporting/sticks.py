@@ -32,10 +32,10 @@ from fernbrook.formats.stick import (
 from fernbrook.formats.track_document import TrackDocument
 from fernbrook.formats.track_list import Line, ListFormat, TrackList, written
 from fernbrook.service.collection import Collection
+from fernbrook.service.exporting.conversion import target_of
 from fernbrook.service.file_names import file_name, same_name
 from fernbrook.service.file_writing import document_of
 from fernbrook.service.jobs import Job, JobKind, Jobs, nothing_more
-from fernbrook.service.leaving.conversion import target_of
 from fernbrook.service.mixes import Mixes
 from fernbrook.service.settings import Settings
 from fernbrook.service.sound_files import SoundFiles

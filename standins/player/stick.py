@@ -12,8 +12,6 @@ from typing import Any
 
 import mutagen
 
-from fernbrook.whole import write_whole
-
 PLAYER, PLAYED, MANIFEST = "player.json", "played.json", "stick.json"
 TAKES = {"kinds": ["wav", "flac", "mp3"], "rates": [44_100, 48_000], "bits": [16, 24]}
 NAME = "Fernbrook's player stand-in"
@@ -153,7 +151,9 @@ class Stick:
 
     def _write(self, name: str, content: dict[str, Any]) -> None:
         try:
-            write_whole(self._root / name, json.dumps(content, ensure_ascii=False, indent=1).encode())
+            new = self._root / f".{name}.new"
+            new.write_text(json.dumps(content, ensure_ascii=False, indent=1), "utf-8")
+            new.replace(self._root / name)
         except OSError as error:
             raise StickError(f"The stick cannot be written to: {error.strerror}.") from error
 

@@ -151,9 +151,10 @@ class Stick:
 
     def _write(self, name: str, content: dict[str, Any]) -> None:
         try:
-            new = self._root / f".{name}.new"
+            file = self._root / name
+            new = file.with_name(f".{file.name}.new")
             new.write_text(json.dumps(content, ensure_ascii=False, indent=1), "utf-8")
-            new.replace(self._root / name)
+            new.replace(file)
         except OSError as error:
             raise StickError(f"The stick cannot be written to: {error.strerror}.") from error
 

@@ -66,3 +66,14 @@ def test_energy_falls_with_loudness_and_with_the_drums() -> None:
     assert energy.min() >= 0.0
     assert energy.max() <= 1.0
     assert energy[9:15].max() < 0.6 * energy[1:7].min()
+
+
+def test_energy_is_as_loud_and_as_dense_as_the_loudest_and_densest_of_the_track() -> None:
+    """A steady track is at the top all through; one that is 10 dB softer all through has the same course."""
+    features = played((K.FULL, 16))
+    loud, soft = (bar_energy(np.full(320, level), features, GRID) for level in (0.1, 0.01))
+    assert loud == pytest.approx(soft, abs=1e-9)
+    assert loud[1:-1] == pytest.approx(np.full(14, loud[1:-1].mean()), abs=0.05)
+    assert loud[1:-1].min() > 0.9
+    halves = bar_energy(np.repeat([0.1, 0.01], 160), features, GRID)
+    assert halves[1:7].min() > halves[9:15].max() + 0.1

@@ -135,3 +135,12 @@ def test_kinds_are_found_by_their_suffix() -> None:
     assert output_named(".opus", "24") is OutputFormat.OPUS
     assert output_named(".wav", "12") is None
     assert output_named(".xyz", "24") is None
+
+
+def test_two_chapters_on_one_moment_are_both_there(tmp_path: Path) -> None:
+    marks = ((0.0, "One"), (1.0, "Two"), (1.0, "Three"))
+    path = tmp_path / "x.m4a"
+    sound = tones()
+    write_audio(path, np.array_split(sound, 5), len(sound), RATE, OutputFormat.AAC, Dressing(marks))
+    told = decoded(path)[2]
+    assert [title for _, title in sorted(told)] == ["One", "Three", "Two"]

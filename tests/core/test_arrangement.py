@@ -225,3 +225,12 @@ def test_an_edit_that_nobody_hears_says_so_and_one_where_there_is_nothing_is_ref
     for start in (1001 * BAR, -900.0):
         with pytest.raises(c.CommandError, match="nothing of"):
             c.apply(early, put(Skip(id="x", start=start, end=start + 4.0)), tracks)
+
+
+def test_a_repeat_until_the_end_comes_after_those_that_are_counted() -> None:
+    """What is heard twice within it is heard twice before it goes round: without it the track would end later."""
+    for_ever = Repeat(id="a", start=64.0, end=96.0, times=None)
+    twice = Repeat(id="b", start=80.0, end=96.0, times=2)
+    for both in (heard(for_ever, twice), heard(twice, for_ever)):
+        assert both.natural_end == 112.0
+        assert spans(both)[:3] == [(-math.inf, 96.0), (80.0, 96.0), (80.0, 96.0)]

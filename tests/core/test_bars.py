@@ -10,7 +10,7 @@ import pytest
 from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.entries import Played
 from fernbrook.core.mix.model import Mix
-from fernbrook.core.mix.transitions import HandOver
+from fernbrook.core.mix.transitions import HandOver, Kind
 from fernbrook.core.plan import Plan, TempoMap, plan
 from fernbrook.core.plan.bars import Bars, BarSpan
 from fernbrook.core.track import Grid, TrackFacts
@@ -110,3 +110,15 @@ def test_played_beats_and_moments_are_inverse(count: float) -> None:
     assert np.allclose(lines / count % 1.0, 0.0)
     assert lines[0] <= -3.0
     assert lines[-1] >= 9.0
+
+
+def test_after_a_pause_the_incoming_leads_from_where_it_begins() -> None:
+    mix = c.apply(Mix(name="m"), c.AddTracks(track_ids=("four", "waltz")), TRACKS)
+    ids = {"out_id": mix.entries[0].id, "in_id": mix.entries[1].id}
+    for command in (c.SetKind(to=Kind.APART, **ids), c.PlaceTransition(seconds=6.0, **ids)):
+        mix = c.apply(mix, command, TRACKS)
+    resolved = plan(mix, TRACKS)
+    t = resolved.transitions[0]
+    assert t.end_s - t.start_s == pytest.approx(6.0)
+    assert np.allclose(np.diff(_firsts(resolved, t.start_s, t.end_s - 0.1)), 4.0)
+    assert np.allclose(np.diff(_firsts(resolved, t.end_s + 0.1, t.end_s + 20.0)), 3.0)

@@ -191,3 +191,27 @@ def test_doubts_about_a_file_are_told_in_sentences() -> None:
 
 def test_folding_leaves_letters_without_their_signs() -> None:
     assert folded("ÉCLAIRÇ Straße") == "eclairc strasse"
+
+
+TAGGED: tuple[tuple[str, tuple[str, ...]], ...] = (("a", ()), ("b", ("dub",)), ("c", ("warm", "dub")))
+
+
+def test_of_two_that_fit_alike_the_one_with_more_tags_in_common_comes_first() -> None:
+    chosen = card("chosen", bpm=120.0, key=key("Am"), tags=("dub", "warm"))
+    others = [card(name, bpm=120.0, key=key("Am"), tags=tags) for name, tags in TAGGED]
+    assert [f.id for f in fits(chosen, others)] == ["c", "b", "a"]
+
+
+@pytest.mark.parametrize(
+    ("text", "found"),
+    [
+        ("added:>2026-04", "Untold"),
+        ("added:>2026-06", ""),
+        ("added:<2026-05-04", "Untold"),
+        ("added:<2026-05-03", ""),
+        ("added:>2026-05-03", "Untold"),
+        ("bpm:122-118", "Wet Glass, Tendril"),
+    ],
+)
+def test_days_and_ranges_are_read_either_way_round(text: str, found: str) -> None:
+    assert ", ".join(c.title for c in parse(text).among(CARDS)) == found

@@ -195,3 +195,12 @@ def test_nothing_is_lost_and_what_is_fixed_alone_is_in_its_place(commands: list[
             for place, entry in enumerate(mix.entries, 1):
                 if entry.fixed == LAST:
                     assert place == len(mix.entries)
+
+
+def test_fixing_one_of_those_kept_together_lets_the_others_of_them_go() -> None:
+    mix = _do(_mix(), c.KeepTogether(entry_ids=("e1", "e2")), c.FixEntry(entry_id="e1", place=1))
+    mix = _do(mix, c.FixEntry(entry_id="e2", place=4))
+    assert {e.id: e.fixed for e in mix.entries if e.fixed is not None} == {"e2": 4}
+    assert [e.id for e in mix.entries][2:4] == ["e1", "e2"]
+    mix = _do(mix, c.FixEntry(entry_id="e1", place=None))
+    assert {e.id: e.fixed for e in mix.entries if e.fixed is not None} == {"e2": 4}

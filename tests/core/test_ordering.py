@@ -27,7 +27,7 @@ from fernbrook.core.ordering import (
     step_between,
 )
 from fernbrook.core.ordering.running import LOOKS
-from fernbrook.core.ordering.step import bent, tempo_cost
+from fernbrook.core.ordering.step import UNKNOWN_KEY, bent, key_cost, tempo_cost
 from fernbrook.core.plan import plan
 from fernbrook.core.track import (
     FITTING,
@@ -230,3 +230,19 @@ def test_what_would_make_two_hard_steps_of_one_is_no_bridge() -> None:
     between = candidate_of(Entry(id="", track_id="t"), _track("t", 149.0, "Am"), is_in=False)
     for bridge in bridges(out, into, [*others, between], {}, most=9):
         assert bridge.track_id == "t"
+
+
+SURE = [((1.0, 1.0), 0.0), ((1.0, 0.5), 0.5), ((0.5, 0.5), 0.75), ((0.0, 1.0), 1.0)]
+
+
+@pytest.mark.parametrize(("sure", "cost"), SURE)
+def test_a_key_counts_as_far_as_both_are_believed(sure: tuple[float, float], cost: float) -> None:
+    one, other = (
+        candidate_of(
+            Entry(id=name, track_id=name),
+            _track(name, 120.0, "Am").model_copy(update={"key": KeyFact(key=key("Am"), confidence=s)}),
+        )
+        for name, s in zip(("a", "b"), sure, strict=True)
+    )
+    same = distance(key("Am"), key("Am"))
+    assert key_cost(one, other) == pytest.approx((1 - cost) * same + cost * UNKNOWN_KEY)

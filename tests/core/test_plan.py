@@ -12,9 +12,10 @@ from fernbrook.core.mix.curves import Control, Curve
 from fernbrook.core.mix.model import Mix
 from fernbrook.core.mix.placing import Room, spans_of
 from fernbrook.core.mix.placing.placing import fitted
-from fernbrook.core.mix.transitions import HandOver, Side, TempoPolicy
+from fernbrook.core.mix.transitions import HandOver, Kind, Side, TempoPolicy
 from fernbrook.core.plan import RATE, Mode, SnagKind, plan
-from fernbrook.core.track import Grid, Key, KeyFact, TrackFacts, VoiceSpan
+from fernbrook.core.plan.time_map import INAUDIBLE
+from fernbrook.core.track import Cue, CueRole, Grid, Key, KeyFact, TrackFacts, VoiceSpan
 from tests.core.test_commands import TRACKS, mix_of, pair, track
 
 
@@ -272,3 +273,33 @@ def test_keys_that_clash_for_long_are_a_snag_until_one_is_shifted() -> None:
     assert told(c.apply(mix, c.SetKeyShift(entry_id="e2", semitones=-1), tracks), tracks) == []
     assert told(mix, tracks | {"y": keyed(made[1], "Bbm", 0.2)}) == []
     assert told(mix, tracks | {"y": keyed(made[1], "Em", 1.0)}) == []
+
+
+@pytest.mark.parametrize(("bend", "mode"), [(0.0, Mode.COPY), (0.5, Mode.RESAMPLE), (1.5, Mode.STRETCH)])
+def test_what_is_bent_by_less_than_can_be_heard_is_resampled_and_all_else_stretched(bend: float, mode: Mode) -> None:
+    mix = mix_of("a")
+    bpm = 120.0 * (1.0 + bend * INAUDIBLE)
+    held = c.apply(mix, c.SetHomeTempo(entry_id=mix.entries[0].id, bpm=bpm), TRACKS)
+    assert {s.mode for s in plan(held, TRACKS).entries[0].segments} == {mode}
+
+
+@pytest.mark.parametrize(("at", "begins"), [(32.0, 32.0), (-64.0, None)])
+def test_a_mix_begins_at_its_first_entry_s_start_cue_but_not_before_its_file(at: float, begins: float | None) -> None:
+    cue = Cue(id="s", at=at, role=CueRole.START, preferred=True)
+    tracks = TRACKS | {"a": TRACKS["a"].model_copy(update={"cues": (cue,)})}
+    first = plan(mix_of("a", "b"), tracks).entries[0]
+    file_start = plan(mix_of("a", "b"), TRACKS).entries[0].start_beat
+    assert first.start_beat - first.offset == pytest.approx(file_start if begins is None else begins)
+
+
+def test_a_lead_is_left_room_for_before_the_overlap() -> None:
+    mix = mix_of("a", "b")
+    spans = spans_of(mix, TRACKS)
+    asked = (
+        plan(mix, TRACKS)
+        .transitions[0]
+        .transition.model_copy(update={"kind": Kind.CUT, "lead": 16.0, "beats": 0.0, "out_at": -400.0})
+    )
+    room = Room(10.0, 300.0, 0.0, 300.0)
+    assert fitted(asked, room, *spans).out_at == 26.0
+    assert fitted(asked.model_copy(update={"out_at": 900.0}), room, *spans).out_at == 300.0

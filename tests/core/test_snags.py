@@ -9,7 +9,7 @@ from fernbrook.core.mix.curves import Control, Curve
 from fernbrook.core.mix.model import Mix
 from fernbrook.core.mix.transitions import HandOver, Kind, Side
 from fernbrook.core.plan import Snag, SnagKind, plan
-from fernbrook.core.track import Cue, CueRole, Doubt, DoubtKind, Grid, SectionKind, StemsFact, TrackFacts
+from fernbrook.core.track import Cue, CueRole, Doubt, DoubtKind, Grid, KeyFact, SectionKind, StemsFact, TrackFacts
 from tests.core.test_commands import pair
 from tests.core.test_proposals import BAR, B, F, K, bars_of, keyed, sung, track
 
@@ -232,3 +232,27 @@ def test_of_two_basses_that_have_stems_the_second_can_be_dropped() -> None:
     curves = plan(mended, tracks).transitions[0].transition
     assert Control.LOW not in curves.incoming.moving
     assert curves.incoming.curve(Control.BASS).value_at(0.25) == 0.0
+
+
+def test_a_long_fade_is_no_silence() -> None:
+    ids = {"out_id": "e1", "in_id": "e2"}
+    mix, tracks = two(full("out"), full("into"), c.SetKind(to=Kind.FADE, **ids), c.PlaceTransition(seconds=9.0, **ids))
+    assert plan(mix, tracks).transitions[0].transition.seconds == 9.0
+    assert told(mix, tracks, SnagKind.SILENCE) == []
+
+
+@pytest.mark.parametrize(("sureness", "count"), [(1.0, 1), (0.3, 0)])
+def test_keys_of_which_nobody_can_be_sure_do_not_clash(sureness: float, count: int) -> None:
+    unsure = {name: KeyFact(key=keyed(key).key, confidence=sureness) for name, key in (("out", "Am"), ("into", "Bbm"))}
+    mix, tracks = two(full("out", key=unsure["out"]), full("into", key=unsure["into"]), at(70, 0, 16))
+    assert len(told(mix, tracks, SnagKind.KEYS)) == count
+
+
+def test_a_break_early_in_a_track_is_none_to_leave_it_at() -> None:
+    into = full("into").model_copy(update={"grid": Grid.constant(90.0, 0.0)})
+    labels = {}
+    for name, parts in (("early", [(F, 8), (K, 16), (F, 72)]), ("late", [(F, 48), (K, 16), (F, 32)])):
+        mix, tracks = two(track("out", parts), into, at(72, 0, 16))
+        labels[name] = {m.label for s in told(mix, tracks, SnagKind.TEMPO_LEAP) for m in s.mends}
+    assert "Cut at its break" in labels["late"]
+    assert "Cut at its break" not in labels["early"]

@@ -61,3 +61,10 @@ def test_tempo_is_constant_outside_the_points() -> None:
 def test_impossible_maps_are_refused(pairs: list[tuple[float, float]]) -> None:
     with pytest.raises(ValueError, match="tempo"):
         TempoMap.of(pairs)
+
+
+@given(maps(), st.floats(-20.0, 300.0), st.floats(0.01, 200.0))
+def test_the_slowest_of_a_span_is_as_slow_as_any_moment_in_it(tempo: TempoMap, start: float, beats: float) -> None:
+    inside = tempo.bpm_at(np.linspace(start, start + beats, 2001))
+    corners = [p.bpm for p in tempo.points if start < p.beat < start + beats]
+    assert tempo.slowest(start, start + beats) == pytest.approx(min([*inside, *corners]), rel=1e-6)

@@ -139,3 +139,13 @@ def test_webvtt_chapters_are_read_by_ffmpeg(tmp_path: Path) -> None:
         (212.345, "Zweite – Über"),
         (3700.0, "C – &lt;third&gt;"),
     ]
+
+
+def test_a_cue_sheet_begins_at_nothing_and_holds_no_more_than_its_form_can() -> None:
+    lines = tuple(Line(n, 3.0 + 60.0 * n, f"T{n}", "", 60.0) for n in range(1, 121))
+    sheet = written(TrackList("Long", 8000.0, lines, "long.mp3"), ListFormat.CUE).splitlines()
+    assert sheet[1] == 'FILE "long.mp3" MP3'
+    indices = [x.split()[-1] for x in sheet if "INDEX" in x]
+    assert indices[:2] == ["00:00:00", "02:03:00"]
+    assert [x for x in sheet if "TRACK" in x][-1] == "  TRACK 99 AUDIO"
+    assert not any("PERFORMER" in x for x in sheet)

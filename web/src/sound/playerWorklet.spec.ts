@@ -167,6 +167,10 @@ describe('the player in the audio thread', () => {
       const after = heard(6)
       expect(Math.max(...after.slice(1).map((v, i) => Math.abs(v - after[i]!)))).toBeLessThan(1e6 / 400)
       expect(after[700]).toBe(1e6)
+      // What leaves fades away evenly, and what comes rises: not the other way round.
+      expect(after[0]).toBeLessThan(1e6 / 100)
+      expect(after.slice(0, 512).every((v, i) => !i || v >= after[i - 1]!)).toBe(true)
+      expect(after[256]! / 1e6).toBeCloseTo(0.5, 1)
       expect(reports[reports.length - 1]).toMatchObject({ session: 2, position: 4 * QUANTUM })
     })
 

@@ -67,6 +67,24 @@ describe('the listening bar', () => {
     expect(played[1]!.url).toBe('/a?start=8000')
   })
 
+  it('goes to the first and the last frame that are kept, and asks for those before and after', () => {
+    const bar = useListening()
+    bar.play(piece)
+    for (const [frame, asks] of [
+      [1100, 0],
+      [4999, 0],
+      [5000, 1],
+      [1099, 2],
+    ] as const) {
+      // prettier-ignore
+      report({ position: 2000, kept: 100, end: 4000 })
+      bar.seek(frame)
+      expect(played.length - 1, String(frame)).toBe(asks)
+      if (asks) bar.play(piece)
+      played.length = asks + 1
+    }
+  })
+
   it('holds, goes on, and starts over at the end', () => {
     const bar = useListening()
     bar.play(piece)

@@ -1,7 +1,9 @@
 import { describe, expect, it } from 'vitest'
-import type { ClockPoints } from '../api/types'
+import type { ClockPoints, Curve, Entry } from '../api/types'
 import fixture from './clock.fixture.json'
 import { Clock } from './clock'
+import { cutoffOf, gainOf, valueAt } from './curve'
+import { EntryClock } from './entryClock'
 import { BeatGrid, lastNotAfter } from './grid'
 
 /** The fixture is written by the core (tests/core/test_page_fixture.py), so that the page and the renderer agree. */
@@ -18,6 +20,45 @@ describe('the page counts beats and seconds as the core does', () => {
   it.each(fixture.beats)('beat $beat of the entry lies at $time s', ({ beat, time }) => {
     expect(grid.timeAt(beat)).toBeCloseTo(time, 8)
     expect(grid.beatAt(time)).toBeCloseTo(beat, 6)
+  })
+})
+
+describe('the page hears of an edited entry what the core does', () => {
+  const { pieces, beats, places, spans } = fixture.arrangement
+  const entry = { count: fixture.count, bar: 8, offset: 10, edited: { pieces } } as unknown as Entry
+  const clock = EntryClock.of(entry, fixture.grid)
+
+  it.each(beats)('beat $beat is beat $grid_beat of the grid, at $seconds s', (at) => {
+    expect(clock.gridBeat(at.beat)).toBeCloseTo(at.grid_beat, 8)
+    expect(clock.audioAt(at.beat)).toBeCloseTo(at.seconds, 8)
+    expect(clock.entryBeat(clock.mixBeat(at.beat))).toBeCloseTo(at.beat, 8)
+  })
+
+  it.each(places)('beat $grid_beat of the grid is heard on $places', (at) => {
+    expect(clock.placesOf(at.grid_beat)).toEqual(at.places)
+  })
+
+  it.each(spans)('from $start to $end of the grid is heard in $spans', (at) => {
+    expect(clock.spansOf(at.start, at.end)).toEqual(at.spans)
+  })
+
+  it('lies where its offset has it, by the scale of what it is drawn on', () => {
+    const scaled = EntryClock.of(entry, fixture.grid, 100, 0.5)
+    expect([scaled.mixBeat(8), scaled.entryBeat(104)]).toEqual([104, 8])
+    expect(scaled.at(20).mixBeat(8)).toBe(24)
+  })
+})
+
+describe('the page draws curves and tells levels as the core renders them', () => {
+  it.each(fixture.curves)('$points', ({ points, values }) => {
+    for (const { place, value } of values)
+      expect(valueAt(points as unknown as Curve, place), String(place)).toBeCloseTo(value, 6)
+  })
+
+  it.each(fixture.laws)('position $position', ({ position, fader, linear, hz }) => {
+    expect(gainOf(position)).toBeCloseTo(fader, 10)
+    expect(gainOf(position, 'linear')).toBeCloseTo(linear, 10)
+    expect(cutoffOf(position)).toBeCloseTo(hz, 6)
   })
 })
 

@@ -72,15 +72,21 @@ export class EntryClock {
       .map(({ beat }) => beat)
   }
 
-  /** The spans of the entry in which a span of the grid is heard. */
+  /** The spans of the entry in which a span of the grid is heard, in order; neighbours are joined. */
   spansOf(start: number, end: number): { start: number; end: number }[] {
     const { count } = this.entry
-    return this.pieces
-      .map((p) => ({
+    const found: { start: number; end: number }[] = []
+    for (const p of this.pieces) {
+      const span = {
         start: Math.max(start * count + p.shift, p.start),
         end: Math.min(end * count + p.shift, p.end),
-      }))
-      .filter((s) => s.end - s.start > CLOSE)
+      }
+      if (span.end - span.start < CLOSE) continue
+      const last = found[found.length - 1]
+      if (last && Math.abs(last.end - span.start) < CLOSE) last.end = span.end
+      else found.push(span)
+    }
+    return found
   }
 
   /** The beat of the grid that is heard on a beat of the entry. */

@@ -48,6 +48,25 @@ describe('tempi set by hand', () => {
     ])
   })
 
+  it('are held at the nearest turns only, of a step by the side that is turned to them', () => {
+    const stepped: TempoPlan = {
+      ...plan,
+      clocks: [{ origin_beat: -8, tempo: [[-8, 120], [40, 120], [40, 124], [80, 124], [80, 110]] }], // prettier-ignore
+    }
+    expect(brief(withMark([], 60, 125, stepped))).toEqual([
+      ['a', 40, 124],
+      ['a', 60, 125],
+      ['a', 80, 124],
+    ])
+    expect(brief(withMark([], 20, 125, stepped))).toEqual([
+      ['a', -8, 120],
+      ['a', 20, 125],
+      ['a', 40, 120],
+    ])
+    const [, after, end] = withMark([], 90, 112, stepped)
+    expect([after!.mark.bpm, end!.mark.bpm]).toEqual([112, 110])
+  })
+
   it('are of the entry that leads there', () => {
     expect(brief(withMark([], 115, 122, plan))[1]).toEqual(['a', 115, 122])
     expect(brief(withMark([], 117, 122, plan))[1]).toEqual(['b', 17, 122])

@@ -13,7 +13,7 @@ from fernbrook.core.mix.model import Mix
 from fernbrook.core.mix.placing import PLACING_RULES, Proposal, Span, placed, proposals_for, spans_of
 from fernbrook.core.mix.transitions import HandOver
 from fernbrook.core.plan import SnagKind, plan
-from fernbrook.core.track import Cue, CueRole, Grid, Key, KeyFact, Section, SectionKind, TrackFacts, VoiceSpan
+from fernbrook.core.track import Cue, CueRole, Energy, Grid, Key, KeyFact, Section, SectionKind, TrackFacts, VoiceSpan
 
 BAR = 4.0
 
@@ -220,3 +220,19 @@ def test_rules_that_place_otherwise_have_another_number() -> None:
             found.append(placed(handed, spans_of(handed, tracks))[0].transition.model_dump_json())
     digest = blake2b("".join(found).encode(), digest_size=8).hexdigest()
     assert KNOWN_PLACES.get(PLACING_RULES) == digest, "raise PLACING_RULES by one, and note this digest beside it"
+
+
+def test_an_overlap_costs_what_its_energy_falls_below_both_that_before_and_that_after_it() -> None:
+    def cost(out_energy: list[float], into_energy: list[float]) -> float:
+        out, into = (
+            track(name, [(SectionKind.FULL, 96)], energy=Energy(first_bar=0, by_bar=tuple(by_bar)))
+            for name, by_bar in (("out", out_energy), ("into", into_energy))
+        )
+        found = found_for(MadePair("", out, into, 0, 0, None))
+        return next(p.cost for p in found if (p.out_at, p.in_at, p.beats) == (80 * BAR, 0.0, 16 * BAR))
+
+    full, ends_soft, begins_soft, soft = [0.8] * 96, [0.8] * 80 + [0.1] * 16, [0.1] * 16 + [0.8] * 80, [0.1] * 96
+    even = cost(full, full)
+    assert cost(full, soft) == pytest.approx(even)  # what goes down to what is soft has not dipped
+    assert even < cost(full, begins_soft) < even + 0.5  # the one that leaves carries most of it
+    assert cost(ends_soft, begins_soft) > even + 1.2  # nobody carries it

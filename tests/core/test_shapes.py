@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.curves import CONTROLS, Control, Curve, Onward
-from fernbrook.core.mix.model import Crossovers, Mix, Naming
+from fernbrook.core.mix.model import Crossovers, Mix
 from fernbrook.core.mix.transitions import (
     Breath,
     BreathBefore,
@@ -203,30 +203,6 @@ def test_several_curves_are_one_step() -> None:
     command = c.SetCurves(curves=lanes, **pair(mix, 0))
     t = plan(c.apply(mix, command, TRACKS), TRACKS).transitions[0].transition
     assert [t.curves(lane.side).curve(Control.MID) for lane in lanes] == [lane.curve for lane in lanes]
-
-
-def test_every_new_command_has_words_of_its_own() -> None:
-    mix = mix_of("a", "b")
-    here = pair(mix, 0)
-    saved = SavedHandOver.of("Mine", made(HandOver.BASS, 32.0), 4.0)
-    commands: list[c.AnyMixCommand] = [
-        c.SetKind(to=Kind.FADE, **here),
-        c.SetNudge(ms=3.0, **here),
-        c.SetBreath(beats=2.0, **here),
-        c.ApplyHandOver(hand_over=saved, **here),
-        c.ShapeTransitions(hand_over=HandOver.ECHO_OUT),
-        c.KeepTake(**here),
-        c.UseTake(number=1, **here),
-        c.DescribeTake(number=1, **here),
-        c.DropTake(number=1, **here),
-        c.HoldTempo(bpm=124.0),
-        c.SetTempoMarks(marks=()),
-        c.SetCrossovers(crossovers=Crossovers()),
-        c.SetUntouched(untouched=HandOver.BASS),
-    ]
-    words = [command.words(Naming(mix, TRACKS)) for command in commands]
-    assert len(set(words)) == len(words)
-    assert "‘Mine’" in words[3]
 
 
 def test_a_mix_with_all_of_it_is_stored_and_read_as_it_is() -> None:

@@ -54,8 +54,9 @@ class AddTracks(MixCommand):
 
     @override
     def words(self, naming: Naming) -> str:
-        one = len(self.track_ids) == 1 and naming.track(self.track_ids[0])
-        return f"add {one or f'{len(self.track_ids)} tracks'}"
+        if len(self.track_ids) > 1:
+            return f"add {len(self.track_ids)} tracks"
+        return f"add {naming.track(self.track_ids[0]) or 'a track'}"
 
 
 class EntriesCommand(MixCommand):

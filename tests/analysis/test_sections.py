@@ -77,3 +77,5 @@ def test_energy_is_as_loud_and_as_dense_as_the_loudest_and_densest_of_the_track(
     assert loud[1:-1].min() > 0.9
     halves = bar_energy(np.repeat([0.1, 0.01], 160), features, GRID)
     assert halves[1:7].min() > halves[9:15].max() + 0.1
+    drums_go = bar_energy(np.full(480, 0.1), played((K.FULL, 8), (K.BREAK, 16)), GRID)
+    assert drums_go[1:7].min() > drums_go[9:23].max() + 0.3

@@ -152,3 +152,12 @@ def test_true_peak_finds_what_lies_between_samples() -> None:
     assert np.abs(at_quarter).max() == pytest.approx(0.7071, abs=1e-3)
     assert peak_per_sample(at_quarter)[100:-100].max() == pytest.approx(1.0, abs=0.02)
     assert np.array_equal(peak_per_sample(at_quarter, floor=10.0), np.abs(at_quarter[:, 0]))
+
+
+@pytest.mark.parametrize("over_db", [0.02, 0.15, 1.0])
+def test_what_is_hardly_over_the_ceiling_is_brought_down_to_it_and_no_further(over_db: float) -> None:
+    ceiling = 10 ** ((-1.0 - MARGIN_DB) / 20)
+    loud = _tone(441.0) * ceiling * 10 ** (over_db / 20)
+    begin = before(RATE)
+    heard = np.abs(limit(loud, begin, len(loud) - after(RATE), -1.0, RATE))
+    assert heard.max() == pytest.approx(ceiling, rel=2e-4)

@@ -1,5 +1,7 @@
 # Everything that is done to Fernbrook, from a fresh clone on. `make help` lists it.
-PYTHON ?= python3.11
+# Any of the Pythons that Fernbrook runs on; the first that is there.
+PYTHON ?= $(shell for p in python3.11 python3.12 python3.13 python3; do \
+	$$p -c 'import sys; sys.exit(not (3, 11) <= sys.version_info < (3, 14))' 2>/dev/null && echo $$p && break; done)
 VENV := .venv
 BIN := $(VENV)/bin
 DEMO := .demo
@@ -24,23 +26,23 @@ help: ## This list
 demo: $(STAMPS)/python web ## Install, build, make the demo mix, start the application
 	@$(BIN)/fernbrook serve --demo --data $(DEMO) --open
 
-test: $(STAMPS)/python $(STAMPS)/node web ## All tests; those in a browser last
+test: $(STAMPS)/dev $(STAMPS)/node web ## All tests; those in a browser last
 	@cd web && npm run --silent test
 	@$(BIN)/pytest -n auto --dist worksteal --ignore tests/e2e
 	@$(BIN)/python -m tests.e2e.chromium
 	@$(BIN)/pytest tests/e2e -n 2 --dist worksteal
 
-quick: $(STAMPS)/python $(STAMPS)/node ## What to run while working: no browser, nothing long, what was changed first
+quick: $(STAMPS)/dev $(STAMPS)/node ## What to run while working: no browser, nothing long, what was changed first
 	@$(BIN)/pytest -n auto --dist worksteal --ignore tests/e2e --quick
 	@cd web && npm run --silent test -- --changed --passWithNoTests
 
-lint: $(STAMPS)/python $(STAMPS)/node ## Formatting, style and types of both sides
+lint: $(STAMPS)/dev $(STAMPS)/node ## Formatting, style and types of both sides
 	$(BIN)/ruff format --check .
 	$(BIN)/ruff check .
 	$(BIN)/mypy
 	cd web && npm run --silent lint && npm run --silent typecheck
 
-format: $(STAMPS)/python $(STAMPS)/node ## Lay out all code
+format: $(STAMPS)/dev $(STAMPS)/node ## Lay out all code
 	$(BIN)/ruff format . && $(BIN)/ruff check --fix .
 	cd web && npm run --silent format
 
@@ -50,7 +52,7 @@ dev: $(STAMPS)/python $(STAMPS)/node ## Both sides with reload: the page at loca
 bench: $(STAMPS)/bench ## Speed, memory and accuracy as ratios to a yardstick
 	$(BIN)/python -m bench
 
-screenshots: $(STAMPS)/python web ## Pictures of the main views, from the demo mix
+screenshots: $(STAMPS)/dev web ## Pictures of the main views, from the demo mix
 	@$(BIN)/python -m tests.e2e.chromium
 	$(BIN)/python -m tests.e2e.screenshots docs/screenshots --data $(DEMO)
 
@@ -63,15 +65,21 @@ web: fernbrook/webapp/index.html ## The built page
 clean: ## Remove all that was installed, built or made
 	rm -rf $(VENV) $(STAMPS) $(DEMO) .node web/node_modules fernbrook/webapp *.egg-info
 
-$(STAMPS)/python: requirements.lock pyproject.toml
+$(STAMPS)/python: requirements-build.lock requirements.lock pyproject.toml
 	@mkdir -p $(STAMPS)
 	@echo "1 of 3: installing the Python packages (about a minute the first time)"
-	@test -x $(BIN)/python || $(PYTHON) -m venv $(VENV) || python3 -m venv $(VENV)
-	@$(PIP) install --require-hashes -r requirements.lock
+	@test -n "$(PYTHON)" || { echo "Fernbrook needs Python 3.11, 3.12 or 3.13, and none is here. Install one, then run make again."; exit 1; }
+	@test -x $(BIN)/python || $(PYTHON) -m venv $(VENV)
+	@$(PIP) install --require-hashes -r requirements-build.lock -r requirements.lock
 	@$(PIP) install --no-deps --no-build-isolation -e .
 	@touch $@
 
-$(STAMPS)/bench: $(STAMPS)/python requirements-bench.lock
+$(STAMPS)/dev: $(STAMPS)/python requirements-dev.lock
+	@echo "        and what tests and checks need (another minute)"
+	@$(PIP) install --require-hashes -r requirements-dev.lock
+	@touch $@
+
+$(STAMPS)/bench: $(STAMPS)/dev requirements-bench.lock
 	@$(PIP) install --require-hashes -r requirements-bench.lock
 	@touch $@
 

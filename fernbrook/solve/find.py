@@ -8,7 +8,6 @@ from dataclasses import dataclass
 
 from fernbrook.core.ordering import Problem
 from fernbrook.solve.anneal import annealed
-from fernbrook.solve.circuit import solved
 from fernbrook.solve.exact import best, is_few
 from fernbrook.solve.paths import EQUAL, bound
 
@@ -69,6 +68,10 @@ def find(problem: Problem, present: Sequence[int] = (), report: Callable[[float]
         order = min(order, limit.order, key=problem.cost)
     found = Found(order, problem.cost(order), limit.cost)
     if found.is_best or not _within_reach(problem):
+        return found
+    try:
+        from fernbrook.solve.circuit import solved
+    except ModuleNotFoundError:  # the extra `proofs` is not installed
         return found
     proof = solved(problem, order, EFFORT)
     if proof is None:

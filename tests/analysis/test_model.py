@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sys
 from pathlib import Path
 
 import numpy as np
@@ -107,3 +108,10 @@ def test_what_gives_no_sound_fails_with_words(tmp_path: Path) -> None:
     model = SeparationModel(saved(tmp_path, shares=(float("nan"), 1.0)), RATE)
     with pytest.raises(ModelError, match="no sound"):
         model.separate(noise(1.0))
+
+
+def test_where_models_cannot_be_run_it_is_said_how_they_can(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    path = saved(tmp_path)
+    monkeypatch.setitem(sys.modules, "onnxruntime", None)
+    with pytest.raises(ModelError, match="pip install onnxruntime"):
+        SeparationModel(path, RATE)

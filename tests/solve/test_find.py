@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sys
 from collections.abc import Iterator
 from itertools import combinations, permutations, product
 
@@ -181,3 +182,13 @@ def test_the_lengths_that_there_can_be_hold_every_order() -> None:
     assert shortest <= min(lengths) + 1e-6
     assert max(lengths) <= longest + 1e-6
     assert longest > 4 * shortest
+
+
+def test_where_nothing_can_be_proven_the_order_is_found_all_the_same(monkeypatch: pytest.MonkeyPatch) -> None:
+    problem = Problem(candidates(20, 5), groups_of(20), Wishes(shape=Shape.ANY))
+    proven = find(problem)
+    monkeypatch.setitem(sys.modules, "fernbrook.solve.circuit", None)
+    alone = find(problem)
+    assert sorted(problem.group[i] for i in alone.order) == list(range(20))
+    assert alone.cost <= proven.cost * 1.2
+    assert alone.bound is None or alone.bound <= alone.cost + 1e-9

@@ -97,7 +97,13 @@ def _is_file(path: Path) -> bool:
 
 
 def _session(path: Path) -> Any:
-    import onnxruntime
+    try:
+        import onnxruntime
+    except ModuleNotFoundError as error:
+        raise ModelError(
+            "A separation model needs ONNX Runtime, which is not installed. Install it into Fernbrook's environment "
+            "with ‘pip install onnxruntime’, then start Fernbrook again."
+        ) from error
 
     options = onnxruntime.SessionOptions()
     options.intra_op_num_threads = options.inter_op_num_threads = THREADS

@@ -35,6 +35,7 @@ from fernbrook.api import (
     straight,
     tables,
     tracks,
+    under_way,
 )
 from fernbrook.service.services import Services
 
@@ -68,7 +69,7 @@ def create_app(services: Services, origins: frozenset[str] = frozenset()) -> Fas
     api = APIRouter(prefix="/api")
     of_tracks = (tracks, library, markup, mark_files, straight, stems)
     of_mixes = (mixes, history, orders, edits, layers, hand_overs, renders, bundles, publishing)
-    for module in (*of_tracks, *of_mixes, tables, settings, backups, sticks, news):
+    for module in (*of_tracks, *of_mixes, tables, settings, backups, sticks, news, under_way):
         api.include_router(module.router)
     app.include_router(api)
 

@@ -11,6 +11,7 @@ import uvicorn
 from fernbrook.api.app import create_app
 from fernbrook.cli.at_desk import wait_for_end
 from fernbrook.cli.screen import progress, say
+from fernbrook.demo.filling import Filling
 from fernbrook.demo.library import install, is_wanted
 from fernbrook.demo.make import make_all
 from fernbrook.errors import FernbrookError
@@ -29,11 +30,6 @@ def serve_folder(folders: Folders, port: int, demo: bool, open_page: bool) -> bo
     FernbrookError
         When the port is taken.
     """
-    if demo:
-        try:
-            install_demo(folders)
-        except FolderInUseError as error:
-            return _already(error, open_page)
     services = None
     while services is None:
         try:
@@ -52,8 +48,18 @@ def serve_folder(folders: Folders, port: int, demo: bool, open_page: bool) -> bo
     say(f"Fernbrook is at {address}  (Ctrl+C ends it)")
     if open_page:
         Timer(1.0, webbrowser.open, [address]).start()
+    filling = Filling(services) if demo and is_wanted(services) else None
+    if filling is not None:
+        say("The demo mix is being made meanwhile: its tracks appear in the page as they are ready.")
+        filling.start()
+    elif demo:
+        say("The library has tracks already: the demo was left out.")
     config = uvicorn.Config(create_app(services), log_level="warning", timeout_graceful_shutdown=3)
-    uvicorn.Server(config).run(sockets=[listening])
+    try:
+        uvicorn.Server(config).run(sockets=[listening])
+    finally:
+        if filling is not None:
+            filling.stop()
     return True
 
 

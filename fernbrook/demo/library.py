@@ -26,10 +26,16 @@ def is_wanted(services: Services) -> bool:
     return not services.catalogue.tracks() or _begun(services).exists()
 
 
-def install(services: Services, tracks: list[DemoTrack], progress: Callable[[float], None]) -> None:
-    """Fill a library, from where that was cut off if it was. The tracks are analysed like any others."""
+def begin(services: Services) -> None:
+    """Note that the demo is being made, so that it goes on where it is cut off."""
     begun = _begun(services)
     write_whole(begun, begun.read_bytes() if begun.exists() else b"")
+
+
+def install(services: Services, tracks: list[DemoTrack], progress: Callable[[float], None]) -> None:
+    """Fill a library, from where that was cut off if it was. The tracks are analysed like any others."""
+    begin(services)
+    begun = _begun(services)
     ids = [services.library.bring_in_path(t.path).track.id for t in tracks]
     _wait(services, progress)
     prepare(services)

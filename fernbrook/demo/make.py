@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Callable
-from concurrent.futures import ProcessPoolExecutor, as_completed
+import os
+from collections.abc import Callable, Iterable, Iterator
+from concurrent.futures import FIRST_COMPLETED, Future, wait
 from dataclasses import dataclass
 from multiprocessing import get_context
 from pathlib import Path
@@ -15,6 +16,7 @@ import numpy as np
 import soundfile
 from mutagen.id3 import TBPM, TIT2, TKEY, TPE1
 from numpy.typing import NDArray
+from pebble import ProcessPool
 
 from fernbrook.audio.interpolate import interpolate, margin
 from fernbrook.core.track import Grid
@@ -24,6 +26,8 @@ from fernbrook.demo.songs import SONGS
 from fernbrook.demo.tones import RATE
 
 RECIPE_MODULES = ("tones", "drums", "beats", "song", "arrange", "songs", "make")
+
+LOOK_EVERY_S = 0.3
 
 Spoil = Callable[[NDArray[np.float32]], NDArray[np.float32]]
 
@@ -43,17 +47,37 @@ def make_all(folder: Path, progress: Callable[[int, int], None] | None = None) -
 
     A track that was made by the same code is not made again. ``progress`` is told how many of how many are done.
     """
+    made = []
+    for track in making(folder):
+        made.append(track)
+        if progress:
+            progress(len(made), len(SONGS))
+    return in_order(made)
+
+
+def in_order(tracks: Iterable[DemoTrack]) -> list[DemoTrack]:
+    """Tracks in the order of the night."""
+    return sorted(tracks, key=lambda track: SONGS.index(track.song))
+
+
+def making(folder: Path, is_over: Callable[[], bool] = lambda: False) -> Iterator[DemoTrack]:
+    """All ten tracks as they are ready, made over all cores; fewer where it is over before that."""
     folder.mkdir(parents=True, exist_ok=True)
     waiting = [song for song in SONGS if not _is_made(folder, song)]
-    done = len(SONGS) - len(waiting)
-    if waiting:
-        with ProcessPoolExecutor(mp_context=get_context("spawn")) as pool:
-            for future in as_completed([pool.submit(make, song, folder) for song in waiting]):
+    yield from (_known(song, folder) for song in SONGS if song not in waiting)
+    if not waiting:
+        return
+    pool = ProcessPool(max_workers=os.cpu_count() or 1, context=get_context("spawn"))
+    try:
+        under_way: dict[Future[Path], Song] = {pool.schedule(make, (song, folder)): song for song in waiting}
+        while under_way and not is_over():
+            for future in wait(under_way, LOOK_EVERY_S, FIRST_COMPLETED).done:
+                song = under_way.pop(future)
                 future.result()
-                done += 1
-                if progress:
-                    progress(done, len(SONGS))
-    return [_known(song, folder) for song in SONGS]
+                yield _known(song, folder)
+    finally:
+        pool.stop()  # type: ignore[no-untyped-call]
+        pool.join()
 
 
 def make_once(song: Song, folder: Path, spoil: Spoil | None = None) -> Path:

@@ -35,6 +35,7 @@ from fernbrook.service.settings import Settings
 from fernbrook.service.sound_files import SoundFiles
 from fernbrook.service.stems import Stems
 from fernbrook.service.straightening import Straightening
+from fernbrook.service.under_way import UnderWay
 from fernbrook.service.work.backup import go_on
 from fernbrook.solve import warm_up as orders
 from fernbrook.store.database import Database
@@ -68,6 +69,7 @@ class Services:
             self.ownership.release()
             raise
         database, events = self._database, self.events
+        self.under_way = UnderWay(events)
         self.files = files = SoundFiles(folders, database)
         self.jobs = Jobs(folders, database, events, workers)
         self.library = Library(folders, database, events, self.jobs, files)
@@ -114,6 +116,11 @@ class Services:
                 self.backups.make_if_due()
             except FernbrookError as error:
                 log.warning("no backup was made: %s", error)
+
+    @property
+    def is_stopped(self) -> bool:
+        """Whether all of it has come to its end."""
+        return self._stopped.is_set()
 
     def delete_mix(self, mix_id: str) -> None:
         """Delete a mix, its history, and the files and orders that were made of it.

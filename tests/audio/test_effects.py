@@ -12,7 +12,8 @@ from fernbrook.audio.convolver import Response
 from fernbrook.audio.echo import DULL_HZ, OPEN_HZ, repeats
 from fernbrook.audio.reverb import room
 from fernbrook.audio.stretch.kept_blocks import KeptBlocks, key_of
-from fernbrook.audio.sweep import swept
+from fernbrook.audio.sweep import BUTTERWORTH_Q, HIGHEST_Q, swept
+from tests.listen import level_db
 
 RATE = 44_100
 BLOCK = 512
@@ -148,3 +149,32 @@ def test_a_block_is_known_by_where_it_reads_its_source() -> None:
         key_of("a", frames, times, ("join",)),
     ):
         assert other != key
+
+
+def _swept_tone(
+    hz: float, cutoff: float, *, share: float = 1.0, resonance: float = 0.0, high: bool = False
+) -> np.ndarray:
+    t = np.arange(2 * RATE) / RATE
+    tone = np.repeat(np.sin(2 * np.pi * hz * t)[:, None], 2, axis=1)
+    n = len(tone)
+    return swept(tone, np.full(n, cutoff), np.full(n, share), resonance, high, RATE)[RATE:]
+
+
+@pytest.mark.parametrize("resonance", [0.0, 0.5, 1.0])
+def test_a_filter_resonates_by_even_steps_of_its_quality(resonance: float) -> None:
+    """At its cut-off each section's gain is its Q; the second's goes from Butterworth's to the highest by octaves."""
+    first, second = BUTTERWORTH_Q
+    wanted = 20 * np.log10(first * second * (HIGHEST_Q / second) ** resonance)
+    heard = level_db(_swept_tone(2000.0, 2000.0, resonance=resonance)) - level_db(np.array([np.sqrt(0.5)]))
+    assert heard == pytest.approx(wanted, abs=0.1)
+
+
+def test_a_filter_that_is_nearly_open_lets_the_highs_through() -> None:
+    assert level_db(_swept_tone(9000.0, 18_000.0)) == pytest.approx(level_db(np.array([np.sqrt(0.5)])), abs=0.2)
+
+
+@pytest.mark.parametrize("high", [False, True])
+def test_half_a_filter_is_half_of_what_went_through_it_and_half_of_what_passed_by(high: bool) -> None:
+    whole, half, none = (_swept_tone(700.0, 1000.0, share=share, high=high) for share in (1.0, 0.5, 0.0))
+    assert np.allclose(half, (whole + none) / 2, atol=1e-9)
+    assert not np.allclose(whole, none, atol=0.05)

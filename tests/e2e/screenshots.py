@@ -30,7 +30,8 @@ def take(folder: Path, data: Path) -> None:
             page.screenshot(path=folder / f"{name}.png")
 
         light.goto(address)
-        expect(light.get_by_role("link").filter(has_text=MIX)).to_have_count(2)
+        expect(light.get_by_role("link").filter(has_text=MIX)).to_have_count(2, timeout=1_800_000)
+        expect(light.get_by_text("Making the demo mix")).to_have_count(0, timeout=60_000)
         shot(light, "start")
         light.goto(f"{mix}/transitions/3")
         expect(light.get_by_role("slider", name="Overlap", exact=True)).to_contain_text("bars")

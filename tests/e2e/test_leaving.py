@@ -173,5 +173,5 @@ def test_a_backup_is_made_and_saved_elsewhere(page: Page, address: str, tmp_path
     path = tmp_path / "kept.zip"
     caught.value.save_as(path)
     assert "fernbrook.db" in zipfile.ZipFile(path).namelist()
-    page.get_by_role("region", name="Keep it safe").get_by_role("button", name="Delete").click()
+    page.get_by_role("region", name="Backup").get_by_role("button", name="Delete").click()
     expect(save).to_have_count(0)

@@ -12,6 +12,7 @@ type News =
   | { type: 'hand_overs' }
   | { type: 'history'; id: string }
   | { type: 'library' }
+  | { type: 'under_way' }
   | { type: 'track'; id: string; version: number }
   | { type: 'mix'; id: string; version: number | null }
   | { type: 'job'; kind: string; subject: string; state: string }
@@ -58,6 +59,9 @@ export function useNews() {
         break
       case 'library':
         look(['library'])
+        break
+      case 'under_way':
+        look(['under-way'])
         break
       case 'track':
         void markup.heard(news.id, news.version)

@@ -2,6 +2,7 @@
 import { Button, Skeleton } from 'ant-design-vue'
 import { useRouter } from 'vue-router'
 import BackupBox from '../components/start/BackupBox.vue'
+import UnderWayCard from '../components/start/UnderWayCard.vue'
 import ChooseFile from '../components/shared/ChooseFile.vue'
 import FilePicker from '../components/shared/FilePicker.vue'
 import GlyphIcon from '../components/shared/GlyphIcon.vue'
@@ -43,6 +44,7 @@ const throwAway = (id: string) => attempt(() => actions.remove(id))
         <Button type="primary" @click="create"><GlyphIcon name="plus" /> New mix</Button>
       </span>
     </header>
+    <UnderWayCard />
     <Skeleton v-if="isPending" active :paragraph="{ rows: 3 }" />
     <div v-else-if="error" class="note" role="alert">
       The list of mixes could not be loaded. {{ error.message }}

@@ -5,7 +5,7 @@ import { useBackups } from '../../composables/useBackups'
 import { megabytes } from '../../time/format'
 import PickField from '../shared/PickField.vue'
 
-/** Backups of the whole library: made now, or by themselves, and taken elsewhere. */
+/** Backups of the whole library: made now or automatically, and saved elsewhere. */
 const NEVER = 0
 const EVERY = [
   { value: NEVER, label: 'only by hand' },
@@ -28,19 +28,19 @@ function every(days: number | undefined) {
 
 <template>
   <section class="backups" aria-labelledby="backups">
-    <h2 id="backups">Keep it safe</h2>
+    <h2 id="backups">Backup</h2>
     <p class="soft">
-      All mixes, markup and, if you like, the music in one file, made while you work. Take it to another disk:
-      a copy beside the original is none. It is brought back with <code>fernbrook restore</code>.
+      All mixes, markup and, if you like, the music in one file, made while you work. Keep a copy on another
+      disk. <code>fernbrook restore</code> brings it back.
     </p>
     <div class="acts">
       <Button size="small" :disabled="!!making" @click="make(withAudio)">Back up now</Button>
       <Checkbox v-model:checked="withAudio">with the music</Checkbox>
       <span class="gap" />
-      <span class="soft">by itself</span>
+      <span class="soft">automatic</span>
       <PickField
         :value="schedule?.every_days ?? NEVER"
-        label="How often by itself"
+        label="How often automatically"
         :options="EVERY"
         @update:value="every"
       />

@@ -32,7 +32,7 @@ test: $(STAMPS)/dev $(STAMPS)/node web ## All tests; those in a browser last
 	@$(BIN)/python -m tests.e2e.chromium
 	@$(BIN)/pytest tests/e2e -n 2 --dist worksteal
 
-quick: $(STAMPS)/dev $(STAMPS)/node ## What to run while working: no browser, nothing long, what was changed first
+quick: $(STAMPS)/dev $(STAMPS)/node ## What to run while working: no browser, little that is long, what was changed first
 	@$(BIN)/pytest -n auto --dist worksteal --ignore tests/e2e --quick
 	@cd web && npm run --silent test -- --changed --passWithNoTests
 

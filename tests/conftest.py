@@ -28,7 +28,7 @@ def pytest_addoption(parser: pytest.Parser) -> None:
 def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
     if not config.getoption("--quick"):
         return
-    slow = [item for item in items if item.get_closest_marker("slow")]
+    slow = [i for i in items if i.get_closest_marker("slow") and not i.get_closest_marker("vital")]
     config.hook.pytest_deselected(items=slow)
     changed = _changed_areas(config.rootpath)
     items[:] = sorted(

@@ -14,7 +14,6 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from fernbrook.service.leaving import backup as b
 from sqlalchemy import text
 
 from fernbrook.audio.output import OutputFormat
@@ -26,6 +25,7 @@ from fernbrook.formats.archive import MANIFEST, ArchiveError, archive_at
 from fernbrook.service import jobs
 from fernbrook.service.exporting.backups import Schedule
 from fernbrook.service.services import Services
+from fernbrook.service.work import backup as b
 from fernbrook.service.work.back_up import BackupOrder
 from fernbrook.service.work.bundle import PackOrder
 from fernbrook.service.work.publish import PublishOrder
@@ -58,6 +58,7 @@ def names(root: Path) -> dict[str, bytes]:
     }
 
 
+@pytest.mark.vital
 def test_a_library_is_backed_up_while_it_is_used_and_comes_back_as_it_was(
     services: Services, filled: str, tmp_path: Path
 ) -> None:
@@ -182,6 +183,7 @@ def test_what_is_cut_off_or_no_zip_is_refused(services: Services, tmp_path: Path
         b.restore(tmp_path / "nowhere.zip", services.folders)
 
 
+@pytest.mark.vital
 @pytest.mark.parametrize("steps", [0, 1, 2, 3, 5, 6, 8])
 def test_a_restore_that_is_cut_off_at_any_step_leaves_the_old_or_the_new(
     services: Services, filled: str, tmp_path: Path, steps: int, monkeypatch: pytest.MonkeyPatch

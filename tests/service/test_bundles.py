@@ -90,6 +90,7 @@ def heard(services: Services, mix_id: str) -> np.ndarray:
     return np.concatenate(list(services.listening.preview(mix_id, middle - 44_100, middle + 400_000, None)[1]))
 
 
+@pytest.mark.vital
 def test_it_opens_elsewhere_to_the_same_sound_markup_and_past(
     services: Services, elsewhere: Services, mix_id: str
 ) -> None:
@@ -322,6 +323,7 @@ def small(tmp_path_factory: pytest.TempPathFactory, first: Made, second: Made) -
         there.stop()
 
 
+@pytest.mark.vital
 def test_what_is_cut_off_damaged_or_gone_is_told(elsewhere: Services, small: bytes) -> None:
     for spoiled in (small[: len(small) // 2], b"", b"ferns", small[:-3]):
         with pytest.raises(ArchiveError):

@@ -173,6 +173,7 @@ def test_a_write_that_would_change_the_sound_is_refused(services: Services, tmp_
     assert [p.name for p in tmp_path.iterdir() if p.name != "data"] == [path.name]
 
 
+@pytest.mark.vital
 def test_killed_before_it_was_noted_a_written_file_is_still_the_track(
     services: Services, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -80,6 +80,7 @@ def queue(services: Services) -> Queue:
     return queue
 
 
+@pytest.mark.vital
 def test_a_result_that_cannot_be_used_fails_its_job_and_the_next_is_done(queue: Queue) -> None:
     bad, good = queue.add(says="explode"), queue.add()
     failed = queue.ends(bad)
@@ -94,6 +95,7 @@ def test_work_that_raises_anything_says_so(queue: Queue) -> None:
     assert ended.error == FAULT
 
 
+@pytest.mark.vital
 def test_only_what_did_not_end_well_is_tried_again(queue: Queue) -> None:
     done, failed = queue.add(), queue.add(fails=True)
     for job in (done, failed):

@@ -6,7 +6,6 @@ from collections.abc import Callable
 
 import pytest
 
-from fernbrook.core.mix import placing
 from fernbrook.core.mix.commands import (
     AddTracks,
     CommandError,
@@ -16,7 +15,7 @@ from fernbrook.core.mix.commands import (
     SettlePlaces,
     SetUntouched,
 )
-from fernbrook.core.mix.placing import Span
+from fernbrook.core.mix.placing import Span, placing
 from fernbrook.core.mix.transitions import HandOver
 from fernbrook.core.plan import heard_in
 from fernbrook.core.track import Cue, CueRole, PutCues, PutGrid

@@ -47,6 +47,7 @@ def _state(services: Services, mix_id: str) -> str:
     return services.renders.list(mix_id)[0].job.state
 
 
+@pytest.mark.vital
 def test_the_file_is_what_the_preview_was(services: Services, opened: OpenMix) -> None:
     mix_id = opened.id
     job = services.renders.start(mix_id, RenderWish(output=OutputFormat.WAV_32_FLOAT)).job
@@ -70,6 +71,7 @@ def test_the_file_is_what_the_preview_was(services: Services, opened: OpenMix) -
     assert 0 < done.seconds < 600
 
 
+@pytest.mark.vital
 def test_a_cancelled_render_leaves_no_file_and_can_be_tried_again(
     services: Services, folders: Folders, opened: OpenMix
 ) -> None:

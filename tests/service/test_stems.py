@@ -61,6 +61,7 @@ def test_stems_are_made_heard_and_thrown_away(services: Services, first: Made) -
         services.stems.remove("gone")
 
 
+@pytest.mark.vital
 def test_stems_of_ones_own_are_taken_as_files_and_those_of_another_track_are_not(
     services: Services, first: Made, second: Made
 ) -> None:

@@ -365,14 +365,17 @@ if __name__ == "__main__":
 """
 
 
+MOMENTS = 5
+
+
 def test_killed_at_any_moment_it_is_the_old_or_the_new_and_is_gone_on_with(small: bytes, tmp_path: Path) -> None:
     bundle, script = tmp_path / "a.zip", tmp_path / "open.py"
     bundle.write_bytes(small)
     script.write_text(OPEN)
     dice = random.Random(14)
-    for turn in range(2):
+    for turn in range(MOMENTS):
         folder = tmp_path / f"killed{turn}"
-        killed(script, str(folder), str(bundle), after_s=dice.uniform(0.0, 1.6))
+        killed(script, str(folder), str(bundle), after_s=1.6 * (turn + dice.random()) / MOMENTS)
         again = Services(Folders(folder), workers=1)
         try:
             before = again.mixes.list()

@@ -22,14 +22,21 @@ def page(path: str) -> Response:
         raise HTTPException(404, "There is nothing at this address.")
     file = _file(path)
     if file is not None:
-        lasting = path.startswith("assets/")
-        return FileResponse(file, headers={"cache-control": "max-age=31536000, immutable" if lasting else "no-cache"})
+        return FileResponse(file, headers={"cache-control": _kept(path)})
     if Path(path).suffix:
         raise HTTPException(404, f"There is no file {path}.")
     index = WEBAPP / "index.html"
     if not index.is_file():
         return PlainTextResponse(NOT_BUILT, 503)
     return FileResponse(index, headers={"cache-control": "no-cache"})
+
+
+def _kept(path: str) -> str:
+    """How long a browser may keep a file. Those whose names tell their content stay; a picture stays for a day; what is
+    run is asked for each time, so that after an upgrade all of it is of one version."""
+    if path.startswith("assets/"):
+        return "max-age=31536000, immutable"
+    return "max-age=86400" if path.endswith(".svg") else "no-cache"
 
 
 def _file(path: str) -> Path | None:

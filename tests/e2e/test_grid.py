@@ -45,7 +45,6 @@ class Desk:
         version = self.markup["version"]
         act()  # type: ignore[operator]
         until(self.page, lambda: self.markup["version"] > version)
-        self.page.wait_for_load_state("networkidle")
 
 
 @pytest.fixture

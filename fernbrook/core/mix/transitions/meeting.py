@@ -18,8 +18,7 @@ def handed_over_at(transition: Transition) -> float:
 
     That is where its bass comes to be the stronger one, or its volume where no bass is turned; 0 for a cut.
 
-    >>> from fernbrook.core.mix.hand_over import HandOver, shape_of
-    >>> from fernbrook.core.mix.shaping import transition_of
+    >>> from fernbrook.core.mix.transitions import HandOver, shape_of, transition_of
     >>> handed_over_at(transition_of(shape_of(HandOver.BASS, 64.0, 4.0), ("a", "b"), 0.0, 0.0, 64.0))
     32.0
     """

@@ -40,6 +40,18 @@ describe('a number field', () => {
     expect(input.element.value).toBe('16')
   })
 
+  it('sends what goes back to where it was while a change is on its way', async () => {
+    const { send, wrapper, input } = field()
+    for (const text of ['17', '16']) {
+      await input.setValue(text)
+      await input.trigger('blur')
+    }
+    expect(send.mock.calls).toEqual([[17], [16]])
+    await wrapper.setProps({ value: 17 })
+    await wrapper.setProps({ value: 16 })
+    expect(input.element.value).toBe('16')
+  })
+
   it('follows the value from outside', async () => {
     const { wrapper, input } = field()
     await wrapper.setProps({ value: 8.25 })

@@ -28,7 +28,8 @@ watch(
 
 async function commit() {
   const wanted = shown.value
-  if (wanted === props.value || (sent !== null && wanted === sent)) return
+  // What goes back while something else is on its way is a change as well.
+  if (wanted === (sent ?? props.value)) return
   if (typeof wanted !== 'number' || !Number.isFinite(wanted)) {
     shown.value = props.value
     return

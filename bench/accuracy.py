@@ -14,7 +14,7 @@ import soundfile
 from bench.material import mix_of, paths, tracks
 from bench.rows import Row
 from fernbrook.analysis.analyse import analyse
-from fernbrook.core.mix.transitions import HandOver
+from fernbrook.core.mix.transitions import ReadyShape
 from fernbrook.core.plan import RATE
 from fernbrook.render.renderer import Listen, render
 from tests.listen import mono, offset_ms
@@ -24,7 +24,7 @@ OUT, INTO = 5, 7
 
 def rows() -> Iterator[Row]:
     """Heliconia (120 BPM) into Stomata (125 BPM): an even blend with a ramp."""
-    plan = mix_of(OUT, INTO, hand_over=HandOver.EVEN_BLEND)
+    plan = mix_of(OUT, INTO, shape=ReadyShape.EVEN_BLEND)
     t, entry = plan.transitions[0], plan.entries[0]
     begin, end = round(t.start_s * RATE) - RATE, round(t.end_s * RATE) + RATE
     source = mono(soundfile.read(tracks()[OUT - 1].path, always_2d=True)[0])

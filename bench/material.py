@@ -7,7 +7,7 @@ from pathlib import Path
 
 from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.model import Mix
-from fernbrook.core.mix.transitions import HandOver
+from fernbrook.core.mix.transitions import ReadyShape
 from fernbrook.core.plan import Plan, plan
 from fernbrook.core.track import TrackFacts
 from fernbrook.demo.make import DemoTrack, make_all
@@ -32,11 +32,11 @@ def paths() -> dict[str, Path]:
     return {t.song.file: t.path for t in tracks()}
 
 
-def mix_of(*numbers: int, hand_over: HandOver = HandOver.BASS) -> Plan:
+def mix_of(*numbers: int, shape: ReadyShape = ReadyShape.BASS) -> Plan:
     """A mix of some demo tracks (1 is the first), all with one hand-over."""
     known = {t.song.file: facts(t) for t in tracks()}
     ids = tuple(tracks()[n - 1].song.file for n in numbers)
     mix = c.apply(Mix(name="bench", target_lufs=None), c.AddTracks(track_ids=ids), known)
     for out, into in zip(mix.entries, mix.entries[1:], strict=False):
-        mix = c.apply(mix, c.ApplyHandOver(hand_over=hand_over, out_id=out.id, in_id=into.id), known)
+        mix = c.apply(mix, c.ApplyShape(shape=shape, out_id=out.id, in_id=into.id), known)
     return plan(mix, known)

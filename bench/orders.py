@@ -9,7 +9,7 @@ from bench.material import facts, tracks
 from bench.rows import Row
 from fernbrook.analysis.analyse import analyse
 from fernbrook.core.mix.entries import Entry
-from fernbrook.core.ordering import Candidate, Group, Problem, Shape, Wishes, candidate_of
+from fernbrook.core.ordering import Candidate, EnergyShape, Group, Problem, Wishes, candidate_of
 from fernbrook.core.track import Energy, KeyFact
 from fernbrook.demo.make import DemoTrack
 from fernbrook.solve.find import Found, find
@@ -72,7 +72,7 @@ def _all_aims() -> Row:
 
 
 def _problem(drawn: list[Candidate]) -> Problem:
-    return Problem(drawn, [Group(members=(n,)) for n in range(len(drawn))], Wishes(shape=Shape.WAVE))
+    return Problem(drawn, [Group(members=(n,)) for n in range(len(drawn))], Wishes(shape=EnergyShape.WAVE))
 
 
 def _nearest(problem: Problem, first: int) -> tuple[int, ...]:

@@ -13,7 +13,7 @@ import soundfile
 from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.curves import Control, Curve
 from fernbrook.core.mix.model import Mix
-from fernbrook.core.mix.transitions import HandOver, Side, TempoPolicy
+from fernbrook.core.mix.transitions import ReadyShape, Side, TempoPolicy
 from fernbrook.core.plan import Plan, plan
 from fernbrook.core.track import Grid, TrackFacts
 from fernbrook.render.renderer import Listen, render
@@ -70,7 +70,7 @@ def blended(out: tuple[Sound, float], into: tuple[Sound, float], beats: float, f
     """One track into another over a ramp, both at full level throughout; ``at`` is the outgoing's beat."""
     rig = Rig(folder, out, into)
     pair = {"out_id": rig.mix.entries[0].id, "in_id": rig.mix.entries[1].id}
-    rig.do(c.ApplyHandOver(hand_over=HandOver.EVEN_BLEND, **pair))
+    rig.do(c.ApplyShape(shape=ReadyShape.EVEN_BLEND, **pair))
     rig.do(c.PlaceTransition(out_at=at, in_at=0.0, beats=beats, **pair))
     rig.do(c.SetTempoPolicy(tempo=TempoPolicy.RAMP, **pair))
     for side in Side:

@@ -24,7 +24,7 @@ from fernbrook.core.mix.curves import Control, Curve, Processor, controls_of
 from fernbrook.core.mix.layers import Edge, Layer, Made, MadeSound, OfTrack, OnTransition
 from fernbrook.core.mix.model import Mix
 from fernbrook.core.mix.placing import placed, proposals_for, spans_of
-from fernbrook.core.mix.transitions import HandOver, Side
+from fernbrook.core.mix.transitions import ReadyShape, Side
 from fernbrook.core.plan import RATE, Mode, Plan, plan, stem_key
 from fernbrook.core.track import KEPT, Stem, StemsFact, TrackFacts
 from fernbrook.demo import arrange
@@ -87,7 +87,7 @@ def with_everything(known: dict[str, TrackFacts] | None = None, *more: c.AnyMixC
     known = known or {f.id: f for f in (facts(tracks()[4]), facts(tracks()[6]))}
     mix = c.apply(Mix(name="bench"), c.AddTracks(track_ids=tuple(known)), known)
     pair = {"out_id": mix.entries[0].id, "in_id": mix.entries[1].id}
-    mix = c.apply(mix, c.ApplyHandOver(hand_over=HandOver.FILTER_SWEEP, **pair), known)
+    mix = c.apply(mix, c.ApplyShape(shape=ReadyShape.FILTER_SWEEP, **pair), known)
     sends = Curve.of((0.0, 0.0), (0.2, 0.7), (1.0, 0.7))
     back = Curve.of((0.0, 0.7), (0.8, 0.7), (1.0, 0.0))
     lanes = [

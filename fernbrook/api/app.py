@@ -16,7 +16,6 @@ from fernbrook.api import (
     bundles,
     edits,
     guard,
-    hand_overs,
     history,
     layers,
     library,
@@ -30,6 +29,7 @@ from fernbrook.api import (
     publishing,
     renders,
     settings,
+    shapes,
     stems,
     sticks,
     straight,
@@ -68,7 +68,7 @@ def create_app(services: Services, origins: frozenset[str] = frozenset()) -> Fas
     app.add_middleware(guard.Guard, services=services, origins=origins)
     api = APIRouter(prefix="/api")
     of_tracks = (tracks, library, markup, mark_files, straight, stems)
-    of_mixes = (mixes, history, orders, edits, layers, hand_overs, renders, bundles, publishing)
+    of_mixes = (mixes, history, orders, edits, layers, shapes, renders, bundles, publishing)
     for module in (*of_tracks, *of_mixes, tables, settings, backups, sticks, news, under_way):
         api.include_router(module.router)
     app.include_router(api)

@@ -8,20 +8,20 @@ from fastapi import APIRouter, Response
 from fastapi.responses import FileResponse
 
 from fernbrook.api.access import ServicesDep
+from fernbrook.api.schemas.api_model import ApiModel
 from fernbrook.api.schemas.jobs import JobOut
-from fernbrook.api.schemas.shape import Shape
 from fernbrook.service.exporting.backups import MadeBackup, Schedule
 
 router = APIRouter(prefix="/backups", tags=["backups"])
 
 
-class NewBackup(Shape):
+class NewBackup(ApiModel):
     """Whether the audio files are part of it."""
 
     with_audio: bool
 
 
-class BackupOut(Shape):
+class BackupOut(ApiModel):
     """A backup that was made here, or is under way."""
 
     id: str

@@ -11,8 +11,8 @@ from pydantic import Field
 
 from fernbrook.api.access import ServicesDep
 from fernbrook.api.mark_files import FacetReadOut
+from fernbrook.api.schemas.api_model import ApiModel
 from fernbrook.api.schemas.jobs import JobOut
-from fernbrook.api.schemas.shape import Shape
 from fernbrook.formats.bundle import BundleAudio
 from fernbrook.service.exporting.bundles import MadeBundle
 from fernbrook.service.file_names import display_name
@@ -21,14 +21,14 @@ from fernbrook.service.importing.bundle_opening import Arrival, ArrivedBundle, O
 router = APIRouter(tags=["bundles"])
 
 
-class NewBundle(Shape):
+class NewBundle(ApiModel):
     """How the music travels, and whether all that led to the mix does."""
 
     audio: BundleAudio = BundleAudio.ORIGINAL
     with_history: bool = True
 
 
-class BundleOut(Shape):
+class BundleOut(ApiModel):
     """A bundle that was made here, or is under way."""
 
     id: str
@@ -51,7 +51,7 @@ class BundleOut(Shape):
         )
 
 
-class ArrivingTrackOut(Shape):
+class ArrivingTrackOut(ApiModel):
     """A track of a bundle, and what of it differs from what is here."""
 
     id: str
@@ -61,7 +61,7 @@ class ArrivingTrackOut(Shape):
     parts: list[FacetReadOut]
 
 
-class ArrivedOut(Shape):
+class ArrivedOut(ApiModel):
     """A bundle that was brought here and is not opened yet. ``needs`` is how many bytes that takes."""
 
     id: str
@@ -96,13 +96,13 @@ class ArrivedOut(Shape):
         )
 
 
-class Opening(Shape):
+class Opening(ApiModel):
     """The tracks of a bundle, by their ids there, whose markup takes the place of what is here."""
 
     take: list[str] = Field(default_factory=list, max_length=10_000)
 
 
-class OpeningOut(Shape):
+class OpeningOut(ApiModel):
     """How far the opening of a bundle is, and the mix that it became."""
 
     job: JobOut

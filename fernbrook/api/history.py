@@ -9,8 +9,8 @@ from fastapi import APIRouter, Path, Response
 from pydantic import Field
 
 from fernbrook.api.access import ServicesDep
+from fernbrook.api.schemas.api_model import ApiModel
 from fernbrook.api.schemas.mixes import MixOut, OnVersion, TrialOut
-from fernbrook.api.schemas.shape import Shape
 from fernbrook.service.mixes import HistoryStep
 
 router = APIRouter(prefix="/mixes/{mix_id}/history", tags=["history"])
@@ -18,7 +18,7 @@ router = APIRouter(prefix="/mixes/{mix_id}/history", tags=["history"])
 StepId = Annotated[int, Path(ge=1, le=2**53)]
 
 
-class HistoryStepOut(Shape):
+class HistoryStepOut(ApiModel):
     """A state in the history of a mix. One that is not ``in_line`` lies on a way that was left."""
 
     id: int
@@ -34,7 +34,7 @@ class HistoryStepOut(Shape):
         return cls(**{name: getattr(step, name) for name in cls.model_fields})
 
 
-class StepName(Shape):
+class StepName(ApiModel):
     """The name of a point in the history; empty for none."""
 
     name: Annotated[str, Field(max_length=80)]

@@ -8,8 +8,8 @@ from fastapi import APIRouter, File, Form, Response, UploadFile
 
 from fernbrook.api.access import ServicesDep
 from fernbrook.api.file_response import file_response
+from fernbrook.api.schemas.api_model import ApiModel
 from fernbrook.api.schemas.markup import OpenTrackOut
-from fernbrook.api.schemas.shape import Shape
 from fernbrook.core.track import MarkFacet
 from fernbrook.formats.jams_file import LARGEST
 from fernbrook.service.file_names import display_name
@@ -19,7 +19,7 @@ router = APIRouter(tags=["mark files"])
 JAMS = "application/json"
 
 
-class FacetReadOut(Shape):
+class FacetReadOut(ApiModel):
     """A part of what a file says: what the track has of it, what it would have, line by line."""
 
     facet: MarkFacet

@@ -34,9 +34,9 @@ def change_markup(services: ServicesDep, track_id: str, change: MarkupChange) ->
 
 
 @router.post("/markup/accept")
-def accept_pencilled(services: ServicesDep, track_id: str) -> OpenTrackOut:
-    """Make real what is pencilled for start, mix-in, mix-out and clear-by, where there is none yet."""
-    return OpenTrackOut.of(services.marking.accept_pencilled(track_id))
+def accept_suggested(services: ServicesDep, track_id: str) -> OpenTrackOut:
+    """Make real what is suggested for start, mix-in, mix-out and alone from, where there is none yet."""
+    return OpenTrackOut.of(services.marking.accept_suggested(track_id))
 
 
 @router.post("/markup/undo")

@@ -1,4 +1,4 @@
-"""Routes for orders that are found for a mix, and for what bridges its gaps."""
+"""Routes for orders that are found for a mix, and for what bridges its jumps."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 
 from fernbrook.api.access import ServicesDep
-from fernbrook.api.schemas.orders import GapOut, NewSearch, SearchOut
+from fernbrook.api.schemas.orders import JumpOut, NewSearch, SearchOut
 from fernbrook.service.services import Services
 
 router = APIRouter(prefix="/mixes/{mix_id}", tags=["orders"])
@@ -27,17 +27,17 @@ def get_orders(services: ServicesDep, mix_id: str) -> SearchOut | None:
     return SearchOut.of(search) if search else None
 
 
-@router.get("/gaps/{entry_id}")
-def get_gap(
+@router.get("/jumps/{entry_id}")
+def get_jump(
     services: ServicesDep,
     mix_id: str,
     entry_id: str,
     search: Annotated[str, Query(max_length=2000)] = "",
     list_id: Annotated[str | None, Query(max_length=32)] = None,
-) -> GapOut:
-    """What could be done about the gap after an entry: cures, and tracks of the library that bridge it."""
+) -> JumpOut:
+    """What could be done about the jump after an entry: cures, and tracks of the library that bridge it."""
     among = _among(services, search, list_id) if search or list_id else None
-    return GapOut.of(services.orders.gap(mix_id, entry_id, among))
+    return JumpOut.of(services.orders.jump(mix_id, entry_id, among))
 
 
 def _among(services: Services, search: str, list_id: str | None) -> list[str]:

@@ -7,14 +7,14 @@ from datetime import datetime
 from fastapi import APIRouter, Response
 
 from fernbrook.api.access import ServicesDep
+from fernbrook.api.schemas.api_model import ApiModel
 from fernbrook.api.schemas.jobs import JobOut
-from fernbrook.api.schemas.shape import Shape
 from fernbrook.service.exporting.publishing import Published, PublishWish
 
 router = APIRouter(tags=["publishing"])
 
 
-class PublishedOut(Shape):
+class PublishedOut(ApiModel):
     """A file on its way to a host, or there."""
 
     id: str
@@ -40,7 +40,7 @@ class PublishedOut(Shape):
         )
 
 
-class HostOut(Shape):
+class HostOut(ApiModel):
     """The host that was used last, and whether its token is kept."""
 
     host: str

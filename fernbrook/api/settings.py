@@ -6,20 +6,20 @@ from fastapi import APIRouter
 from pydantic import Field
 
 from fernbrook.api.access import ServicesDep
-from fernbrook.api.schemas.shape import Shape
+from fernbrook.api.schemas.api_model import ApiModel
 from fernbrook.core.track import Stem
 from fernbrook.service.settings import Settings
 
 router = APIRouter(prefix="/settings", tags=["settings"])
 
 
-class ModelIn(Shape):
+class ModelIn(ApiModel):
     """The whole path of an ONNX model on this machine; None for the built-in way."""
 
     path: str | None = Field(max_length=4000)
 
 
-class ModelOut(Shape):
+class ModelOut(ApiModel):
     """The model by which tracks are taken apart; no path where the program does it itself."""
 
     path: str | None

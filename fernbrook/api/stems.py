@@ -7,8 +7,8 @@ from typing import Annotated
 from fastapi import APIRouter, File, Response, UploadFile
 
 from fernbrook.api.access import ServicesDep
+from fernbrook.api.schemas.api_model import ApiModel
 from fernbrook.api.schemas.jobs import JobOut
-from fernbrook.api.schemas.shape import Shape
 from fernbrook.core.track import Stem
 from fernbrook.service.stems import Stems
 
@@ -18,7 +18,7 @@ router = APIRouter(prefix="/tracks/{track_id}/stems", tags=["stems"])
 OwnFile = Annotated[UploadFile | None, File()]
 
 
-class StemsOut(Shape):
+class StemsOut(ApiModel):
     """What is known of a track's stems: which are worth turning, and in words how sure they are; and the job that makes
     them."""
 

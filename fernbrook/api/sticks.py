@@ -10,9 +10,9 @@ from pydantic import Field
 
 from fernbrook.api.access import ServicesDep
 from fernbrook.api.mark_files import FacetReadOut
+from fernbrook.api.schemas.api_model import ApiModel
 from fernbrook.api.schemas.jobs import JobOut
 from fernbrook.api.schemas.library import Made
-from fernbrook.api.schemas.shape import Shape
 from fernbrook.core.track import MarkFacet
 from fernbrook.formats.stick import MUSIC
 from fernbrook.service.exporting.sticks import Action, StickPlan
@@ -23,7 +23,7 @@ router = APIRouter(prefix="/sticks", tags=["sticks"])
 Path = Annotated[str, Query(min_length=1, max_length=4000, description="The whole path of the stick's folder.")]
 
 
-class StickWish(Shape):
+class StickWish(ApiModel):
     """Where a stick is, and which lists and mixes are put on it."""
 
     path: str = Field(min_length=1, max_length=4000)
@@ -31,7 +31,7 @@ class StickWish(Shape):
     mixes: list[str] = Field(default_factory=list, max_length=1000)
 
 
-class PlannedFileOut(Shape):
+class PlannedFileOut(ApiModel):
     """A track as it comes to lie on a stick, and why it is converted or left out, where it is."""
 
     track_id: str
@@ -43,7 +43,7 @@ class PlannedFileOut(Shape):
     bytes: int
 
 
-class StickPlanOut(Shape):
+class StickPlanOut(ApiModel):
     """What filling a stick would do, and why it cannot be, where it cannot. ``gone`` is how many tracks go from it."""
 
     player: str
@@ -72,14 +72,14 @@ class StickPlanOut(Shape):
         )
 
 
-class NotPut(Shape):
+class NotPut(ApiModel):
     """A track that could not be put on a stick, and why."""
 
     title: str
     reason: str
 
 
-class FillingOut(Shape):
+class FillingOut(ApiModel):
     """The filling that is under way, or was last: how many files were written, how many were there, and which could not
     be put on it."""
 
@@ -97,7 +97,7 @@ class FillingOut(Shape):
         return cls(job=JobOut.of(job), **said)
 
 
-class ChangedOut(Shape):
+class ChangedOut(ApiModel):
     """A track whose markup a player changed, part by part."""
 
     track_id: str
@@ -106,7 +106,7 @@ class ChangedOut(Shape):
     parts: list[FacetReadOut]
 
 
-class PlayedOut(Shape):
+class PlayedOut(ApiModel):
     """A track that was played from a stick."""
 
     track_id: str | None
@@ -115,7 +115,7 @@ class PlayedOut(Shape):
     seconds: float
 
 
-class StickReadOut(Shape):
+class StickReadOut(ApiModel):
     """What a stick says: when it was filled, what was changed on it, what was played."""
 
     exported_at: datetime | None
@@ -134,7 +134,7 @@ class StickReadOut(Shape):
         return cls(exported_at=read.exported_at, changed=changed, played=played, notes=list(read.notes))
 
 
-class TakeFromStick(Shape):
+class TakeFromStick(ApiModel):
     """Which parts of what was changed on a track are taken."""
 
     path: str = Field(min_length=1, max_length=4000)
@@ -142,14 +142,14 @@ class TakeFromStick(Shape):
     facets: list[MarkFacet] = Field(min_length=1, max_length=10)
 
 
-class LeaveOnStick(Shape):
+class LeaveOnStick(ApiModel):
     """A track of which nothing is taken."""
 
     path: str = Field(min_length=1, max_length=4000)
     track_id: str = Field(max_length=32)
 
 
-class OnStick(Shape):
+class OnStick(ApiModel):
     """Where a stick is."""
 
     path: str = Field(min_length=1, max_length=4000)

@@ -6,8 +6,8 @@ from fastapi import APIRouter, Response
 from fastapi.responses import FileResponse
 
 from fernbrook.api.access import ServicesDep
+from fernbrook.api.schemas.api_model import ApiModel
 from fernbrook.api.schemas.jobs import RenderedOut, StraightListOut
-from fernbrook.api.schemas.shape import Shape
 from fernbrook.api.schemas.tracks import ImportedOut
 from fernbrook.audio.output import OutputFormat
 from fernbrook.core.mix.entries import Bpm
@@ -15,7 +15,7 @@ from fernbrook.core.mix.entries import Bpm
 router = APIRouter(tags=["straight"])
 
 
-class NewStraight(Shape):
+class NewStraight(ApiModel):
     """The steady tempo, and the kind of file."""
 
     bpm: Bpm

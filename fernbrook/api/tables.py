@@ -4,18 +4,18 @@ from __future__ import annotations
 
 from fastapi import APIRouter
 
+from fernbrook.api.schemas.api_model import ApiModel
 from fernbrook.api.schemas.jobs import FormatOut, formats_out
 from fernbrook.api.schemas.orders import ShapePoint
-from fernbrook.api.schemas.shape import Shape as Model
 from fernbrook.core.mix.curves import CONTROLS, ControlSpec
 from fernbrook.core.mix.layers import MADE_SOUNDS, MadeSpec
-from fernbrook.core.ordering import READY, Shape
+from fernbrook.core.ordering import READY, EnergyShape
 from fernbrook.formats.track_list import LABELS, ListFormat
 
 router = APIRouter(tags=["tables"])
 
 
-class ListFormOut(Model):
+class ListFormOut(ApiModel):
     """A form of a track list, and what it is called."""
 
     form: ListFormat
@@ -46,7 +46,7 @@ def list_list_forms() -> list[ListFormOut]:
     return [ListFormOut(form=form, label=label) for form, label in LABELS.items()]
 
 
-@router.get("/shapes")
-def list_shapes() -> dict[Shape, list[ShapePoint]]:
+@router.get("/energy-shapes")
+def list_energy_shapes() -> dict[EnergyShape, list[ShapePoint]]:
     """The ready-made shapes of energy."""
     return {shape: [ShapePoint(at=at, level=level) for at, level in points] for shape, points in READY.items()}

@@ -12,8 +12,8 @@ from fastapi.responses import FileResponse, StreamingResponse
 from pydantic import Field
 
 from fernbrook.api.access import ServicesDep
+from fernbrook.api.schemas.api_model import ApiModel
 from fernbrook.api.schemas.library import FieldChangeOut, FitOut, FoundOut, WantedIn
-from fernbrook.api.schemas.shape import Shape
 from fernbrook.api.schemas.tracks import GridOut, ImportedOut, TrackOut, TrackTableOut, track_table
 from fernbrook.api.sound import RESPONSES, Sample, sound_response
 from fernbrook.core.track import MAX_BPM, MIN_BPM
@@ -30,14 +30,14 @@ _tables: KeptValues[tuple[object, ...], bytes] = KeptValues(2)
 IMMUTABLE = {"cache-control": "private, max-age=31536000, immutable"}
 
 
-class Names(Shape):
+class Names(ApiModel):
     """What a track is to be called."""
 
     title: str = Field(min_length=1, max_length=300)
     artist: str = Field(default="", max_length=300)
 
 
-class InPlace(Shape):
+class InPlace(ApiModel):
     """A file of this machine that is to stay where it is."""
 
     path: str = Field(min_length=1, max_length=4096)

@@ -5,12 +5,12 @@ from __future__ import annotations
 from fastapi import APIRouter
 
 from fernbrook.api.access import ServicesDep
-from fernbrook.api.schemas.shape import Shape
+from fernbrook.api.schemas.api_model import ApiModel
 
 router = APIRouter(prefix="/under-way", tags=["under way"])
 
 
-class UnderWayOut(Shape):
+class UnderWayOut(ApiModel):
     """What is being done in words, how much of it is done from 0 to 1, and why it was given up if it was."""
 
     words: str

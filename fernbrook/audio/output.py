@@ -106,7 +106,7 @@ OUTPUTS: dict[OutputFormat, OutputSpec] = {
         encoder=FFMPEG, kbps=270, settings={"flags": "+qscale", "global_quality": "0"}, pace=13.0,
     ),
     OutputFormat.AAC: OutputSpec(
-        "ipod", "aac", "256", 2, "AAC in M4A", "For telephones; podcast players show its chapters",
+        "ipod", "aac", "256", 2, "AAC in M4A", "For phones; podcast players show its chapters",
         suffix="m4a", encoder=FFMPEG, kbps=256, settings={"b": "256000"}, pace=12.0,
     ),
     OutputFormat.OPUS: OutputSpec(

@@ -7,9 +7,9 @@ from collections.abc import Callable
 from itertools import pairwise
 from pathlib import Path
 
-from fernbrook.core.mix.commands import AddTracks, AnyMixCommand, ApplyHandOver, RenameMix, SetCurve, SetTempoPolicy
+from fernbrook.core.mix.commands import AddTracks, AnyMixCommand, ApplyShape, RenameMix, SetCurve, SetTempoPolicy
 from fernbrook.core.mix.curves import Control, Curve
-from fernbrook.core.mix.transitions import HandOver, Side, TempoPolicy
+from fernbrook.core.mix.transitions import ReadyShape, Side, TempoPolicy
 from fernbrook.demo.made_own import give_stems, own_commands
 from fernbrook.demo.make import DemoTrack
 from fernbrook.demo.preparation import prepare
@@ -94,10 +94,10 @@ def _shaped(services: Services, opened: OpenMix) -> None:
 def _shaping(number: int, out_id: str, in_id: str) -> list[AnyMixCommand]:
     """The commands that shape the transition into the entry with this number in the order, counted from 0."""
     pair = {"out_id": out_id, "in_id": in_id}
-    hand_over = HandOver.EVEN_BLEND if number in (2, 6) else HandOver.BASS
+    shape = ReadyShape.EVEN_BLEND if number in (2, 6) else ReadyShape.BASS
     if number == 8:
-        return [ApplyHandOver(hand_over=HandOver.CLEAN_CUT, **pair)]
-    commands: list[AnyMixCommand] = [ApplyHandOver(hand_over=hand_over, **pair)]
+        return [ApplyShape(shape=ReadyShape.CLEAN_CUT, **pair)]
+    commands: list[AnyMixCommand] = [ApplyShape(shape=shape, **pair)]
     if number == 2:
         dip = Curve.of((0.0, 1.0), (0.45, 1.0), (0.5, 0.0), (1.0, 0.0))
         rise = Curve.of((0.0, 0.0), (0.5, 0.0), (0.55, 1.0), (1.0, 1.0))

@@ -10,7 +10,7 @@ import soundfile
 
 from fernbrook.core.mix.commands import (
     AnyMixCommand,
-    ApplyHandOver,
+    ApplyShape,
     MarkAsMeant,
     PlaceTransition,
     PutEdits,
@@ -19,7 +19,7 @@ from fernbrook.core.mix.commands import (
 )
 from fernbrook.core.mix.curves import Control, Curve
 from fernbrook.core.mix.layers import Layer, Made, MadeSound, OfTrack, OnEntry
-from fernbrook.core.mix.transitions import HandOver, Side, SideCurves
+from fernbrook.core.mix.transitions import ReadyShape, Side, SideCurves
 from fernbrook.core.track import KEPT, Repeat, Skip, Stem
 from fernbrook.demo import arrange
 from fernbrook.demo.make import DemoTrack
@@ -61,10 +61,10 @@ def own_commands(entries: Mapping[str, str], tracks: Mapping[str, str]) -> list[
     return [
         PutEdits(entry_id=entries["Stomata"], edits=(repeat,)),
         PutEdits(entry_id=entries["Palm Services, 2 a.m."], edits=(skip,)),
-        ApplyHandOver(hand_over=HandOver.MUSIC_STAYS, **figs),
+        ApplyShape(shape=ReadyShape.MUSIC_STAYS, **figs),
         PlaceTransition(out_at=64 * BAR, in_at=0.0, beats=24 * BAR, **voices),
         SetCurve(side=Side.INCOMING, control=Control.VOICE, curve=waits, **voices),
-        # Heliconia's clear-by cue is its first line; that one waits here.
+        # Heliconia's ‘alone from’ cue is its first line; that one waits here.
         MarkAsMeant(key=f"not_clear {voices['out_id']} {voices['in_id']}", meant=True),
         PlaceTransition(out_at=SHORT_OUTRO[0] * BAR, in_at=0.0, beats=32 * BAR, **outro),
         PutLayers(layers=tuple(_layers(entries, tracks))),

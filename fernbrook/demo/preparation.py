@@ -6,11 +6,11 @@ from fernbrook.core.track import CueRole, PutCues, PutLoops
 from fernbrook.service.services import Services
 
 NOTES = {
-    "Heliconia": {CueRole.MIX_IN: "filter it in from here", CueRole.CLEAR_BY: "first line of the verse"},
+    "Heliconia": {CueRole.MIX_IN: "filter it in from here", CueRole.ALONE_FROM: "first line of the verse"},
     "Wet Glass": {CueRole.MIX_OUT: "rim shots alone, eight bars are enough"},
     "Stomata": {CueRole.MIX_IN: "the bass waits until bar 17"},
 }
-"""Whose pencilled cues were taken over, and what was noted on them."""
+"""Whose suggested cues were taken over, and what was noted on them."""
 TAGS = {
     "opening": ("Condensation", "Night Warden"),
     "warm": ("Condensation", "Night Warden", "Wet Glass", "Ripe Figs"),
@@ -59,13 +59,13 @@ def prepare(services: Services) -> None:
 
 
 def _mark(services: Services, track_id: str, notes: dict[CueRole, str]) -> None:
-    """Take over what is pencilled for a track, with notes, unless it has cues."""
+    """Take over what is suggested for a track, with notes, unless it has cues."""
     opened = services.marking.open(track_id)
     if opened.markup.cues:
         return
-    cues = tuple(p.cue.model_copy(update={"note": notes.get(p.cue.role, "")}) for p in opened.pencilled_cues)
+    cues = tuple(p.cue.model_copy(update={"note": notes.get(p.cue.role, "")}) for p in opened.suggested_cues)
     if cues:
-        services.marking.change(track_id, None, PutCues(cues=cues, why="accept what was pencilled"))
-    loops = tuple(p.loop for p in opened.pencilled_loops[:1])
+        services.marking.change(track_id, None, PutCues(cues=cues, why="accept what was suggested"))
+    loops = tuple(p.loop for p in opened.suggested_loops[:1])
     if loops:
-        services.marking.change(track_id, None, PutLoops(loops=loops, why="accept a pencilled loop"))
+        services.marking.change(track_id, None, PutLoops(loops=loops, why="accept a suggested loop"))

@@ -19,6 +19,8 @@ from fernbrook.formats.track_document import TrackDocument
 VERSION = "0.3.5"
 VOICE = "voice"
 CUE_PREFIX = "cue: "
+OLD_ALONE_FROM = "clear_by"
+"""What the role was called in files that were written before it was renamed."""
 BETWEEN = " · "
 LARGEST = 64 << 20
 
@@ -187,7 +189,7 @@ def _moment(at_s: float, text: str) -> Moment:
     """A tag as a cue: one of ours says its role before its name."""
     plain = text.removeprefix(CUE_PREFIX)
     role, _, name = plain.partition(BETWEEN)
-    known = {r.value: r for r in CueRole}
+    known = {r.value: r for r in CueRole} | {OLD_ALONE_FROM: CueRole.ALONE_FROM}
     if role in known:
         return Moment(at_s=at_s, name=name[:200], role=known[role])
     return Moment(at_s=at_s, name=plain[:200])

@@ -10,7 +10,7 @@ import numpy as np
 
 from fernbrook.audio.joining import Block
 from fernbrook.core.mix.layers import Layer, Made
-from fernbrook.core.plan import Part, Plan, StemGap
+from fernbrook.core.plan import DroppedStems, Part, Plan
 from fernbrook.core.track import STEMS, Stem
 from fernbrook.render.renderer import unlimited
 
@@ -82,5 +82,5 @@ def _only(part: Part, stem: Stem | None) -> Part:
     if stem is None:
         return part
     others = tuple(s for s in STEMS if s is not stem)
-    gap = StemGap(part.start_s - AROUND_S, part.end_s + AROUND_S, others)
-    return replace(part, stem_gaps=(*part.stem_gaps, gap))
+    others_dropped = DroppedStems(part.start_s - AROUND_S, part.end_s + AROUND_S, others)
+    return replace(part, dropped_stems=(*part.dropped_stems, others_dropped))

@@ -167,7 +167,7 @@ def _turns(part: Part) -> Hashable:
         for control in controls_of(Processor.STEM)
         if a.moves(control)
     )
-    return (curves, part.stem_gaps)
+    return (curves, part.dropped_stems)
 
 
 def _goes_on(one: Segment, other: Segment) -> bool:

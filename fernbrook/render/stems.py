@@ -76,8 +76,8 @@ def stem_level(part: Part, stem: Stem, times: Floats) -> Floats:
         if automation.moves(control):
             places = np.clip(automation.places(part.tempo.beat_at(times)), 0.0, 1.0)
             level *= automation.gains(control, places)
-    for gap in part.stem_gaps:
-        if stem in gap.stems:
-            outside = np.maximum(gap.start_s - times, times - gap.end_s + EDGE_S)
+    for one in part.dropped_stems:
+        if stem in one.stems:
+            outside = np.maximum(one.start_s - times, times - one.end_s + EDGE_S)
             level *= np.clip(outside / EDGE_S, 0.0, 1.0)
     return level

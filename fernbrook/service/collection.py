@@ -159,7 +159,7 @@ class Collection:
                 said = {n: then for n, (now, then) in names[row.id].items() if getattr(row, n) == now}
                 if said:
                     after[f"fields/{row.id}"] = {**_fields(row), **said}
-            self._step(session, _of_many("read names anew", len(after)), after)
+            self._step(session, _of_many("read names again", len(after)), after)
         self._tell()
         return len(after)
 

@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from fernbrook.core.plan import RATE, Plan, PlannedEntry, Snag
+from fernbrook.core.plan import RATE, MixWarning, Plan, PlannedEntry
 from fernbrook.kept import KeptValues
 from fernbrook.service.limiting import Limits
 from fernbrook.service.mixes import Mixes
@@ -43,7 +43,7 @@ class Course:
 
     entries: list[CourseEntry]
     limiting: NDArray[np.float64]
-    snags: tuple[Snag, ...]
+    warnings: tuple[MixWarning, ...]
 
 
 class Courses:
@@ -65,7 +65,7 @@ class Courses:
         return Course(
             entries=[self._entry(plan, entry, files.get(entry.track.id), columns) for entry in plan.entries],
             limiting=foreseen.by_columns(columns),
-            snags=foreseen.snags,
+            warnings=foreseen.warnings,
         )
 
     def _hashes(self, plan: Plan) -> dict[str, str]:

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from fernbrook.audio.made_sounds import PEAK
 from fernbrook.core.mix.curves import Control, Processor, controls_of
 from fernbrook.core.mix.entries import CEILING_DBTP
-from fernbrook.core.plan import RATE, Automation, Part, Plan, Snag, limiter_snags, source_at
+from fernbrook.core.plan import RATE, Automation, MixWarning, Part, Plan, limiter_warnings, source_at
 from fernbrook.kept import KeptValues
 from fernbrook.store.folders import Folders
 
@@ -32,7 +32,7 @@ class Limiting:
     """The reduction in dB in each 100 ms of a mix, and where it is too much."""
 
     db: Floats
-    snags: tuple[Snag, ...]
+    warnings: tuple[MixWarning, ...]
 
     def by_columns(self, columns: int) -> Floats:
         """The largest reduction in each of so many columns of equal time."""
@@ -57,7 +57,7 @@ class Limits:
             first, level = self._peaks_of(part, hashes.get(part.source), steps)
             peaks[first : first + len(level)] += level
         db = np.maximum(0.0, 20.0 * np.log10(np.maximum(peaks, 1e-9)) - CEILING_DBTP)
-        return Limiting(db, tuple(limiter_snags(plan, db, STEP_S)))
+        return Limiting(db, tuple(limiter_warnings(plan, db, STEP_S)))
 
     def _peaks_of(self, part: Part, content: str | None, steps: int) -> tuple[int, Floats]:
         """The peaks of a part as it plays in the mix, from a step on."""

@@ -30,14 +30,14 @@ from fernbrook.core.track import (
     Loop,
     Markup,
     MarkupCommand,
-    PencilledCue,
-    PencilledLoop,
     PutCues,
     PutGrid,
     PutLoops,
     PutSections,
     PutVoice,
     Section,
+    SuggestedCue,
+    SuggestedLoop,
     VoiceSpan,
     apply,
     as_found,
@@ -69,8 +69,8 @@ class OpenTrack:
     steps: Steps
     mean_bpm: float | None
     findings: Findings
-    pencilled_cues: tuple[PencilledCue, ...]
-    pencilled_loops: tuple[PencilledLoop, ...]
+    suggested_cues: tuple[SuggestedCue, ...]
+    suggested_loops: tuple[SuggestedLoop, ...]
 
 
 @dataclass(frozen=True)
@@ -173,14 +173,14 @@ class Marking(Undoing[TrackRow, TrackRevisionRow, OpenTrack]):
         """Change a markup by what came from elsewhere, as one step called so; raises as ``change`` does."""
         return self._advance(track_id, version, label, change)
 
-    def accept_pencilled(self, track_id: str) -> OpenTrack:
-        """Make real what is pencilled for the roles that a mix is placed by; plain cues stay in pencil."""
+    def accept_suggested(self, track_id: str) -> OpenTrack:
+        """Make real what is suggested for the roles that a mix is placed by; plain cues stay in pencil."""
         with self._database.read() as session:
             facts = as_facts(session, self._get(session, track_id))
-        cues = tuple(p.cue for p in facts.pencilled_cues if p.cue.role is not CueRole.PLAIN) if facts.grid else ()
+        cues = tuple(p.cue for p in facts.suggested_cues if p.cue.role is not CueRole.PLAIN) if facts.grid else ()
         if not cues:
             return self.open(track_id)
-        command = PutCues(cues=cues, why=f"accept {len(cues)} pencilled cues")
+        command = PutCues(cues=cues, why=f"accept {len(cues)} suggested cues")
         return self.change(track_id, None, command)
 
     def snap(self, track_id: str, version: int, beat: float) -> OpenTrack:
@@ -305,8 +305,8 @@ class Marking(Undoing[TrackRow, TrackRevisionRow, OpenTrack]):
             id=row.id,
             version=row.version,
             markup=kept.markup_of(session, row),
-            pencilled_cues=facts.pencilled_cues if facts.grid else (),
-            pencilled_loops=facts.pencilled_loops if facts.grid else (),
+            suggested_cues=facts.suggested_cues if facts.grid else (),
+            suggested_loops=facts.suggested_loops if facts.grid else (),
             steps=steps(session, kept.head_of(session, row)),
             mean_bpm=row.bpm,
             findings=Findings.of(row),
@@ -330,7 +330,7 @@ def _read_features(path: Path, _written: int) -> Features:
 
 def _grid(markup: Markup) -> Grid:
     if markup.grid is None:
-        raise RefusedError("There is no grid yet. Tap along, set a tempo, or measure again first.")
+        raise RefusedError("No grid yet. Tap along, set a tempo, or measure again first.")
     return markup.grid
 
 

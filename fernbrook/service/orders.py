@@ -1,4 +1,4 @@
-"""Orders that are found for a mix, and what could bridge its gaps."""
+"""Orders that are found for a mix, and what could bridge its jumps."""
 
 from __future__ import annotations
 
@@ -35,8 +35,11 @@ from fernbrook.store.jobs import jobs_of_kind
 from fernbrook.store.stored import Stored
 from fernbrook.store.tables import JobRow
 from fernbrook.store.tracks import facts_of
+from fernbrook.store.upgrades import with_plain_words
 
-KIND = JobKind(name="order", order=Stored(SearchOrder, {}), run=find_orders, finish=nothing_more, again=True)
+KIND = JobKind(
+    name="order", order=Stored(SearchOrder, {1: with_plain_words}), run=find_orders, finish=nothing_more, again=True
+)
 MOST_FROM_LIBRARY = 40
 """So many tracks of the library are considered beside those of the mix: the ones that fit it best."""
 LOOKED_AT = 60
@@ -56,8 +59,8 @@ class Search:
 
 
 @dataclass(frozen=True)
-class Gap:
-    """What could be done about a gap: cures, and tracks to bridge it. ``cost`` is what the step costs as it is."""
+class Jump:
+    """What could be done about a jump: cures, and tracks to bridge it. ``cost`` is what the step costs as it is."""
 
     cost: float
     cures: tuple[Cure, ...]
@@ -119,8 +122,8 @@ class Orders:
         """Forget the searches for a mix."""
         self._jobs.drop(KIND, mix_id)
 
-    def gap(self, mix_id: str, entry_id: str, among: Iterable[str] | None) -> Gap:
-        """What could be done about the gap after an entry.
+    def jump(self, mix_id: str, entry_id: str, among: Iterable[str] | None) -> Jump:
+        """What could be done about the jump after an entry.
 
         Parameters
         ----------
@@ -129,7 +132,7 @@ class Orders:
         plan = self._mixes.open(mix_id).plan
         index = plan.mix.index_of(entry_id)
         if index is None or index + 1 >= len(plan.entries):
-            raise NotFoundError("There is no gap after that entry any more.")
+            raise NotFoundError("There is no jump after that entry any more.")
         out, into = (candidate_of(e.entry, e.track) for e in plan.entries[index : index + 2])
         used = {e.track.id for e in plan.entries}
         cards = self._catalogue.cards()
@@ -140,7 +143,7 @@ class Orders:
             first = bridges(out, into, rough, pairings, LOOKED_AT)
             facts = facts_of(session, [b.track_id for b in first])
         close = [_coming_in(f) for f in facts.values()]
-        return Gap(
+        return Jump(
             plain_cost(out, into),
             tuple(cures(plan.mix, {e.track.id: e.track for e in plan.entries}, index)),
             tuple(bridges(out, into, close, pairings, MOST_BRIDGES)),

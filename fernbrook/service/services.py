@@ -20,7 +20,6 @@ from fernbrook.service.exporting.renders import Renders
 from fernbrook.service.exporting.sticks import Sticks
 from fernbrook.service.exporting.track_lists import TrackLists
 from fernbrook.service.file_writing import FileWriting
-from fernbrook.service.hand_overs import HandOvers
 from fernbrook.service.importing.bundle_opening import BundleOpening
 from fernbrook.service.importing.mark_files import MarkFiles
 from fernbrook.service.importing.stick_reading import StickReading
@@ -32,6 +31,7 @@ from fernbrook.service.misreading import Misreading
 from fernbrook.service.mixes import Mixes
 from fernbrook.service.orders import Orders
 from fernbrook.service.settings import Settings
+from fernbrook.service.shapes import Shapes
 from fernbrook.service.sound_files import SoundFiles
 from fernbrook.service.stems import Stems
 from fernbrook.service.straightening import Straightening
@@ -79,7 +79,7 @@ class Services:
         self.file_writing = FileWriting(folders, database, events, files)
         self.marking = Marking(folders, database, events, files)
         self.mixes = Mixes(database, events)
-        self.hand_overs = HandOvers(database, events, self.mixes)
+        self.shapes = Shapes(database, events, self.mixes)
         self.editing = Editing(folders, database, self.mixes)
         self.orders = Orders(database, self.jobs, self.mixes, self.catalogue)
         self.courses = Courses(folders, database, self.mixes)

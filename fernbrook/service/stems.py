@@ -32,10 +32,10 @@ from fernbrook.store.folders import Folders
 from fernbrook.store.jobs import forget_jobs, unfinished_by_subject
 from fernbrook.store.stored import Stored
 from fernbrook.store.tables import JobRow, TrackRow
-from fernbrook.store.upgrades import as_it_was
+from fernbrook.store.upgrades import as_it_was, with_plain_words
 
 NAME = "separate"
-ORDER = Stored(SeparateOrder, {1: as_it_was})
+ORDER = Stored(SeparateOrder, {1: as_it_was, 2: with_plain_words})
 LONGEST_S = 20 * 60.0
 """What is longer would take more memory than a laptop has to spare."""
 
@@ -83,7 +83,7 @@ class Stems:
         """
         facts = self._library.facts(track_id)
         if facts.grid is None and self._settings.model_path() is None:
-            raise RefusedError(f"‘{facts.title}’ has no beat grid, by which it would be taken apart. Set one first.")
+            raise RefusedError(f"‘{facts.title}’ has no beat grid. Set one first, then split stems.")
         if facts.duration_s > LONGEST_S:
             raise RefusedError(f"‘{facts.title}’ is longer than {LONGEST_S / 60:.0f} minutes: too long for stems.")
         path = self._files.checked([track_id])[track_id]

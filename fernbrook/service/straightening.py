@@ -19,11 +19,13 @@ from fernbrook.service.work.straighten import StraightenOrder, straighten_track
 from fernbrook.store.database import Database
 from fernbrook.store.folders import Folders
 from fernbrook.store.stored import Stored
-from fernbrook.store.upgrades import as_it_was, straighten_order_1_to_2
+from fernbrook.store.upgrades import as_it_was, straighten_order_1_to_2, with_plain_words
 
 KIND = JobKind(
     name="straighten",
-    order=Stored(StraightenOrder, {1: straighten_order_1_to_2, **dict.fromkeys(range(2, 5), as_it_was)}),
+    order=Stored(
+        StraightenOrder, {1: straighten_order_1_to_2, **dict.fromkeys(range(2, 5), as_it_was), 5: with_plain_words}
+    ),
     run=straighten_track,
     finish=nothing_more,
 )

@@ -10,12 +10,12 @@ from threading import Lock
 from fernbrook.core.ordering import (
     Aim,
     Candidate,
+    EnergyShape,
     Group,
     Pairings,
     Problem,
     Proposal,
     Proposed,
-    Shape,
     Weights,
     Wishes,
     appraised,
@@ -43,7 +43,7 @@ def propose(
     whole = Problem(candidates, groups, wishes, pairings)
     present = tuple(i for i, n in enumerate(whole.nodes) if not n.shift and groups[n.group].needed)
     told = _Progress(report, len(Aim))
-    aims = [a for a in Aim if a is not Aim.SHAPE or wishes.shape is not Shape.ANY]
+    aims = [a for a in Aim if a is not Aim.SHAPE or wishes.shape is not EnergyShape.ANY]
 
     def found_for(aim: Aim) -> Found:
         problem = whole if aim is Aim.TOGETHER else Problem(candidates, groups, _wishes_for(aim, wishes), pairings)

@@ -7,9 +7,9 @@ from sqlalchemy.orm import Session
 from fernbrook.core.track import STAND_IN, Grid, Markup, plate_of
 from fernbrook.store.stored import Stored
 from fernbrook.store.tables import TrackRevisionRow, TrackRow
-from fernbrook.store.upgrades import as_it_was
+from fernbrook.store.upgrades import as_it_was, with_plain_words
 
-MARKUP = Stored(Markup, {1: as_it_was, 2: as_it_was, 3: as_it_was})
+MARKUP = Stored(Markup, {1: as_it_was, 2: as_it_was, 3: as_it_was, 4: with_plain_words})
 
 
 def markup_of(session: Session, row: TrackRow) -> Markup:

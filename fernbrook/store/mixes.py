@@ -18,9 +18,9 @@ from fernbrook.core.track import Grid, Recount
 from fernbrook.store.markup import markup_in
 from fernbrook.store.stored import Stored
 from fernbrook.store.tables import MixRow, RevisionRow, TrackRevisionRow, TrackRow, now
-from fernbrook.store.upgrades import as_it_was, mix_1_to_2
+from fernbrook.store.upgrades import as_it_was, mix_1_to_2, with_plain_words
 
-MIX = Stored(Mix, {1: mix_1_to_2, **dict.fromkeys(range(2, 8), as_it_was)})
+MIX = Stored(Mix, {1: mix_1_to_2, **dict.fromkeys(range(2, 8), as_it_was), 8: with_plain_words})
 
 
 def all_mixes(session: Session) -> list[MixRow]:

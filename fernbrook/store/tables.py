@@ -209,10 +209,10 @@ class PairingRow(Base):
     note: Mapped[str] = mapped_column(Text)
 
 
-class HandOverRow(Base):
-    """A hand-over that was saved: its shape, as ``store/hand_overs.py`` has it."""
+class ShapeRow(Base):
+    """A hand-over that was saved: its shape, as ``store/shapes.py`` has it."""
 
-    __tablename__ = "hand_overs"
+    __tablename__ = "shapes"
 
     id: Mapped[str] = mapped_column(String(16), primary_key=True)
     name: Mapped[str] = mapped_column(Text)

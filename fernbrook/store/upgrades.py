@@ -74,3 +74,31 @@ def straighten_order_1_to_2(order: Json) -> Json:
 def render_order_6_to_7(order: Json) -> Json:
     """What is wished of a render became more than the kind of its file."""
     return {k: v for k, v in order.items() if k != "output"} | {"wish": {"output": order["output"]}}
+
+
+PLAIN_KEYS: dict[str, str] = {"breath": "gap", "arrives": "comes_in", "leaves": "goes_out"}
+PLAIN_VALUES: dict[tuple[str, str], str] = {
+    ("role", "clear_by"): "alone_from",
+    ("untouched", "breath_and_drop"): "gap_and_drop",
+}
+
+
+def with_plain_words(state: Json) -> Json:
+    """A breath is called a gap, and a clear-by cue ‘alone from’, wherever a state has one: in a mix, its takes and the
+    shape of its untouched transitions, in the markup of a track, and in orders that hold either. What
+    arrives and leaves, in a search for an order, comes in and goes out."""
+    renamed: Json = _renamed(state)
+    return renamed
+
+
+def _renamed(value: Any) -> Any:
+    if isinstance(value, list):
+        return [_renamed(each) for each in value]
+    if not isinstance(value, dict):
+        return value
+    return {
+        PLAIN_KEYS.get(key, key): PLAIN_VALUES[key, of]
+        if isinstance(of, str) and (key, of) in PLAIN_VALUES
+        else _renamed(of)
+        for key, of in value.items()
+    }

@@ -132,5 +132,5 @@ class Shelf:
     def _part(self, upload: str) -> Path:
         path = self.uploads / f"{upload}.part"
         if not upload.isalnum() or not path.is_file():
-            raise HostError(404, "There is no such upload. It may have been published, or thrown away: begin it anew.")
+            raise HostError(404, "There is no such upload. It may have been published or deleted: start it again.")
         return path

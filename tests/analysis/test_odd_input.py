@@ -36,7 +36,7 @@ def _chord(_rng: np.random.Generator) -> np.ndarray:
 
 
 def _speech(rng: np.random.Generator) -> np.ndarray:
-    """Syllables of all lengths and vowels, with pauses where one breathes."""
+    """Syllables of all lengths and vowels, with pauses where one gapes."""
     said = []
     for _ in range(90):
         said.append(

@@ -62,7 +62,7 @@ def test_movement_does_not_depend_on_the_blocks() -> None:
     assert np.allclose(moved(voice).together, moved(voice, 17).together, atol=1e-6)
 
 
-def test_a_short_breath_does_not_end_a_span_and_a_long_one_does() -> None:
+def test_a_short_gap_does_not_end_a_span_and_a_long_one_does() -> None:
     voice = sung()
     gap_s = 1.0, 6.0
     found = [voice_spans(moved(np.concatenate((voice, np.zeros(round(g * RATE)), voice)))) for g in gap_s]

@@ -1,4 +1,4 @@
-"""The routes of the transition bench: hand-overs, history, proposals, loudness."""
+"""The routes of the transition bench: shapes, history, proposals, loudness."""
 
 from __future__ import annotations
 
@@ -32,24 +32,24 @@ PAIR = {"out_id": "e1", "in_id": "e2"}
 
 
 def test_a_hand_over_is_saved_listed_applied_renamed_and_forgotten(client: TestClient, mix: str) -> None:
-    change(client, mix, kind="apply_hand_over", hand_over="filter_sweep", **PAIR)
-    saved = client.post("/api/hand-overs", json={"name": "Mine", "mix_id": mix, "transition": 0})
+    change(client, mix, kind="apply_shape", shape="filter_sweep", **PAIR)
+    saved = client.post("/api/shapes", json={"name": "Mine", "mix_id": mix, "transition": 0})
     assert saved.status_code == 201
-    listed = client.get("/api/hand-overs").json()
+    listed = client.get("/api/shapes").json()
     assert len(listed["ready"]) == 11
-    assert [s["hand_over"]["name"] for s in listed["saved"]] == ["Mine"]
-    shape = listed["saved"][0]["hand_over"]
-    change(client, mix, kind="apply_hand_over", hand_over="clean_cut", **PAIR)
-    again = change(client, mix, kind="apply_hand_over", hand_over=shape, **PAIR)
+    assert [s["shape"]["name"] for s in listed["saved"]] == ["Mine"]
+    shape = listed["saved"][0]["shape"]
+    change(client, mix, kind="apply_shape", shape="clean_cut", **PAIR)
+    again = change(client, mix, kind="apply_shape", shape=shape, **PAIR)
     side = again["plan"]["sides"][again["plan"]["transitions"][0]["transition"]["outgoing"]]
     assert "filter" in side
     assert "‘Mine’" in again["undo"]
     one = saved.json()["id"]
-    assert client.put(f"/api/hand-overs/{one}", json={"name": "Ours"}).json()["hand_over"]["name"] == "Ours"
-    assert client.delete(f"/api/hand-overs/{one}").status_code == 204
-    missing = client.delete(f"/api/hand-overs/{one}")
+    assert client.put(f"/api/shapes/{one}", json={"name": "Ours"}).json()["shape"]["name"] == "Ours"
+    assert client.delete(f"/api/shapes/{one}").status_code == 204
+    missing = client.delete(f"/api/shapes/{one}")
     assert (missing.status_code, missing.headers["content-type"]) == (404, "application/problem+json")
-    assert client.post("/api/hand-overs", json={"name": "x", "mix_id": mix, "transition": 9}).status_code == 404
+    assert client.post("/api/shapes", json={"name": "x", "mix_id": mix, "transition": 9}).status_code == 404
 
 
 def test_a_point_of_the_history_is_named_tried_and_gone_to(client: TestClient, mix: str) -> None:

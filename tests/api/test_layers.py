@@ -79,9 +79,9 @@ def test_a_layer_of_another_track_waits_while_its_entry_is_gone(client: TestClie
     (waiting,) = without["plan"]["layers"]
     assert "not in the mix" in waiting["waits"]
     assert waiting["heard"] == []
-    (snag,) = [s for s in without["plan"]["snags"] if s["kind"] == "layer"]
-    assert snag["layer"] == 0
-    cured = do(client, without, snag["mends"][0]["command"]).json()
+    (warning,) = [s for s in without["plan"]["warnings"] if s["kind"] == "layer"]
+    assert warning["layer"] == 0
+    cured = do(client, without, warning["mends"][0]["command"]).json()
     assert cured["plan"]["layers"] == []
 
 

@@ -1,4 +1,4 @@
-"""Orders, gaps and trials through the API."""
+"""Orders, jumps and trials through the API."""
 
 from __future__ import annotations
 
@@ -84,12 +84,12 @@ def test_wishes_that_cannot_be_are_refused(client: TestClient, mix: dict, wishes
 
 def test_a_gap_has_cures_and_bridges_and_both_can_be_tried(client: TestClient, mix: dict) -> None:
     entries = mix["plan"]["entries"]
-    gap = client.get(f"/api/mixes/{mix['id']}/gaps/{entries[0]['id']}").json()
-    assert gap["bridges"] == [], "the only other track would make no step smaller"
+    jump = client.get(f"/api/mixes/{mix['id']}/jumps/{entries[0]['id']}").json()
+    assert jump["bridges"] == [], "the only other track would make no step smaller"
     used = {e["track_id"] for e in entries}
     other = next(i for i in client.get("/api/tracks").json()["id"] if i not in used)
     for command in (
-        *(cure["command"] for cure in gap["cures"]),
+        *(cure["command"] for cure in jump["cures"]),
         {"kind": "add_tracks", "track_ids": [other], "at": 1},
     ):
         trial = client.post(f"/api/mixes/{mix['id']}/trials", json=command)
@@ -100,7 +100,7 @@ def test_a_gap_has_cures_and_bridges_and_both_can_be_tried(client: TestClient, m
         )
         assert np.frombuffer(heard.content, "<f4").any()
     assert client.get(f"/api/mixes/{mix['id']}").json()["version"] == mix["version"]
-    assert client.get(f"/api/mixes/{mix['id']}/gaps/{entries[2]['id']}").status_code == 404
+    assert client.get(f"/api/mixes/{mix['id']}/jumps/{entries[2]['id']}").status_code == 404
     gone = client.get(f"/api/mixes/{mix['id']}/audio", params={"trial": "gone"})
     assert gone.status_code == 404
     assert "Try it again" in gone.json()["detail"]
@@ -114,9 +114,9 @@ def test_a_list_narrows_what_may_bridge(client: TestClient, mix: dict) -> None:
     entry = mix["plan"]["entries"][0]
     made = client.post("/api/library/lists", json={"name": "Nothing", "track_ids": []}).json()
     params = {"list_id": made["id"]}
-    gap = client.get(f"/api/mixes/{mix['id']}/gaps/{entry['id']}", params=params).json()
-    assert gap["bridges"] == []
-    odd = client.get(f"/api/mixes/{mix['id']}/gaps/{entry['id']}", params={"search": "bpm:loud"})
+    jump = client.get(f"/api/mixes/{mix['id']}/jumps/{entry['id']}", params=params).json()
+    assert jump["bridges"] == []
+    odd = client.get(f"/api/mixes/{mix['id']}/jumps/{entry['id']}", params={"search": "bpm:loud"})
     assert odd.status_code in (409, 422)
     assert odd.headers["content-type"] == PROBLEM
 

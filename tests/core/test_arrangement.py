@@ -15,7 +15,7 @@ from fernbrook.core.mix.entries import Arrangement, Played
 from fernbrook.core.mix.entries.arrangement import arranged
 from fernbrook.core.mix.model import Mix, recounted_mix
 from fernbrook.core.mix.placing import Span
-from fernbrook.core.plan import SnagKind, plan
+from fernbrook.core.plan import WarningKind, plan
 from fernbrook.core.track import (
     CueRole,
     DropOut,
@@ -63,7 +63,7 @@ def test_each_edit_does_what_it_says() -> None:
 
 def test_what_is_dropped_is_silent_wherever_it_is_heard() -> None:
     a = heard(TWICE, DropOut(id="d", start=112.0, end=116.0, stems=(Stem.VOICE,)))
-    assert [(g.start, g.end) for g in a.gaps] == [(112.0, 116.0), (128.0, 132.0), (144.0, 148.0)]
+    assert [(g.start, g.end) for g in a.dropped] == [(112.0, 116.0), (128.0, 132.0), (144.0, 148.0)]
     assert [(v.start, v.end) for v in a.voice(sung((27, 29)))] == [(108.0, 112.0), (124.0, 128.0), (140.0, 144.0)]
 
 
@@ -136,7 +136,7 @@ def test_a_break_is_shortened_and_everything_after_closes_up() -> None:
     assert after.transitions[0].transition.out_cue is not None
     assert [(v.start, v.end) for v in after.entries[0].voice] == [(64 * BAR, 74 * BAR)]
     assert [s.start / BAR for s in after.entries[0].sections if s.kind is F] == [16.0, 56.0]
-    assert [s for s in after.snags if s.kind.value in ("cue", "does_not_fit")] == []
+    assert [s for s in after.warnings if s.kind.value in ("cue", "does_not_fit")] == []
     assert plan(c.apply(mix, shorter, tracks), tracks).transitions[0].transition.out_at == 80 * BAR
     recorded = c.apply(edited, c.PlayAsRecorded(entry_id="e1", as_recorded=True), tracks)
     assert plan(recorded, tracks).transitions[0].transition.out_at == 96 * BAR
@@ -214,14 +214,14 @@ def test_an_edit_that_nobody_hears_says_so_and_one_where_there_is_nothing_is_ref
         Skip(id="x", start=90 * BAR, end=94 * BAR),
     ):
         edited = c.apply(early, put(edit), tracks)
-        (told,) = [s for s in plan(edited, tracks).snags if s.kind is SnagKind.EDIT]
+        (told,) = [s for s in plan(edited, tracks).warnings if s.kind is WarningKind.EDIT]
         assert (told.entry, "bar 91" in told.message) == (0, True)
         mended = c.apply(edited, told.mends[0].command, tracks)
-        assert [s for s in plan(mended, tracks).snags if s.kind is SnagKind.EDIT] == []
+        assert [s for s in plan(mended, tracks).warnings if s.kind is WarningKind.EDIT] == []
         off = c.apply(edited, put(edit.model_copy(update={"on": False})), tracks)
-        assert [s for s in plan(off, tracks).snags if s.kind is SnagKind.EDIT] == []
+        assert [s for s in plan(off, tracks).warnings if s.kind is WarningKind.EDIT] == []
     heard = c.apply(early, put(Repeat(id="x", start=40 * BAR, end=44 * BAR, times=2)), tracks)
-    assert [s for s in plan(heard, tracks).snags if s.kind is SnagKind.EDIT] == []
+    assert [s for s in plan(heard, tracks).warnings if s.kind is WarningKind.EDIT] == []
     for start in (1001 * BAR, -900.0):
         with pytest.raises(c.CommandError, match="nothing of"):
             c.apply(early, put(Skip(id="x", start=start, end=start + 4.0)), tracks)

@@ -10,7 +10,7 @@ import pytest
 from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.entries import Played
 from fernbrook.core.mix.model import Mix
-from fernbrook.core.mix.transitions import HandOver, Kind
+from fernbrook.core.mix.transitions import Kind, ReadyShape
 from fernbrook.core.plan import Plan, TempoMap, plan
 from fernbrook.core.plan.bars import Bars, BarSpan
 from fernbrook.core.track import Grid, TrackFacts
@@ -76,7 +76,7 @@ def test_the_default_hand_over_of_a_half_time_track_falls_on_its_bar_lines() -> 
     assert t.out_at % out.span.bar == 0.0
     shaped = c.apply(
         resolved.mix,
-        c.ApplyHandOver(hand_over=HandOver.BASS, out_id=t.out_id, in_id=t.in_id),
+        c.ApplyShape(shape=ReadyShape.BASS, out_id=t.out_id, in_id=t.in_id),
         TRACKS,
     ).transitions[0]
     swap = max(p.at for p in shaped.outgoing.root["low"].points if p.value == 1.0) * shaped.beats

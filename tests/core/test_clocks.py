@@ -11,7 +11,7 @@ from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.curves import Onward
 from fernbrook.core.mix.model import Fading, Mix, TempoMark
 from fernbrook.core.mix.transitions import Kind, TempoPolicy
-from fernbrook.core.plan import SnagKind, plan
+from fernbrook.core.plan import WarningKind, plan
 from fernbrook.core.track import TrackFacts, slide
 from tests.core.test_commands import TRACKS, mix_of, pair
 
@@ -26,7 +26,7 @@ def test_after_a_fade_the_mix_goes_by_the_incoming_s_own_tempo() -> None:
     around = resolved.tempo.beat_at([middle - 1e-3, middle + 1e-3])
     assert resolved.tempo.bpm_at(around).tolist() == pytest.approx([120.0, 124.0])
     assert [e.time_map.farthest_speed(e.start_beat, e.start_beat + 8) for e in resolved.entries[:2]] == [1.0, 1.0]
-    assert not [s for s in resolved.snags if s.kind is SnagKind.TEMPO_LEAP and s.transition == 0]
+    assert not [s for s in resolved.warnings if s.kind is WarningKind.TEMPO_LEAP and s.transition == 0]
 
 
 @given(st.lists(st.sampled_from(list(Kind)), min_size=3, max_size=3), st.floats(0.5, 20.0))

@@ -12,7 +12,7 @@ from fernbrook.core.mix.curves import Control, Curve, Law
 from fernbrook.core.mix.entries import Entry
 from fernbrook.core.mix.layers import Layer
 from fernbrook.core.mix.model import Crossovers, Loudness, Mix, Naming
-from fernbrook.core.mix.transitions import HandOver, Kind, SavedHandOver, Side, TempoPolicy
+from fernbrook.core.mix.transitions import Kind, ReadyShape, SavedShape, Side, TempoPolicy
 from fernbrook.core.track import Repeat, Skip
 from fernbrook.core.track import commands as m
 from fernbrook.core.value import Command
@@ -30,7 +30,7 @@ OVER = TypeAdapter(Layer).validate_python(
         "at": {"to": "entry", "entry_id": E1, "beat": 8.0},
     }
 )
-SAVED = SavedHandOver.of("Mine", made(HandOver.BASS, 32.0), 4.0)
+SAVED = SavedShape.of("Mine", made(ReadyShape.BASS, 32.0), 4.0)
 ONE, TWO = Entry(id="x", track_id="a"), Entry(id="y", track_id="b")
 WORDS: list[tuple[c.AnyMixCommand, str]] = [
     (c.RenameMix(name="Late"), "rename the mix"),
@@ -38,10 +38,10 @@ WORDS: list[tuple[c.AnyMixCommand, str]] = [
     (c.SetLoudness(loudness=Loudness.INTEGRATED), "choose what is equally loud"),
     (c.SetLimiting(db=2.5), "allow 2.5 dB of limiting"),
     (c.SetCrossovers(crossovers=Crossovers()), "set the equaliser's bands"),
-    (c.SetUntouched(untouched=HandOver.BASS), "choose what an untouched transition is"),
-    (c.SettlePlaces(anew=True), "place anew what nobody shaped"),
+    (c.SetUntouched(untouched=ReadyShape.BASS), "choose what an untouched transition is"),
+    (c.SettlePlaces(anew=True), "place again what nobody shaped"),
     (c.SettlePlaces(anew=False), "leave as they are what nobody shaped"),
-    (c.MarkAsMeant(key="k", meant=True), "mark a snag as meant"),
+    (c.MarkAsMeant(key="k", meant=True), "mark a warning as meant"),
     (c.AddTracks(track_ids=("a",)), "add ‘A’"),
     (c.AddTracks(track_ids=("a", "b")), "add 2 tracks"),
     (c.AddTracks(track_ids=("gone",)), "add a track"),
@@ -95,10 +95,10 @@ WORDS: list[tuple[c.AnyMixCommand, str]] = [
     ),
     (c.SetVolumeLaw(law=Law.LINEAR, **HERE), "shape the transition into ‘B’"),
     (c.SetEffects(resonance=0.5, **HERE), "set the effects into ‘B’"),
-    (c.SetBreath(beats=2.0, **HERE), "leave out the beats before ‘B’"),
-    (c.SetBreath(beats=0, **HERE), "put back the beats before ‘B’"),
-    (c.ApplyHandOver(hand_over=SAVED, **HERE), "use the ‘Mine’ into ‘B’"),
-    (c.ShapeTransitions(hand_over=HandOver.ECHO_OUT), "use the echo out for all transitions"),
+    (c.SetGap(beats=2.0, **HERE), "leave out the beats before ‘B’"),
+    (c.SetGap(beats=0, **HERE), "put back the beats before ‘B’"),
+    (c.ApplyShape(shape=SAVED, **HERE), "use the ‘Mine’ into ‘B’"),
+    (c.ShapeTransitions(shape=ReadyShape.ECHO_OUT), "use the echo out for all transitions"),
     (c.KeepTake(**HERE), "keep a take into ‘B’"),
     (c.UseTake(number=2, **HERE), "use take 2 into ‘B’"),
     (c.DescribeTake(number=2, **HERE), "describe take 2 into ‘B’"),

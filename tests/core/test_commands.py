@@ -9,7 +9,7 @@ from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.curves import Control, Curve
 from fernbrook.core.mix.model import Mix, Naming
 from fernbrook.core.mix.placing.placing import UnknownTrackError
-from fernbrook.core.mix.transitions import HandOver, Kind, Side, TempoPolicy
+from fernbrook.core.mix.transitions import Kind, ReadyShape, Side, TempoPolicy
 from fernbrook.core.plan import plan
 from fernbrook.core.track import Grid, TrackFacts
 
@@ -42,7 +42,7 @@ def test_a_track_at_half_the_tempo_counts_double() -> None:
 
 def test_moving_away_and_back_keeps_what_was_shaped() -> None:
     mix = mix_of("a", "b", "c")
-    shaped = c.apply(mix, c.ApplyHandOver(hand_over=HandOver.CLEAN_CUT, **pair(mix, 0)), TRACKS)
+    shaped = c.apply(mix, c.ApplyShape(shape=ReadyShape.CLEAN_CUT, **pair(mix, 0)), TRACKS)
     away = c.apply(shaped, c.MoveEntries(entry_ids=(mix.entries[0].id,), to=2), TRACKS)
     assert all(not t.shaped for t in plan(away, TRACKS).transitions)
     back = c.apply(away, c.MoveEntries(entry_ids=(mix.entries[0].id,), to=0), TRACKS)
@@ -87,10 +87,10 @@ def test_curves_that_would_jump_are_refused() -> None:
 
 def test_a_cut_becomes_a_blend_again() -> None:
     mix = mix_of("a", "b")
-    cut = c.apply(mix, c.ApplyHandOver(hand_over=HandOver.CLEAN_CUT, **pair(mix, 0)), TRACKS)
+    cut = c.apply(mix, c.ApplyShape(shape=ReadyShape.CLEAN_CUT, **pair(mix, 0)), TRACKS)
     with pytest.raises(c.CommandError, match="cut has no length"):
         c.apply(cut, c.PlaceTransition(beats=8.0, **pair(mix, 0)), TRACKS)
-    blend = c.apply(cut, c.ApplyHandOver(hand_over=HandOver.EVEN_BLEND, **pair(mix, 0)), TRACKS)
+    blend = c.apply(cut, c.ApplyShape(shape=ReadyShape.EVEN_BLEND, **pair(mix, 0)), TRACKS)
     assert plan(blend, TRACKS).transitions[0].transition.beats == 64.0
 
 
@@ -184,9 +184,9 @@ def test_every_order_has_a_sound_plan(ids: list[str], steps: list[tuple[int, int
 
 def test_a_blend_in_place_of_a_cut_takes_no_more_than_there_is_room_for() -> None:
     mix = mix_of("a", "b")
-    mix = c.apply(mix, c.ApplyHandOver(hand_over=HandOver.CLEAN_CUT, **pair(mix, 0)), TRACKS)
+    mix = c.apply(mix, c.ApplyShape(shape=ReadyShape.CLEAN_CUT, **pair(mix, 0)), TRACKS)
     room = plan(mix, TRACKS).transitions[0].room
     late = c.apply(mix, c.PlaceTransition(out_at=room.out_to - 12.0, **pair(mix, 0)), TRACKS)
-    blend = c.apply(late, c.ApplyHandOver(hand_over=HandOver.BASS, **pair(mix, 0)), TRACKS)
+    blend = c.apply(late, c.ApplyShape(shape=ReadyShape.BASS, **pair(mix, 0)), TRACKS)
     assert plan(blend, TRACKS).transitions[0].transition.beats == 12.0
-    assert not [s for s in plan(blend, TRACKS).snags if s.transition == 0]
+    assert not [s for s in plan(blend, TRACKS).warnings if s.transition == 0]

@@ -1,4 +1,4 @@
-"""Cues and loops: what stays where when grids are mended, what decides, what is pencilled."""
+"""Cues and loops: what stays where when grids are mended, what decides, what is suggested."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from fernbrook.core.mix.commands import AddTracks, PlaceTransition
 from fernbrook.core.mix.commands import apply as apply_to_mix
 from fernbrook.core.mix.model import Mix
-from fernbrook.core.plan import SnagKind, plan
+from fernbrook.core.plan import WarningKind, plan
 from fernbrook.core.track import (
     Cue,
     CueRole,
@@ -90,7 +90,7 @@ def test_of_each_role_one_decides(roles: list[tuple[CueRole, bool, int]]) -> Non
             rest = without_cues(cues, [next(c.id for c in of_role if c.preferred)])
             assert (chosen(rest, role) is not None) == (len(of_role) > 1)
     assert sum(c.role is CueRole.START for c in cues) <= 1
-    assert sum(c.role is CueRole.CLEAR_BY for c in cues) <= 1
+    assert sum(c.role is CueRole.ALONE_FROM for c in cues) <= 1
     assert not any(c.preferred for c in cues if c.role is CueRole.PLAIN)
 
 
@@ -130,28 +130,28 @@ def test_commands_on_cues_and_loops_are_taken_one_by_one() -> None:
         apply(markup, m.PutCues(cues=many))
 
 
-def test_what_is_pencilled_follows_what_is_heard_and_says_why() -> None:
+def test_what_is_suggested_follows_what_is_heard_and_says_why() -> None:
     singing = track(voice=(VoiceSpan(start=98.6, end=130.0),))
-    told = {p.cue.role: (p.cue.at, p.reason) for p in singing.pencilled_cues if p.cue.role is not CueRole.PLAIN}
+    told = {p.cue.role: (p.cue.at, p.reason) for p in singing.suggested_cues if p.cue.role is not CueRole.PLAIN}
     assert told == {
         CueRole.START: (0.0, "the first downbeat"),
         CueRole.MIX_IN: (0.0, "drums alone from here"),
-        CueRole.CLEAR_BY: (96.0, "the voice enters"),
+        CueRole.ALONE_FROM: (96.0, "the voice enters"),
         CueRole.MIX_OUT: (512.0, "drums alone from here"),
     }
-    plain = [(p.cue.name, p.cue.at) for p in singing.pencilled_cues if p.cue.role is CueRole.PLAIN]
+    plain = [(p.cue.name, p.cue.at) for p in singing.suggested_cues if p.cue.role is CueRole.PLAIN]
     assert plain == [("voice ends", 132.0), ("break", 256.0), ("drop", 320.0)]
     halves = (
         Section(kind=SectionKind.BREAK, start=256.0, end=288.0),
         Section(kind=SectionKind.BEATLESS, start=288.0, end=320.0),
     )
     broken = track(sections=(*SECTIONS[:2], *halves, *SECTIONS[3:]))
-    assert [p.cue.at for p in broken.pencilled_cues if p.cue.name == "break"] == [256.0]
-    assert track().cue_for(CueRole.CLEAR_BY).at == 64.0  # type: ignore[union-attr]
+    assert [p.cue.at for p in broken.suggested_cues if p.cue.name == "break"] == [256.0]
+    assert track().cue_for(CueRole.ALONE_FROM).at == 64.0  # type: ignore[union-attr]
     mine = singing.model_copy(update={"cues": (cue("mine", 32.0, CueRole.MIX_IN),)})
-    assert CueRole.MIX_IN not in {p.cue.role for p in mine.pencilled_cues}
+    assert CueRole.MIX_IN not in {p.cue.role for p in mine.suggested_cues}
     assert mine.cue_for(CueRole.MIX_IN).at == 32.0  # type: ignore[union-attr]
-    assert [(p.loop.start, p.loop.beats) for p in singing.pencilled_loops] == [(0.0, 64.0), (512.0, 64.0)]
+    assert [(p.loop.start, p.loop.beats) for p in singing.suggested_loops] == [(0.0, 64.0), (512.0, 64.0)]
 
 
 def test_a_track_that_thins_out_is_left_there() -> None:
@@ -173,27 +173,27 @@ def _mix(**tracks: TrackFacts) -> Mix:
 def test_cues_place_what_nobody_shaped() -> None:
     tracks = {
         "a": track(cues=(cue("out", 400.0, CueRole.MIX_OUT), cue("go", 16.0, CueRole.START))),
-        "b": track("b", cues=(cue("in", 32.0, CueRole.MIX_IN), cue("sings", 96.0, CueRole.CLEAR_BY))),
+        "b": track("b", cues=(cue("in", 32.0, CueRole.MIX_IN), cue("sings", 96.0, CueRole.ALONE_FROM))),
     }
     placed = plan(_mix(**tracks), tracks)
     t = placed.transitions[0].transition
     assert (t.out_at, t.in_at, t.beats) == (400.0, 32.0, 64.0)
-    soon = tracks | {"b": track("b", cues=(tracks["b"].cues[0], cue("sings", 68.0, CueRole.CLEAR_BY)))}
+    soon = tracks | {"b": track("b", cues=(tracks["b"].cues[0], cue("sings", 68.0, CueRole.ALONE_FROM)))}
     assert plan(_mix(**soon), soon).transitions[0].transition.beats == 32.0
     assert float(placed.entries[0].time_map.source_at(0.0)) == pytest.approx(float(GRID.time_at(16.0)))
-    assert not [s for s in placed.snags if s.kind is SnagKind.NOT_CLEAR]
+    assert not [s for s in placed.warnings if s.kind is WarningKind.NOT_CLEAR]
     doubled = plan(_mix(**tracks).model_copy(update={"entries": tuple(
         e.model_copy(update={"count": 2.0}) for e in _mix(**tracks).entries)}), tracks)  # fmt: skip
     t = doubled.transitions[0].transition
     assert (t.out_at, t.in_at) == (800.0, 64.0)
 
 
-def test_an_overlap_that_outlasts_the_clear_by_cue_is_a_snag_that_says_by_how_much() -> None:
-    tracks = {"a": track(), "b": track("b", cues=(cue("sings", 48.0, CueRole.CLEAR_BY),))}
+def test_an_overlap_that_outlasts_the_alone_from_cue_is_a_warning_that_says_by_how_much() -> None:
+    tracks = {"a": track(), "b": track("b", cues=(cue("sings", 48.0, CueRole.ALONE_FROM),))}
     mix = apply_to_mix(
         _mix(**tracks), PlaceTransition(out_id="e1", in_id="e2", out_at=480.0, in_at=0.0, beats=64.0), tracks
     )
-    told = [s.message for s in plan(mix, tracks).snags if s.kind is SnagKind.NOT_CLEAR]
-    assert told == ["‘B’ is to be alone by ‘sings’: the overlap ends 16 beats after it."]
-    # What is only pencilled is no reason to complain.
-    assert not [s for s in plan(mix, {"a": track(), "b": track("b")}).snags if s.kind is SnagKind.NOT_CLEAR]
+    told = [s.message for s in plan(mix, tracks).warnings if s.kind is WarningKind.NOT_CLEAR]
+    assert told == ["The overlap ends 16 beats after ‘sings’ of ‘B’."]
+    # What is only suggested is no reason to complain.
+    assert not [s for s in plan(mix, {"a": track(), "b": track("b")}).warnings if s.kind is WarningKind.NOT_CLEAR]

@@ -9,8 +9,8 @@ from pydantic import ValidationError
 from fernbrook.core.mix.curves import Control, Curve, gain_of
 from fernbrook.core.mix.curves.curve import Onward
 from fernbrook.core.mix.transitions import (
-    HandOver,
     Kind,
+    ReadyShape,
     SideCurves,
     TempoPolicy,
     Transition,
@@ -42,7 +42,7 @@ def test_curve_is_held_beyond_its_points() -> None:
 
 @given(st.sampled_from([1.0, 2.0, 4.0, 8.0, 16.0, 64.0, 128.0, 37.5]), st.sampled_from([3, 4]))
 def test_bass_hand_over_never_has_two_basses(beats: float, bar: int) -> None:
-    shape = shape_of(HandOver.BASS, beats, bar)
+    shape = shape_of(ReadyShape.BASS, beats, bar)
     places = np.linspace(0, 1, 20_001)
     leaving, coming = (gain_of(_low(side).value_at(places)) for side in (shape.outgoing, shape.incoming))
     together = (leaving > 0.0) & (coming > 0.0)
@@ -54,7 +54,7 @@ def test_bass_changes_hands_on_the_middle_phrase() -> None:
     assert middle_phrase(64.0, 4) == 32.0
     assert middle_phrase(128.0, 4) == 64.0
     assert middle_phrase(16.0, 4) == 8.0
-    shape = shape_of(HandOver.BASS, 64.0, 4)
+    shape = shape_of(ReadyShape.BASS, 64.0, 4)
     assert _low(shape.incoming).value_at(0.5) == 1.0
     assert _low(shape.incoming).value_at(0.49) == 0.0
 
@@ -85,7 +85,7 @@ def test_transitions_that_would_jump_are_refused() -> None:
 
 @pytest.mark.parametrize("beats", [16.0, 32.0, 64.0])
 def test_the_leader_is_at_full_level_until_the_bass_changes_hands_and_the_other_from_then_on(beats: float) -> None:
-    shape = shape_of(HandOver.BASS, beats, 4.0)
+    shape = shape_of(ReadyShape.BASS, beats, 4.0)
     swap = middle_phrase(beats, 4.0) / beats
     out, into = (side.curve(Control.VOLUME) for side in (shape.outgoing, shape.incoming))
     assert out.value_at([0.0, 0.59, swap]).tolist() == [1.0, 1.0, 1.0]

@@ -10,11 +10,11 @@ from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.layers import Layer, Made, MadeSound, OfTrack, OnEntry, OnMix, OnTransition
 from fernbrook.core.mix.model import Mix, Naming, recounted_mix
 from fernbrook.core.mix.transitions import HeldCue
-from fernbrook.core.plan import Plan, Snag, SnagKind, fitting_shift, layer_proposals, plan
+from fernbrook.core.plan import MixWarning, Plan, WarningKind, fitting_shift, layer_proposals, plan
 from fernbrook.core.plan.planned_layer import Missing
 from fernbrook.core.track import CueRole, Grid, Recount, Skip, Stem, StemsFact, TrackFacts
 from tests.core.test_proposals import BAR, B, F, K, cue, keyed, sung, track
-from tests.core.test_snags import at, full, two
+from tests.core.test_warnings import at, full, two
 
 STEMS = StemsFact(coherent=0.7, is_clean=True, has_voice=True)
 PAIR = {"out_id": "e1", "in_id": "e2"}
@@ -32,8 +32,8 @@ def laid(*layers: Layer, third: TrackFacts | None = None, **more: TrackFacts) ->
     return c.apply(mix, c.PutLayers(layers=layers), tracks), tracks
 
 
-def told(planned: Plan, kind: SnagKind) -> list[Snag]:
-    return [s for s in planned.snags if s.layer is not None and s.kind is kind]
+def told(planned: Plan, kind: WarningKind) -> list[MixWarning]:
+    return [s for s in planned.warnings if s.layer is not None and s.kind is kind]
 
 
 def starts(mix: Mix, tracks: dict[str, TrackFacts]) -> list[float]:
@@ -72,20 +72,20 @@ def test_one_whose_tie_is_gone_waits_and_is_there_again() -> None:
     waiting = plan(gone, tracks)
     assert waiting.layers[0].waits.lacks is Missing.ENTRY
     assert waiting.layers[0].parts == ()
-    assert len(told(waiting, SnagKind.LAYER)) == 1
+    assert len(told(waiting, WarningKind.LAYER)) == 1
     assert gone.layers == mix.layers
     held = over(at=OnEntry(entry_id="e1", beat=0.0, cue=HeldCue(id="c", name="the bell")))
     lost = plan(*laid(held))
-    snag = told(lost, SnagKind.LAYER)[0]
-    assert "‘the bell’" in snag.message
-    mended = c.apply(lost.mix, snag.mends[0].command, tracks)
+    warning = told(lost, WarningKind.LAYER)[0]
+    assert "‘the bell’" in warning.message
+    mended = c.apply(lost.mix, warning.mends[0].command, tracks)
     assert plan(mended, tracks).layers[0].waits is None
 
 
 def test_a_stem_that_is_not_there_is_not_played_whole() -> None:
     planned = plan(*laid(over(stem=Stem.VOICE)))
     assert planned.layers[0].parts == ()
-    assert "voice stem" in told(planned, SnagKind.LAYER)[0].message
+    assert "voice stem" in told(planned, WarningKind.LAYER)[0].message
     with_stems = full("third").model_copy(update={"stems": STEMS})
     assert plan(*laid(over(stem=Stem.VOICE), third=with_stems)).layers[0].parts[0].turns_stems
 
@@ -145,36 +145,36 @@ def test_two_that_sing_are_told_and_one_can_be_dropped() -> None:
     singer = full("third", voice=sung((8, 12)))
     out = full("out", voice=sung((16, 20))).model_copy(update={"stems": STEMS})
     mix, tracks = laid(over(beat=64.0), third=singer, out=out)
-    snag = told(plan(mix, tracks), SnagKind.TWO_VOICES)[0]
-    assert "16 beats" in snag.message
-    mended = c.apply(mix, snag.mends[0].command, tracks)
-    assert told(plan(mended, tracks), SnagKind.TWO_VOICES) == []
+    warning = told(plan(mix, tracks), WarningKind.TWO_VOICES)[0]
+    assert "16 beats" in warning.message
+    mended = c.apply(mix, warning.mends[0].command, tracks)
+    assert told(plan(mended, tracks), WarningKind.TWO_VOICES) == []
     elsewhere, _ = laid(over(beat=128.0), third=singer, out=out)
     silent = over(beat=48.0, bars=8)
     for early in (full("third", voice=sung((8, 10))), full("third", voice=sung((60, 70)))):
-        assert told(plan(*laid(silent, third=early, out=out)), SnagKind.TWO_VOICES) == []
-    assert told(plan(elsewhere, tracks), SnagKind.TWO_VOICES) == []
+        assert told(plan(*laid(silent, third=early, out=out)), WarningKind.TWO_VOICES) == []
+    assert told(plan(elsewhere, tracks), WarningKind.TWO_VOICES) == []
 
 
 def test_a_key_that_clashes_is_told_and_shifted() -> None:
     third = full("third", key=keyed("Bbm"))
     mix, tracks = laid(over(), third=third, out=full("out", key=keyed("Am")))
-    snag = told(plan(mix, tracks), SnagKind.KEYS)[0]
-    mended = c.apply(mix, snag.mends[0].command, tracks)
+    warning = told(plan(mix, tracks), WarningKind.KEYS)[0]
+    mended = c.apply(mix, warning.mends[0].command, tracks)
     assert mended.layers[0].key_shift == -1
     planned = plan(mix, tracks)
     assert fitting_shift(planned.layers[0], planned.entries) == -1
-    assert told(plan(mended, tracks), SnagKind.KEYS) == []
+    assert told(plan(mended, tracks), WarningKind.KEYS) == []
     drums, _ = laid(over(stem=Stem.DRUMS), third=third.model_copy(update={"stems": STEMS}))
-    assert told(plan(drums, tracks), SnagKind.KEYS) == []
+    assert told(plan(drums, tracks), WarningKind.KEYS) == []
 
 
 def test_one_that_lies_outside_the_mix_is_told() -> None:
     end = plan(*laid(over())).duration_s
     for beat, words in ((-100.0, "outside"), (-4.0, "cut off"), (2.0 * end + 8.0, "outside")):
         mix, tracks = laid(over(at=OnMix(beat=beat)))
-        assert words in told(plan(mix, tracks), SnagKind.LAYER)[0].message
-    assert told(plan(*laid(over(on=False, at=OnMix(beat=-100.0)))), SnagKind.LAYER) == []
+        assert words in told(plan(mix, tracks), WarningKind.LAYER)[0].message
+    assert told(plan(*laid(over(on=False, at=OnMix(beat=-100.0)))), WarningKind.LAYER) == []
 
 
 OUT = [(B, 8), (F, 24), (K, 16), (F, 32), (B, 16)]
@@ -202,7 +202,7 @@ def test_drums_a_voice_and_a_sweep_are_proposed_where_they_help() -> None:
     taken = c.apply(planned.mix, c.PutLayers(layers=tuple(found.values())), {t.id: t for t in planned.tracks})
     again = plan(taken, {t.id: t for t in planned.tracks})
     assert layer_proposals(again) == ()
-    assert [s for s in again.snags if s.layer is not None] == []
+    assert [s for s in again.warnings if s.layer is not None] == []
 
 
 def test_what_comes_before_and_after_the_music_is_no_break() -> None:

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from fernbrook.core.mix.commands import AddTracks, SetGain, SetLimiting, SetLoudness, SetTarget, apply
 from fernbrook.core.mix.entries import CEILING_DBTP
 from fernbrook.core.mix.model import Loudness, Mix
-from fernbrook.core.plan import Plan, SnagKind, plan
+from fernbrook.core.plan import Plan, WarningKind, plan
 from fernbrook.core.track import Grid, TrackFacts
 
 
@@ -60,22 +60,22 @@ def test_all_are_equally_loud_and_as_loud_as_that_allows(
     # Louder than this one of them would pass what is allowed, or all would pass the target.
     assert abs(reached[0] - wanted) < 0.07 or max(over) > limiting - 0.02
     assert [e.level.over_db for e in got.entries] == pytest.approx([max(0.0, o) for o in over], abs=0.02)
-    snags = [s for s in got.snags if s.kind is SnagKind.LEVEL]
-    assert bool(snags) == (reached[0] < wanted - 0.06) or abs(reached[0] - wanted) < 0.07
+    warnings = [s for s in got.warnings if s.kind is WarningKind.LEVEL]
+    assert bool(warnings) == (reached[0] < wanted - 0.06) or abs(reached[0] - wanted) < 0.07
 
 
 def test_the_one_that_holds_all_back_is_named_with_what_would_help() -> None:
     pieces = [track(i, lufs, 0.0) for i, lufs in enumerate((-15.0, -16.0, -17.0, -17.5, -18.0, -19.0))]
     got = planned(*pieces)
     assert [e.gain_db for e in got.entries] == pytest.approx([-3.0, -2.0, -1.0, -0.5, 0.0, 1.0])
-    (snag,) = (s for s in got.snags if s.kind is SnagKind.LEVEL)
-    assert snag.entry == 5
-    assert "‘T5’ can be brought to −18.0 and not to −14" in snag.message
-    assert "Allow 4.0 dB more limiting" in snag.message
+    (warning,) = (s for s in got.warnings if s.kind is WarningKind.LEVEL)
+    assert warning.entry == 5
+    assert "‘T5’ can be brought to −18.0 and not to −14" in warning.message
+    assert "Allow 4.0 dB more limiting" in warning.message
     assert got.entries[0].level.why == "brought to −18 LUFS, which all can reach"
     more = planned(*pieces, limiting_db=6.0)
     assert [e.gain_db for e in more.entries] == pytest.approx([1.0, 2.0, 3.0, 3.5, 4.0, 5.0])
-    assert not [s for s in more.snags if s.kind is SnagKind.LEVEL]
+    assert not [s for s in more.warnings if s.kind is WarningKind.LEVEL]
     assert more.entries[0].level.why == "brought to −14 LUFS"
 
 
@@ -87,14 +87,14 @@ def test_trims_and_gains_by_hand_are_kept_and_told() -> None:
     assert [e.gain_db for e in got.entries] == pytest.approx([-4.0, -5.5, 6.0])
     assert got.entries[1].level.why == "brought to −14 LUFS, trimmed by −1.5 dB"
     assert got.entries[2].level.why == "set by hand"
-    assert [s.message for s in got.snags if s.kind is SnagKind.LEVEL] == [
+    assert [s.message for s in got.warnings if s.kind is WarningKind.LEVEL] == [
         "‘T2’ passes the ceiling by 6.5 dB, which the limiter takes; 2 dB are allowed. Lower its gain."
     ]
     left = plan(apply(mix, SetTarget(lufs=None), tracks), tracks)
     assert [e.gain_db for e in left.entries] == pytest.approx([0.0, -1.5, 6.0])
     changed = apply(apply(mix, SetLimiting(db=8.0), tracks), SetLoudness(loudness=Loudness.LOUDEST), tracks)
     assert plan(changed, tracks).entries[0].gain_db == pytest.approx(-7.0)
-    assert not [s for s in plan(changed, tracks).snags if s.kind is SnagKind.LEVEL]
+    assert not [s for s in plan(changed, tracks).warnings if s.kind is WarningKind.LEVEL]
 
 
 def test_a_trim_upwards_leaves_less_room_for_all() -> None:

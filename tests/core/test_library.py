@@ -160,9 +160,9 @@ def test_what_fits_is_ranked_with_its_reasons() -> None:
     found = fits(chosen, (far, clash, half, best, bare, chosen))
     assert [f.id for f in found] == ["best", "half", "bare", "clash"]
     reasons = {f.id: f.reasons for f in found}
-    assert reasons["best"] == ("same tempo", "up a fifth", "as much energy", "both dub")
+    assert reasons["best"] == ("same tempo", "up a fifth", "same energy", "both dub")
     assert reasons["half"] == ("1.0 % slower at double time", "same key", "less energy")
-    assert reasons["clash"] == ("1.0 % slower", "keys clash, −1 semitone would fit", "as much energy")
+    assert reasons["clash"] == ("1.0 % slower", "keys clash, −1 semitone would fit", "same energy")
     paired = fits(chosen, (best, far), {"far": "works at the drop"})
     assert (paired[0].id, paired[0].reasons[0]) == ("far", "paired: works at the drop")
     assert [f.id for f in fits(chosen, (best, half, clash), most=2)] == ["best", "half"]

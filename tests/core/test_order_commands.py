@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.entries import LAST, blocks_of
 from fernbrook.core.mix.model import Mix
-from fernbrook.core.mix.transitions import HandOver
+from fernbrook.core.mix.transitions import ReadyShape
 from fernbrook.core.plan import plan
 from fernbrook.core.track import Cue, CueRole, Energy, Grid, Key, KeyFact, TrackFacts
 
@@ -154,7 +154,7 @@ def test_another_track_in_its_place_meets_the_others_by_its_cues() -> None:
     tracks = TRACKS | {"t1": cued(TRACKS["t1"], 16.0, 320.0), "t7": cued(TRACKS["t7"], 8.0, 288.0)}
     mix = _mix(3)
     for pair, place in ((("e1", "e2"), {"in_at": 20.0}), (("e2", "e3"), {"out_at": 304.0, "beats": 16.0})):
-        mix = c.apply(mix, c.ApplyHandOver(hand_over=HandOver.EVEN_BLEND, out_id=pair[0], in_id=pair[1]), tracks)
+        mix = c.apply(mix, c.ApplyShape(shape=ReadyShape.EVEN_BLEND, out_id=pair[0], in_id=pair[1]), tracks)
         mix = c.apply(mix, c.PlaceTransition(out_id=pair[0], in_id=pair[1], **place), tracks)
     mix = c.apply(mix, c.FixEntry(entry_id="e2", place=2), tracks)
     other = c.apply(mix, c.ReplaceTrack(entry_id="e2", track_id="t7"), tracks)

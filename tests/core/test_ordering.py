@@ -16,7 +16,7 @@ from fernbrook.core.mix.transitions import Kind
 from fernbrook.core.ordering import (
     Candidate,
     CureKind,
-    Shape,
+    EnergyShape,
     Wishes,
     best_counts,
     bridges,
@@ -117,8 +117,8 @@ def test_counts_are_those_that_keep_all_tempi_together() -> None:
     assert [c.bpm for c in best_counts(order)] == [128.0, 129.0, 130.0, 172.0, 172.5]
 
 
-@pytest.mark.parametrize("shape", [Shape.RISING, Shape.WAVE, Shape.ARC])
-def test_ready_shapes_stay_within_range_for_any_number(shape: Shape) -> None:
+@pytest.mark.parametrize("shape", [EnergyShape.RISING, EnergyShape.WAVE, EnergyShape.ARC])
+def test_ready_shapes_stay_within_range_for_any_number(shape: EnergyShape) -> None:
     for count in (1, 2, 7, 60):
         levels = Wishes(shape=shape).levels(count)
         assert levels is not None
@@ -205,14 +205,14 @@ def test_energy_is_that_of_the_tracks_over_their_time_in_the_mix() -> None:
 def test_a_candidate_knows_its_room_without_voices() -> None:
     cues = (
         Cue(id="i", role=CueRole.MIX_IN, at=0.0),
-        Cue(id="b", role=CueRole.CLEAR_BY, at=64.0),
+        Cue(id="b", role=CueRole.ALONE_FROM, at=64.0),
         Cue(id="o", role=CueRole.MIX_OUT, at=400.0),
     )
     plain = TRACKS["a"].model_copy(update={"cues": cues})
     sung = plain.model_copy(update={"voice": (VoiceSpan(start=32.0, end=48.0), VoiceSpan(start=440.0, end=480.0))})
     entry = Entry(id="e", track_id="a")
-    assert (candidate_of(entry, plain).arrives, candidate_of(entry, plain).leaves) == (16.0, 20.0)
-    assert (candidate_of(entry, sung).arrives, candidate_of(entry, sung).leaves) == (12.0, 10.0)
+    assert (candidate_of(entry, plain).comes_in, candidate_of(entry, plain).goes_out) == (16.0, 20.0)
+    assert (candidate_of(entry, sung).comes_in, candidate_of(entry, sung).goes_out) == (12.0, 10.0)
     assert candidate_of(entry, plain).plays_s == pytest.approx(200.0)
     faster = entry.model_copy(update={"tempo": 125.0})
     assert candidate_of(faster, plain).plays_s == pytest.approx(192.0)

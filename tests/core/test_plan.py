@@ -12,8 +12,8 @@ from fernbrook.core.mix.curves import Control, Curve
 from fernbrook.core.mix.model import Mix
 from fernbrook.core.mix.placing import Room, spans_of
 from fernbrook.core.mix.placing.placing import fitted
-from fernbrook.core.mix.transitions import HandOver, Kind, Side, TempoPolicy
-from fernbrook.core.plan import RATE, Mode, SnagKind, plan
+from fernbrook.core.mix.transitions import Kind, ReadyShape, Side, TempoPolicy
+from fernbrook.core.plan import RATE, Mode, WarningKind, plan
 from fernbrook.core.plan.time_map import INAUDIBLE
 from fernbrook.core.track import Cue, CueRole, Grid, Key, KeyFact, TrackFacts, VoiceSpan
 from tests.core.test_commands import TRACKS, mix_of, pair, track
@@ -90,17 +90,17 @@ def test_blocks_of_a_stretch_begin_on_beats_and_are_the_shorter_the_slower_a_tra
         assert np.allclose(np.rint(time_map.tempo.beat_at(lines)), time_map.tempo.beat_at(lines), atol=1e-6)
 
 
-def test_snags_tell_of_bends_and_missing_grids() -> None:
+def test_warnings_tell_of_bends_and_missing_grids() -> None:
     far = track("f", 140)
     bare = TrackFacts(id="g", title="G", duration_s=100.0)
     tracks = TRACKS | {"f": far, "g": bare}
     mix = c.apply(Mix(name="m"), c.AddTracks(track_ids=("a", "f", "g")), tracks)
-    kinds = [s.kind for s in plan(mix, tracks).snags]
-    assert SnagKind.TEMPO_LEAP in kinds
-    assert SnagKind.NO_GRID in kinds
+    kinds = [s.kind for s in plan(mix, tracks).warnings]
+    assert WarningKind.TEMPO_LEAP in kinds
+    assert WarningKind.NO_GRID in kinds
 
 
-def test_two_voices_at_once_are_a_snag_while_both_are_heard() -> None:
+def test_two_voices_at_once_are_a_warning_while_both_are_heard() -> None:
     mix = mix_of("a", "b")
     t = plan(mix, TRACKS).transitions[0].transition
     mix = c.apply(mix, c.PlaceTransition(out_at=t.out_at, **pair(mix, 0)), TRACKS)
@@ -110,7 +110,7 @@ def test_two_voices_at_once_are_a_snag_while_both_are_heard() -> None:
         tracks = {
             i: TRACKS[i].model_copy(update={"voice": (VoiceSpan(start=s, end=e),)}) for i, (s, e) in voices.items()
         }
-        return [s.message for s in plan(mix, tracks).snags if s.kind is SnagKind.TWO_VOICES]
+        return [s.message for s in plan(mix, tracks).warnings if s.kind is WarningKind.TWO_VOICES]
 
     middle = t.beats / 2
     bar = int((middle - 2) // 4) + 1
@@ -133,9 +133,9 @@ def test_a_cut_bends_nothing_and_so_has_no_leap() -> None:
         i: TrackFacts(id=i, title=i, duration_s=200.0, grid=Grid.constant(b, 0.1)) for i, b in (("x", 100), ("y", 120))
     }
     mix = c.apply(Mix(name="m"), c.AddTracks(track_ids=("x", "y")), far)
-    assert {s.kind for s in plan(mix, far).snags} == {SnagKind.TEMPO_LEAP}
-    cut = c.apply(mix, c.ApplyHandOver(hand_over=HandOver.CLEAN_CUT, **pair(mix, 0)), far)
-    assert plan(cut, far).snags == ()
+    assert {s.kind for s in plan(mix, far).warnings} == {WarningKind.TEMPO_LEAP}
+    cut = c.apply(mix, c.ApplyShape(shape=ReadyShape.CLEAN_CUT, **pair(mix, 0)), far)
+    assert plan(cut, far).warnings == ()
 
 
 def test_a_steady_track_rides_at_its_very_tempo_a_wandering_one_at_a_round_one() -> None:
@@ -224,9 +224,9 @@ def test_a_transition_that_no_longer_fits_is_made_to_fit_and_told() -> None:
     pairs = [{"out_id": o.id, "in_id": i.id} for o, i in pairwise(mix.entries)]
     here = plan(mix, TRACKS).transitions[1].transition
     shaped = c.apply(mix, c.PlaceTransition(out_at=here.out_at - 64.0, **pairs[1]), TRACKS)
-    assert not [s for s in plan(shaped, TRACKS).snags if s.kind is SnagKind.DOES_NOT_FIT]
+    assert not [s for s in plan(shaped, TRACKS).warnings if s.kind is WarningKind.DOES_NOT_FIT]
     short = TRACKS | {"b": TRACKS["b"].model_copy(update={"sound_end_s": 60.0, "duration_s": 61.0})}
-    told = [s for s in plan(shaped, short).snags if s.kind is SnagKind.DOES_NOT_FIT]
+    told = [s for s in plan(shaped, short).warnings if s.kind is WarningKind.DOES_NOT_FIT]
     assert {s.transition for s in told} == {1}
     assert "made to fit" in told[0].message
 
@@ -255,14 +255,14 @@ def test_parts_are_what_the_renderer_needs_and_no_more() -> None:
     assert leaving.places(np.array([leaving.start_beat, leaving.end_beat])).tolist() == [0.0, 1.0]
 
 
-def test_keys_that_clash_for_long_are_a_snag_until_one_is_shifted() -> None:
+def test_keys_that_clash_for_long_are_a_warning_until_one_is_shifted() -> None:
     def keyed(track: TrackFacts, name: str, sure: float | None) -> TrackFacts:
         key = Key.parse(name)
         assert key is not None
         return track.model_copy(update={"key": KeyFact(key=key, confidence=sure)})
 
     def told(mix: Mix, tracks: dict[str, TrackFacts]) -> list[str]:
-        return [s.message for s in plan(mix, tracks).snags if s.kind is SnagKind.KEYS]
+        return [s.message for s in plan(mix, tracks).warnings if s.kind is WarningKind.KEYS]
 
     made = [TrackFacts(id=n, title=n, duration_s=240.0, grid=Grid.constant(120.0, 0.0)) for n in ("x", "y")]
     tracks = {"x": keyed(made[0], "Am", 0.9), "y": keyed(made[1], "Bbm", None)}

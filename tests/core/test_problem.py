@@ -10,13 +10,23 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fernbrook.core.mix.entries import LAST
-from fernbrook.core.ordering import FREE, Candidate, Group, Problem, Shape, Weights, Wishes, appraised, best_counts
+from fernbrook.core.ordering import (
+    FREE,
+    Candidate,
+    EnergyShape,
+    Group,
+    Problem,
+    Weights,
+    Wishes,
+    appraised,
+    best_counts,
+)
 from fernbrook.core.ordering.step import LEFT_OUT, SAME_ARTIST, SHIFTED, UNUSED_PAIRING, meeting_cost, tempo_cost
 from fernbrook.core.track import Key
 from tests.orders import candidates
 
-ANY = Wishes(shape=Shape.ANY)
-ONLY_ARTISTS = Wishes(shape=Shape.ANY, weights=Weights(tempo=0, key=0, room=0, pairing=0, energy=0))
+ANY = Wishes(shape=EnergyShape.ANY)
+ONLY_ARTISTS = Wishes(shape=EnergyShape.ANY, weights=Weights(tempo=0, key=0, room=0, pairing=0, energy=0))
 
 
 def alone(count: int) -> list[Group]:
@@ -63,20 +73,20 @@ def test_a_saved_pairing_makes_a_meeting_free_and_one_left_unused_costs() -> Non
     assert Problem(far, alone(3), ANY, saved).steps[1, 0] == pytest.approx(plain[1, 0])
     absent = [Group(members=(0,)), Group(members=(1,), needed=False), Group(members=(2,))]
     assert Problem(far, absent, ANY, saved).steps[0, 2] == pytest.approx(plain[0, 2])
-    ignored = Wishes(shape=Shape.ANY, weights=Weights(pairing=0))
+    ignored = Wishes(shape=EnergyShape.ANY, weights=Weights(pairing=0))
     assert np.array_equal(Problem(far, alone(3), ignored, saved).steps, Problem(far, alone(3), ignored).steps)
 
 
 def test_a_start_is_wished_in_tempo_and_key() -> None:
     key = Key.parse("Am")
     tracks = [Candidate(track_id=str(b), bpm=b, key=key, energy=0.5) for b in (120.0, 124.8)]
-    problem = Problem(tracks, alone(2), Wishes(shape=Shape.ANY, start_bpm=120.0, start_key=Key.parse("Em")))
+    problem = Problem(tracks, alone(2), Wishes(shape=EnergyShape.ANY, start_bpm=120.0, start_key=Key.parse("Em")))
     assert problem.first == pytest.approx([0.08, 0.356 + 0.08], abs=0.001)
 
 
 def test_energy_costs_what_it_is_off_the_shape_at_its_place() -> None:
     tracks = [Candidate(track_id=str(e), bpm=120.0, energy=e) for e in (0.0, 0.5, 1.0)]
-    wishes = Wishes(shape=Shape.DRAWN, drawn=((0.0, 0.0), (1.0, 1.0)), weights=Weights(tempo=0, key=0, room=0))
+    wishes = Wishes(shape=EnergyShape.DRAWN, drawn=((0.0, 0.0), (1.0, 1.0)), weights=Weights(tempo=0, key=0, room=0))
     problem = Problem(tracks, alone(3), wishes)
     assert problem.cost((0, 1, 2)) == pytest.approx(0.0, abs=0.11)
     assert problem.cost((2, 1, 0)) > problem.cost((1, 0, 2)) > problem.cost((0, 1, 2))
@@ -86,7 +96,7 @@ def test_energy_costs_what_it_is_off_the_shape_at_its_place() -> None:
 
 def test_steady_energy_means_small_steps() -> None:
     tracks = [Candidate(track_id=str(e), bpm=120.0, energy=e) for e in (0.2, 0.5, 0.9)]
-    problem = Problem(tracks, alone(3), Wishes(shape=Shape.STEADY, weights=Weights(tempo=0, key=0, room=0)))
+    problem = Problem(tracks, alone(3), Wishes(shape=EnergyShape.STEADY, weights=Weights(tempo=0, key=0, room=0)))
     assert problem.cost((0, 1, 2)) == pytest.approx(0.7)
     assert problem.cost((1, 0, 2)) == pytest.approx(1.0)
 
@@ -116,7 +126,7 @@ def test_what_is_left_out_has_its_price_and_its_limit() -> None:
 
 def test_a_wished_length_leaves_out_what_does_not_fit_into_it() -> None:
     tracks = [t.model_copy(update={"plays_s": 300.0, "lead_s": 0.0, "tail_s": 0.0}) for t in candidates(8, 4)]
-    problem = Problem(tracks, alone(8), Wishes(shape=Shape.ANY, length_s=1500.0, within_s=10.0))
+    problem = Problem(tracks, alone(8), Wishes(shape=EnergyShape.ANY, length_s=1500.0, within_s=10.0))
     assert list(problem.lengths) == [5]
     assert problem.length_cost(problem.seconds((0, 1, 2, 3, 4))) == 0.0
     assert problem.length_cost(1500.0 + 10.0 + 120.0) == pytest.approx(10.0)
@@ -125,7 +135,7 @@ def test_a_wished_length_leaves_out_what_does_not_fit_into_it() -> None:
 def test_shifts_move_keys_and_cost_a_little() -> None:
     keys = [Key.parse(k) for k in ("Am", "Bbm")]
     tracks = [Candidate(track_id=str(k), bpm=120.0, key=k, energy=0.5) for k in keys]
-    problem = Problem(tracks, alone(2), Wishes(shape=Shape.ANY, shifts=True, weights=Weights(room=0)))
+    problem = Problem(tracks, alone(2), Wishes(shape=EnergyShape.ANY, shifts=True, weights=Weights(room=0)))
     assert len(problem.nodes) == 6
     by_shift = {(n.group, n.shift): i for i, n in enumerate(problem.nodes)}
     assert problem.cost((by_shift[0, 0], by_shift[1, -1])) == pytest.approx(SHIFTED)
@@ -151,10 +161,10 @@ def test_counts_never_make_steps_dearer(tempi: list[float]) -> None:
 def test_an_order_is_weighed_in_numbers_that_a_person_knows() -> None:
     keys = [Key.parse(k) for k in ("Am", "Em", "Bbm")]
     tracks = [
-        Candidate(track_id=n, artist=a, bpm=b, key=k, energy=e, arrives=4.0, leaves=20.0, plays_s=200.0)
+        Candidate(track_id=n, artist=a, bpm=b, key=k, energy=e, comes_in=4.0, goes_out=20.0, plays_s=200.0)
         for n, a, b, k, e in zip("abc", "XXY", (120.0, 126.0, 150.0), keys, (0.2, 0.6, 0.9), strict=True)
     ]
-    problem = Problem(tracks, alone(3), Wishes(shape=Shape.RISING), {("a", "b"): ""})
+    problem = Problem(tracks, alone(3), Wishes(shape=EnergyShape.RISING), {("a", "b"): ""})
     seen = appraised(problem, (0, 1, 2), tracks)
     assert (seen.fitting, seen.creative, seen.clashes, seen.unknown_keys) == (1, 0, 1, 0)
     assert (seen.leaps, seen.same_artist, seen.pairings, seen.short_rooms, seen.tracks) == (1, 1, 1, 2, 3)

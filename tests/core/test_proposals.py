@@ -11,8 +11,8 @@ import pytest
 from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.model import Mix
 from fernbrook.core.mix.placing import PLACING_RULES, Proposal, Span, placed, proposals_for, spans_of
-from fernbrook.core.mix.transitions import HandOver
-from fernbrook.core.plan import SnagKind, plan
+from fernbrook.core.mix.transitions import ReadyShape
+from fernbrook.core.plan import WarningKind, plan
 from fernbrook.core.track import Cue, CueRole, Energy, Grid, Key, KeyFact, Section, SectionKind, TrackFacts, VoiceSpan
 
 BAR = 4.0
@@ -105,7 +105,7 @@ def made_pairs(seed: int) -> list[MadePair]:
             MadePair("a cue in the incoming", out, track("into", plain, cues=cue(tail, CueRole.MIX_IN)),
                      end - tail, tail, None)
         )  # fmt: skip
-        hurried = track("into", [(B, 16), (F, c_ + 32), (K, 16), (F, 32)], cues=cue(8, CueRole.CLEAR_BY))
+        hurried = track("into", [(B, 16), (F, c_ + 32), (K, 16), (F, 32)], cues=cue(8, CueRole.ALONE_FROM))
         wide = track("out", [*body, (B, 16)])
         found.append(MadePair("clear by a cue", wide, hurried, bars_of(wide) - 16, 0, 8))
         longer = track("out", [*body, (S, 8), (B, 8)])
@@ -151,7 +151,7 @@ def test_a_default_that_nobody_touched_is_the_best_proposal_and_a_proposal_can_b
     assert (t.out_at, t.in_at, t.beats) == (best.out_at, best.in_at, best.beats)
     ids = {"out_id": t.out_id, "in_id": t.in_id}
     place = {"out_at": second.out_at, "in_at": second.in_at, "beats": second.beats}
-    for before in (mix, c.apply(mix, c.ApplyHandOver(hand_over=HandOver.CLEAN_CUT, **ids), tracks)):
+    for before in (mix, c.apply(mix, c.ApplyShape(shape=ReadyShape.CLEAN_CUT, **ids), tracks)):
         used = plan(c.apply(before, c.UseProposal(**ids, **place), tracks), tracks).transitions[0].transition
         assert (used.out_at, used.in_at, used.beats) == (second.out_at, second.in_at, second.beats)
     with pytest.raises(c.CommandError, match="outlast"):
@@ -183,7 +183,7 @@ def test_a_track_that_counts_double_is_placed_by_its_own_bars() -> None:
     found = proposals_for(placed(mix, spans)[0].room, *spans)
     intro = pair.into.sections[0].end * 2.0
     assert any(p.in_at == 0.0 and p.beats <= intro and "both on drums alone" in p.reasons[0] for p in found[:3])
-    assert not [s for s in plan(mix, tracks).snags if s.kind is SnagKind.BARS]
+    assert not [s for s in plan(mix, tracks).warnings if s.kind is WarningKind.BARS]
 
 
 def test_the_same_music_counted_double_costs_the_same_where_it_meets() -> None:
@@ -215,7 +215,7 @@ def test_rules_that_place_otherwise_have_another_number() -> None:
     for pair in made_pairs(7):
         tracks = {"out": pair.out, "into": pair.into}
         mix = c.apply(Mix(name="m"), c.AddTracks(track_ids=("out", "into")), tracks)
-        for untouched in HandOver:
+        for untouched in ReadyShape:
             handed = mix.model_copy(update={"untouched": untouched})
             found.append(placed(handed, spans_of(handed, tracks))[0].transition.model_dump_json())
     digest = blake2b("".join(found).encode(), digest_size=8).hexdigest()

@@ -1,4 +1,4 @@
-"""Shapes of transitions: kinds, hand-overs ready-made and saved, rides, takes, breaths."""
+"""Shapes of transitions: kinds, shapes ready-made and saved, rides, takes, gaps."""
 
 from __future__ import annotations
 
@@ -11,14 +11,14 @@ from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.curves import CONTROLS, Control, Curve, Onward
 from fernbrook.core.mix.model import Crossovers, Mix
 from fernbrook.core.mix.transitions import (
-    Breath,
-    BreathBefore,
-    HandOver,
+    Gap,
+    GapBefore,
     Kind,
-    SavedHandOver,
+    ReadyShape,
+    SavedShape,
     Side,
     Transition,
-    breath_of,
+    gap_of,
     handed_over_at,
     ridden,
     shape_of,
@@ -29,27 +29,27 @@ from fernbrook.core.plan import plan
 from tests.core.test_commands import TRACKS, mix_of, pair
 
 LENGTHS = st.sampled_from([1.0, 4.0, 16.0, 32.0, 60.0, 64.0, 128.0])
-READY = st.sampled_from(list(HandOver))
+READY = st.sampled_from(list(ReadyShape))
 
 
-def made(hand_over: HandOver, beats: float) -> Transition:
-    return transition_of(shape_of(hand_over, beats, 4.0), ("a", "b"), 0.0, 0.0, beats)
+def made(shape: ReadyShape, beats: float) -> Transition:
+    return transition_of(shape_of(shape, beats, 4.0), ("a", "b"), 0.0, 0.0, beats)
 
 
 @given(READY, LENGTHS)
-def test_every_ready_hand_over_fits_every_length_and_says_what_it_is(hand_over: HandOver, beats: float) -> None:
-    t = made(hand_over, beats)
+def test_every_ready_hand_over_fits_every_length_and_says_what_it_is(shape: ReadyShape, beats: float) -> None:
+    t = made(shape, beats)
     low = {side: t.curves(side).curve(Control.LOW).value_at(np.linspace(0, 1, 2001)) for side in Side}
     both = np.minimum(low[Side.OUTGOING], low[Side.INCOMING])
-    if hand_over in (HandOver.BASS, HandOver.DOUBLE_BLEND, HandOver.FILTER_SWEEP):
+    if shape in (ReadyShape.BASS, ReadyShape.DOUBLE_BLEND, ReadyShape.FILTER_SWEEP):
         assert (both > 0.05).mean() * beats <= 0.13 + beats / 1000, "both for an eighth of a beat at most"
     assert Transition.model_validate_json(t.model_dump_json()) == t
 
 
 @given(READY, LENGTHS, LENGTHS)
-def test_a_saved_hand_over_is_what_it_was_and_fits_any_length(hand_over: HandOver, beats: float, other: float) -> None:
-    t = made(hand_over, beats)
-    saved = SavedHandOver.of("mine", t, 4.0)
+def test_a_saved_shape_is_what_it_was_and_fits_any_length(shape: ReadyShape, beats: float, other: float) -> None:
+    t = made(shape, beats)
+    saved = SavedShape.of("mine", t, 4.0)
     again = transition_of(saved.fitted(beats, 4.0), t.pair, 0.0, 0.0, beats)
     place = np.linspace(0.0, 1.0, 500)
     for side in Side:
@@ -57,21 +57,21 @@ def test_a_saved_hand_over_is_what_it_was_and_fits_any_length(hand_over: HandOve
             then, now = (x.curves(side).curve(control).value_at(place) for x in (t, again))
             assert np.allclose(then, now, atol=0.02)
     elsewhere = transition_of(saved.fitted(other, 4.0), t.pair, 0.0, 0.0, other)
-    if hand_over is HandOver.BASS and beats >= 16.0 and other >= 16.0:
-        assert handed_over_at(elsewhere) == handed_over_at(made(HandOver.BASS, other))
+    if shape is ReadyShape.BASS and beats >= 16.0 and other >= 16.0:
+        assert handed_over_at(elsewhere) == handed_over_at(made(ReadyShape.BASS, other))
         fall = [p.at * other for p in elsewhere.outgoing.curve(Control.LOW).points[1:3]]
         assert fall[1] - fall[0] == pytest.approx(0.125, abs=0.03)
 
 
 def test_a_hand_over_can_shape_all_transitions_or_be_what_untouched_ones_are() -> None:
     mix = mix_of("a", "b", "c")
-    saved = SavedHandOver.of("mine", made(HandOver.ECHO_OUT, 32.0), 4.0)
-    shaped = c.apply(mix, c.ShapeTransitions(hand_over=saved), TRACKS)
+    saved = SavedShape.of("mine", made(ReadyShape.ECHO_OUT, 32.0), 4.0)
+    shaped = c.apply(mix, c.ShapeTransitions(shape=saved), TRACKS)
     assert [t.transition.kind for t in plan(shaped, TRACKS).transitions] == [Kind.CUT, Kind.CUT]
-    one = c.apply(mix, c.ShapeTransitions(hand_over=HandOver.CLEAN_CUT, pairs=(c.Pair(**pair(mix, 1)),)), TRACKS)
+    one = c.apply(mix, c.ShapeTransitions(shape=ReadyShape.CLEAN_CUT, pairs=(c.Pair(**pair(mix, 1)),)), TRACKS)
     assert [t.transition.kind for t in plan(one, TRACKS).transitions] == [Kind.BLEND, Kind.CUT]
-    for hand_over in [saved, *HandOver]:
-        untouched = c.apply(mix, c.SetUntouched(untouched=hand_over), TRACKS)
+    for shape in [saved, *ReadyShape]:
+        untouched = c.apply(mix, c.SetUntouched(untouched=shape), TRACKS)
         assert all(not t.shaped for t in plan(untouched, TRACKS).transitions)
 
 
@@ -96,10 +96,10 @@ def test_what_cannot_be_is_refused_in_plain_words() -> None:
         (fade, c.PlaceTransition(beats=8.0, **pair(mix, 0)), "seconds"),
         (mix, c.PlaceTransition(seconds=8.0, **pair(mix, 0)), "counted in beats"),
         (apart, c.PlaceTransition(beats=8.0, **pair(mix, 0)), "do not overlap"),
-        (fade, c.SetBreath(beats=2.0, **pair(mix, 0)), "beats that both tracks share"),
+        (fade, c.SetGap(beats=2.0, **pair(mix, 0)), "beats that both tracks share"),
         (cut, ride, "no overlap to ride over"),
         (mix, c.UseTake(number=3, **pair(mix, 0)), "no take 3"),
-        (mix, c.ShapeTransitions(hand_over=HandOver.BASS, pairs=(c.Pair(out_id="e2", in_id="e1"),)), "not neighbours"),
+        (mix, c.ShapeTransitions(shape=ReadyShape.BASS, pairs=(c.Pair(out_id="e2", in_id="e1"),)), "not neighbours"),
         (fade, c.PlaceTransition(out_at=5000.0, **pair(mix, 0)), "outlast"),
     ):
         with pytest.raises(c.CommandError, match=words):
@@ -108,7 +108,7 @@ def test_what_cannot_be_is_refused_in_plain_words() -> None:
 
 def test_a_cut_may_have_a_lead_and_never_reaches_back_into_the_transition_before_it() -> None:
     mix = mix_of("a", "b", "c")
-    mix = c.apply(mix, c.ApplyHandOver(hand_over=HandOver.RISE_TO_CUT, **pair(mix, 1)), TRACKS)
+    mix = c.apply(mix, c.ApplyShape(shape=ReadyShape.RISE_TO_CUT, **pair(mix, 1)), TRACKS)
     first, second = plan(mix, TRACKS).transitions
     assert second.transition.lead == 32.0
     begins = second.transition.out_at - 32.0
@@ -118,15 +118,15 @@ def test_a_cut_may_have_a_lead_and_never_reaches_back_into_the_transition_before
         c.apply(mix, c.PlaceTransition(lead=1000.0, **pair(mix, 1)), TRACKS)
 
 
-def test_a_breath_lies_before_the_hand_over_or_the_end() -> None:
-    blend = made(HandOver.BASS, 64.0)
-    before = blend.model_copy(update={"breath": Breath(beats=4.0)})
-    assert breath_of(before, Side.OUTGOING) == breath_of(before, Side.INCOMING) == (28.0, 32.0)
-    end = blend.model_copy(update={"breath": Breath(beats=4.0, before=BreathBefore.END)})
-    assert breath_of(end, Side.OUTGOING) == (60.0, 64.0)
-    cut = made(HandOver.BREATH_AND_DROP, 64.0)
-    assert breath_of(cut, Side.OUTGOING) == (-4.0, 0.0)
-    assert breath_of(cut, Side.INCOMING) is None
+def test_a_gap_lies_before_the_hand_over_or_the_end() -> None:
+    blend = made(ReadyShape.BASS, 64.0)
+    before = blend.model_copy(update={"gap": Gap(beats=4.0)})
+    assert gap_of(before, Side.OUTGOING) == gap_of(before, Side.INCOMING) == (28.0, 32.0)
+    end = blend.model_copy(update={"gap": Gap(beats=4.0, before=GapBefore.END)})
+    assert gap_of(end, Side.OUTGOING) == (60.0, 64.0)
+    cut = made(ReadyShape.GAP_AND_DROP, 64.0)
+    assert gap_of(cut, Side.OUTGOING) == (-4.0, 0.0)
+    assert gap_of(cut, Side.INCOMING) is None
 
 
 moves = st.lists(st.tuples(st.floats(0.0, 1.0), st.floats(0.0, 1.0)), min_size=2, max_size=60).map(
@@ -141,7 +141,7 @@ def test_what_was_ridden_is_kept_within_half_a_decibel(
     spec = CONTROLS[control]
     curve = ridden(Curve.flat(spec.neutral), ride, spec, side, 30.0)
     sound = Transition.model_validate(
-        made(HandOver.EVEN_BLEND, 32.0).model_dump() | {side.value: {control: curve.model_dump()}}
+        made(ReadyShape.EVEN_BLEND, 32.0).model_dump() | {side.value: {control: curve.model_dump()}}
     )
     assert sound.curves(side).curve(control) == curve or curve.stays_at(spec.neutral)
     kept = [m for i, m in enumerate(ride) if i == 0 or m[0] - ride[i - 1][0] > 2e-4]
@@ -171,10 +171,10 @@ def test_a_long_ride_is_thinned_and_what_lies_around_it_stays() -> None:
 def test_takes_are_kept_compared_and_nothing_is_lost_between_them() -> None:
     mix = mix_of("a", "b")
     here = pair(mix, 0)
-    mix = c.apply(mix, c.ApplyHandOver(hand_over=HandOver.FILTER_SWEEP, **here), TRACKS)
+    mix = c.apply(mix, c.ApplyShape(shape=ReadyShape.FILTER_SWEEP, **here), TRACKS)
     mix = c.apply(mix, c.KeepTake(name="Sweep", **here), TRACKS)
     takes = mix.takes_of((here["out_id"], here["in_id"]))
-    assert [t.name for t in takes] == ["As placed by itself", "Sweep"]
+    assert [t.name for t in takes] == ["As placed automatically", "Sweep"]
     assert takes[0].transition == plan(mix_of("a", "b"), TRACKS).transitions[0].transition
     mix = c.apply(
         mix, c.SetCurve(side=Side.OUTGOING, control=Control.MID, curve=Curve.of((0, 1), (1, 0)), **here), TRACKS
@@ -187,7 +187,7 @@ def test_takes_are_kept_compared_and_nothing_is_lost_between_them() -> None:
     mix = c.apply(mix, c.DescribeTake(number=3, name="Mids", note="less of them", **here), TRACKS)
     mix = c.apply(mix, c.DropTake(number=2, **here), TRACKS)
     assert [(t.number, t.name, t.note) for t in mix.takes] == [
-        (1, "As placed by itself", ""),
+        (1, "As placed automatically", ""),
         (3, "Mids", "less of them"),
     ]
     again = c.apply(mix, c.KeepTake(name="First", **here), TRACKS)
@@ -207,10 +207,10 @@ def test_several_curves_are_one_step() -> None:
 
 def test_a_mix_with_all_of_it_is_stored_and_read_as_it_is() -> None:
     mix = mix_of("a", "b", "c")
-    saved = SavedHandOver.of("Mine", made(HandOver.FILTER_SWEEP, 32.0), 4.0)
+    saved = SavedShape.of("Mine", made(ReadyShape.FILTER_SWEEP, 32.0), 4.0)
     for command in (
         c.SetUntouched(untouched=saved),
-        c.ApplyHandOver(hand_over=HandOver.BREATH_AND_DROP, **pair(mix, 0)),
+        c.ApplyShape(shape=ReadyShape.GAP_AND_DROP, **pair(mix, 0)),
         c.KeepTake(name="x", **pair(mix, 0)),
         c.SetCrossovers(crossovers=Crossovers(low_hz=180.0)),
     ):

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from fernbrook.core.mix import commands as c
-from fernbrook.core.mix.transitions import HandOver
+from fernbrook.core.mix.transitions import ReadyShape
 from fernbrook.core.plan import Plan, plan, teaser
 from fernbrook.core.plan.listing import hand_over_s
 from fernbrook.core.plan.teaser import LONGEST_S
@@ -18,7 +18,7 @@ BAR_S = 4 * 60.0 / 120.0
 def planned(*ids: str, beats: float = 32.0, **place: float) -> Plan:
     mix = mix_of(*ids)
     for n in range(len(ids) - 1):
-        mix = c.apply(mix, c.ApplyHandOver(hand_over=HandOver.EVEN_BLEND, **pair(mix, n)), TRACKS)
+        mix = c.apply(mix, c.ApplyShape(shape=ReadyShape.EVEN_BLEND, **pair(mix, n)), TRACKS)
         mix = c.apply(mix, c.PlaceTransition(beats=beats, **place, **pair(mix, n)), TRACKS)
     return plan(mix, TRACKS)
 

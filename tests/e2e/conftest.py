@@ -93,10 +93,10 @@ def ask(page: Page, url: str, body: dict[str, object]) -> dict[str, Any]:
     return dict(answer.json())
 
 
-def start_from(page: Page, hand_over: str) -> None:
-    """Start the transition that is open from a hand-over."""
-    page.get_by_role("button", name="Start from a hand-over").click()
-    item = page.get_by_role("menuitem", name=re.compile(f"^{hand_over}"))
+def start_from(page: Page, shape: str) -> None:
+    """Start the transition that is open from a shape."""
+    page.get_by_role("button", name="Start from a shape").click()
+    item = page.get_by_role("menuitem", name=re.compile(f"^{shape}"))
     item.click()
     expect(item).to_have_count(0)
 

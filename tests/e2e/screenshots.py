@@ -51,7 +51,7 @@ def take(folder: Path, data: Path) -> None:
         light.get_by_label("Lead in bars", exact=True).press("Enter")
         light.get_by_role("button", name="+ lane").click()
         light.get_by_role("menuitem", name="Filter").click()
-        light.get_by_role("button", name=re.compile("^Breath")).click()
+        light.get_by_role("button", name=re.compile("^Gap")).click()
         light.get_by_label("Beats left out").select_option("2 beats")
         light.get_by_role("button", name=re.compile("^Where to mix")).click()
         light.get_by_role("button", name=re.compile("^Effects")).click()
@@ -66,8 +66,8 @@ def take(folder: Path, data: Path) -> None:
         light.get_by_label("Kind", exact=True).get_by_text("Apart", exact=True).click()
         light.get_by_label("Pause in seconds", exact=True).fill("6")
         light.get_by_label("Pause in seconds", exact=True).press("Enter")
-        light.get_by_role("button", name=re.compile("snags?( left)?$")).click()
-        shot(light, "snags")
+        light.get_by_role("button", name=re.compile("warnings?( left)?$")).click()
+        shot(light, "warnings")
         light.keyboard.press("Escape")
         light.wait_for_timeout(600)
         for _ in range(2):
@@ -139,7 +139,7 @@ def take(folder: Path, data: Path) -> None:
 def _edits(page: Page, mix: str, shot: Callable[[Page, str], None]) -> None:
     """An entry with edits, and lanes for its stems; all of it is undone again."""
     page.goto(f"{mix}/edits/4")
-    wave = page.get_by_role("group", name="The track as recorded")
+    wave = page.get_by_role("group", name="The original track")
     box = wave.bounding_box()
     assert box
     for place, key in ((0.45, "v"), (0.62, "x"), (0.95, "r"), (0.3, "")):

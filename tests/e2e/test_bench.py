@@ -1,4 +1,4 @@
-"""The transition bench as a person works with it: kinds, lanes, hand-overs, takes, walk, changes heard at once."""
+"""The transition bench as a person works with it: kinds, lanes, shapes, takes, play all, changes heard at once."""
 
 from __future__ import annotations
 
@@ -123,8 +123,8 @@ def test_several_points_are_framed_moved_and_given_another_way_on(page: Page, be
     expect(volume.get_by_role("slider")).to_have_count(6)
 
 
-def test_a_breath_an_echo_and_a_longer_way_are_set_in_the_panel(page: Page, bench: str) -> None:
-    fold_out(page, "Breath")
+def test_a_gap_an_echo_and_a_longer_way_are_set_in_the_panel(page: Page, bench: str) -> None:
+    fold_out(page, "Gap")
     page.get_by_label("Beats left out").select_option("2 beats")
     page.get_by_label("Whose beats").select_option("of the outgoing")
     fold_out(page, "Effects")
@@ -137,7 +137,7 @@ def test_a_breath_an_echo_and_a_longer_way_are_set_in_the_panel(page: Page, benc
     expect(page.get_by_label("Begin earlier by", exact=True)).to_have_value("2")
     until(page, lambda: transition(bench)["way"]["before"] == 8.0)
     kept = transition(bench)
-    assert (kept["breath"]["beats"], kept["breath"]["side"]) == (2.0, "outgoing")
+    assert (kept["gap"]["beats"], kept["gap"]["side"]) == (2.0, "outgoing")
     assert kept["effects"]["echo_beats"] == 0.5
     assert (kept["tempo"], kept["way"]["step_bpm"], kept["way"]["before"]) == ("steps", 2.0, 8.0)
 
@@ -221,10 +221,10 @@ def test_a_proposal_is_seen_heard_and_used(page: Page, bench: str) -> None:
 
 
 @pytest.mark.usefixtures("bench")
-def test_a_walk_goes_through_all_transitions_and_marks_stay(page: Page) -> None:
+def test_play_all_goes_through_all_transitions_and_marks_stay(page: Page) -> None:
     page.keyboard.press("w")
     expect_sound(page)
-    expect(page.get_by_role("button", name="Halt")).to_be_visible()
+    expect(page.get_by_role("button", name="Stop", exact=True)).to_be_visible()
     page.keyboard.press("x")
     marks = page.get_by_role("group", name="Marked places")
     expect(marks.get_by_role("button", name=re.compile("Forget"))).to_have_count(1)
@@ -235,7 +235,7 @@ def test_a_walk_goes_through_all_transitions_and_marks_stay(page: Page) -> None:
     page.wait_for_url(re.compile(r"/transitions/2$"), timeout=40_000)
     expect(page.get_by_text("2 of 2")).to_be_visible()
     expect_sound(page)
-    page.get_by_role("button", name="Halt").click()
+    page.get_by_role("button", name="Stop", exact=True).click()
     page.reload()
     marks.get_by_role("button").first.click()
     page.wait_for_url(re.compile(r"/transitions/1$"))
@@ -252,34 +252,34 @@ def test_a_side_is_heard_only_as_long_as_its_button_is_held(page: Page, bench: s
     assert box
     page.mouse.move(box["x"] + 10, box["y"] + 10)
     page.mouse.down()
-    run_until(page, lambda: "arriving" in listening(page).inner_text())
+    run_until(page, lambda: "incoming" in listening(page).inner_text())
     page.wait_for_timeout(HELD_MS)
     page.mouse.up()
-    run_until(page, lambda: "arriving" not in listening(page).inner_text())
+    run_until(page, lambda: "incoming" not in listening(page).inner_text())
     expect_state(page, "playing")
     page.keyboard.down("o")
-    run_until(page, lambda: "leaving" in listening(page).inner_text())
+    run_until(page, lambda: "outgoing" in listening(page).inner_text())
     page.wait_for_timeout(HELD_MS)
     page.keyboard.up("o")
-    run_until(page, lambda: "leaving" not in listening(page).inner_text())
+    run_until(page, lambda: "outgoing" not in listening(page).inner_text())
     expect_state(page, "playing")
     assert transition(bench)["kind"] == "blend"
 
 
-def test_a_snag_is_mended_by_a_click_and_another_is_meant(page: Page, bench: str) -> None:
+def test_a_warning_is_mended_by_a_click_and_another_is_meant(page: Page, bench: str) -> None:
     page.get_by_label("Kind", exact=True).get_by_text("Apart", exact=True).click()
     page.get_by_label("Pause in seconds", exact=True).fill("9")
     page.get_by_label("Pause in seconds", exact=True).press("Enter")
-    shown = page.get_by_role("status", name="Snags of this transition")
+    shown = page.get_by_role("status", name="Warnings of this transition")
     expect(shown).to_contain_text("Nothing is heard for 9 seconds.")
-    shown.get_by_role("button", name="it is meant").click()
-    expect(shown.get_by_role("button", name="not meant after all")).to_be_visible()
-    page.get_by_role("button", name=re.compile("snags?( left)?$")).click()
+    shown.get_by_role("button", name="Ignore").click()
+    expect(shown.get_by_role("button", name="Show again")).to_be_visible()
+    page.get_by_role("button", name=re.compile("warnings?( left)?$")).click()
     listed = page.locator(".ant-drawer-content")
-    snag = listed.get_by_role("listitem").filter(has_text="Nothing is heard")
-    snag.get_by_role("button", name="not meant after all").click()
-    snag.get_by_role("button", name="Make it 1 s").click()
-    expect(snag).to_have_count(0)
+    warning = listed.get_by_role("listitem").filter(has_text="Nothing is heard")
+    warning.get_by_role("button", name="Show again").click()
+    warning.get_by_role("button", name="Make it 1 s").click()
+    expect(warning).to_have_count(0)
     until(page, lambda: transition(bench)["seconds"] == 1.0)
 
 

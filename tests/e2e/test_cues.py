@@ -74,15 +74,15 @@ def test_a_cue_that_is_set_while_it_plays_lies_on_the_beat_that_was_heard(page: 
     expect(page.get_by_role("button", name="Cue out").first).to_be_visible()
 
 
-def test_what_is_pencilled_is_accepted_one_by_one_or_all(page: Page, board: Board) -> None:
-    pencilled = page.request.get(f"{board.at}/markup").json()["pencilled_cues"]
-    roles = {p["cue"]["role"] for p in pencilled}
-    assert roles >= {"start", "mix_in", "mix_out", "clear_by"}
+def test_what_is_suggested_is_accepted_one_by_one_or_all(page: Page, board: Board) -> None:
+    suggested = page.request.get(f"{board.at}/markup").json()["suggested_cues"]
+    roles = {p["cue"]["role"] for p in suggested}
+    assert roles >= {"start", "mix_in", "mix_out", "alone_from"}
     page.get_by_role("button", name="Accept Mix-in").click()
     board.wait_for(1)
     page.keyboard.press("Shift+Y")
-    board.wait_for(len(pencilled))
-    expect(page.get_by_text("In pencil")).to_have_count(0)
+    board.wait_for(len(suggested))
+    expect(page.get_by_role("heading", name="Suggested")).to_have_count(0)
     page.get_by_role("button", name="Undo").click()
     board.wait_for(1)
 

@@ -25,18 +25,18 @@ def kinds(mix: str) -> list[str]:
 @pytest.fixture
 def edits(page: Page, mix: str) -> str:
     page.goto(f"{mix}/edits/1")
-    expect(page.get_by_role("group", name="The track as recorded")).to_be_visible()
+    expect(page.get_by_role("group", name="The original track")).to_be_visible()
     return mix
 
 
 def choose(page: Page, place: float) -> None:
-    wave = page.get_by_role("group", name="The track as recorded")
+    wave = page.get_by_role("group", name="The original track")
     box = wave.bounding_box()
     assert box
     wave.click(position={"x": box["width"] * place, "y": 40})
 
 
-def test_a_phrase_is_taken_out_repeated_and_all_is_heard_as_recorded(page: Page, edits: str) -> None:
+def test_a_phrase_is_cut_repeated_and_the_original_is_heard(page: Page, edits: str) -> None:
     length = state(edits)["plan"]["duration_s"]
     choose(page, 0.3)
     page.get_by_role("button", name="Take out").click()
@@ -47,10 +47,10 @@ def test_a_phrase_is_taken_out_repeated_and_all_is_heard_as_recorded(page: Page,
     until(page, lambda: kinds(edits) == ["repeat", "skip"])
     listed = page.get_by_label("Edits of this entry").get_by_role("listitem")
     expect(listed).to_have_count(2)
-    page.get_by_role("switch", name="As recorded").click()
+    page.get_by_role("radiogroup", name="Original or edited").get_by_text("Original").click()
     until(page, lambda: edited(edits)["as_recorded"])
     assert state(edits)["plan"]["duration_s"] == pytest.approx(length, abs=0.01)
-    page.get_by_role("switch", name="As recorded").click()
+    page.get_by_role("radiogroup", name="Original or edited").get_by_text("Edited").click()
     listed.first.get_by_role("switch").click()
     until(page, lambda: sorted(e["on"] for e in edited(edits)["edits"]) == [False, True])
     for _ in range(3):
@@ -68,7 +68,7 @@ def test_a_phrase_is_taken_out_repeated_and_all_is_heard_as_recorded(page: Page,
 
 
 def test_any_span_is_dragged_set_by_number_and_silenced(page: Page, edits: str) -> None:
-    box = page.get_by_role("group", name="The track as recorded").bounding_box()
+    box = page.get_by_role("group", name="The original track").bounding_box()
     assert box
     page.mouse.move(box["x"] + box["width"] * 0.3, box["y"] + 40)
     page.mouse.down()
@@ -97,10 +97,10 @@ def test_a_fold_is_heard_and_used_and_the_mix_goes_on_over_the_join(page: Page, 
     expect_sound(page)
 
 
-def test_a_track_is_taken_apart_its_drums_are_dropped_and_turned(page: Page, edits: str) -> None:
+def test_stems_are_split_the_drums_are_dropped_and_turned(page: Page, edits: str) -> None:
     stems = page.get_by_role("group", name="Stems of")
-    stems.get_by_role("button", name="Take").click()
-    expect(stems.get_by_role("button", name="throw away")).to_be_visible(timeout=120_000)
+    stems.get_by_role("button", name="Split stems of").click()
+    expect(stems.get_by_role("button", name="Delete stems")).to_be_visible(timeout=120_000)
     choose(page, 0.3)
     page.get_by_role("button", name="Drop drums").click()
     until(page, lambda: [e.get("stems") for e in edited(edits)["edits"]] == [["drums"]])

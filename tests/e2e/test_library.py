@@ -184,18 +184,18 @@ def test_a_list_is_put_into_another_order_by_keys_and_by_drag(page: Page, large:
     page.request.delete(f"{large}/api/library/lists/{made}")
 
 
-def test_pencilled_cues_of_many_tracks_are_accepted_at_once(page: Page, address: str, library: list[Made]) -> None:
+def test_suggested_cues_of_many_tracks_are_accepted_at_once(page: Page, address: str, library: list[Made]) -> None:
     ids = tracks_by_title(page, address)
     titles = [m.song.title for m in library[:2]]
     open_tracks(page, address)
     for number, title in enumerate(titles):
         rows(page).filter(has_text=title).get_by_text(title).click(modifiers=["Control"] if number else [])
-    page.get_by_role("button", name="Accept pencilled cues").click()
+    page.get_by_role("button", name="Accept suggested cues").click()
     expect(page.get_by_text("The cues of 2 tracks are set.")).to_be_visible()
     for title in titles:
         markup = page.request.get(f"{address}/api/tracks/{ids[title]}/markup").json()
         roles = {c["role"] for c in markup["markup"]["cues"]}
-        assert roles >= {"start", "mix_in", "mix_out", "clear_by"}
+        assert roles >= {"start", "mix_in", "mix_out", "alone_from"}
         # For the other tests all is as it was.
         removal = {"kind": "remove_cues", "ids": [c["id"] for c in markup["markup"]["cues"]]}
         page.request.post(f"{address}/api/tracks/{ids[title]}/markup/commands",

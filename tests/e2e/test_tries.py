@@ -33,17 +33,17 @@ def test_two_tracks_are_tried_heard_noted_as_a_pairing_and_put_into_a_mix(
     until(page, lambda: transition(tried)["kind"] == "cut")
     hear_both(page)
     expect_sound(page)
-    page.get_by_role("button", name="Keep as a pairing").click()
-    expect(page.get_by_role("button", name="Paired", exact=True)).to_be_visible()
-    page.get_by_role("button", name="Put into a mix").click()
+    page.get_by_role("button", name="Save pair").click()
+    expect(page.get_by_role("button", name="Pair saved")).to_be_visible()
+    page.get_by_role("button", name="Add to mix").click()
     page.get_by_role("menuitem", name="after its 1st track").click()
     page.wait_for_url(re.compile(re.escape(mix) + "/transitions/1"))
     assert [e["title"] for e in state(mix)["plan"]["entries"]][1] == title
     assert transition(mix)["kind"] == "cut"
     page.goto(address)
-    tries = page.get_by_role("region", name="Tried")
+    tries = page.get_by_role("region", name="Tried pairs")
     expect(tries.get_by_role("listitem")).to_have_count(1)
-    tries.get_by_role("button", name=re.compile("^Throw away")).click()
+    tries.get_by_role("button", name=re.compile("^Delete ")).click()
     expect(tries).to_have_count(0)
 
 
@@ -52,13 +52,13 @@ def test_two_chosen_tracks_are_tried_and_thrown_away(page: Page, library: list[M
     for number, made in enumerate(library[:2]):
         title = made.song.title
         rows(page).filter(has_text=title).get_by_text(title).click(modifiers=["Control"] if number else [])
-    page.get_by_role("button", name="Try the two").click()
+    page.get_by_role("button", name="Try pair").click()
     page.wait_for_url(re.compile("/transitions/1"))
-    page.get_by_role("button", name="Throw away").click()
+    page.get_by_role("button", name="Delete").click()
     page.wait_for_url(re.compile("/tracks"))
     page.goto(address)
     expect(page.get_by_role("button", name="New mix")).to_be_visible()
-    expect(page.get_by_role("region", name="Tried")).to_have_count(0)
+    expect(page.get_by_role("region", name="Tried pairs")).to_have_count(0)
 
 
 def test_the_tempo_is_set_by_hand_on_the_line_and_by_number(page: Page, mix: str) -> None:
@@ -111,7 +111,7 @@ def test_a_tempo_point_is_dragged_on_the_lane(page: Page, mix: str) -> None:
 def test_several_transitions_start_from_one_hand_over(page: Page, mix: str) -> None:
     page.goto(f"{mix}/transitions/1")
     page.get_by_role("button", name=re.compile("^Transition 2:")).click(modifiers=["Shift"])
-    page.get_by_role("button", name="Start 2 from a hand-over").click()
+    page.get_by_role("button", name="Start 2 from a shape").click()
     page.get_by_role("menuitem", name=re.compile("^Clean cut")).click()
     until(page, lambda: [transition(mix, i)["kind"] for i in (0, 1)] == ["cut", "cut"])
 

@@ -60,18 +60,18 @@ def upgraded(older: tuple[Path, str]) -> Iterator[tuple[str, str]]:
         yield address, f"{address}/mix/{older[1]}"
 
 
-def test_what_stayed_over_an_upgrade_is_said_placed_anew_and_taken_back(page: Page, upgraded: tuple[str, str]) -> None:
+def test_what_stayed_over_an_upgrade_is_said_placed_again_and_taken_back(page: Page, upgraded: tuple[str, str]) -> None:
     page.goto(f"{upgraded[1]}/transitions/1")
     line = page.get_by_role("status", name="Transitions that stayed")
-    expect(line).to_contain_text("stayed where it was")
+    expect(line).to_contain_text("stayed in place")
     bar = page.get_by_label("Mix-out at bar", exact=True)
     before = float(bar.input_value())
-    line.get_by_role("button", name="Place it by today’s rules").click()
+    line.get_by_role("button", name="Place again").click()
     expect(line).to_have_count(0)
     expect(bar).to_have_value(str(int(before + 2)))
     page.keyboard.press("Control+z")
     expect(bar).to_have_value(str(int(before)))
-    line.get_by_role("button", name="Leave it there").click()
+    line.get_by_role("button", name="Leave in place").click()
     expect(line).to_have_count(0)
     page.reload()
     expect(bar).to_have_value(str(int(before)))

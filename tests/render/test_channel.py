@@ -11,7 +11,7 @@ from scipy.signal import resample_poly
 from fernbrook.audio.source import Source
 from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.curves import CONTROLS, Control, Curve, Processor
-from fernbrook.core.mix.transitions import HandOver, Side
+from fernbrook.core.mix.transitions import ReadyShape, Side
 from fernbrook.core.plan import RATE
 from fernbrook.render.blocks import BLOCK
 from fernbrook.render.channel import Channel
@@ -35,7 +35,7 @@ def _shaped(deck: Deck, side: Side, control: Control, *points: tuple[float, floa
 @pytest.fixture(scope="module")
 def flat(first: Made, second: Made) -> Deck:
     """An overlap of 8 bars at which both sides stay at full level."""
-    deck = Deck(first, second).hand_over(HandOver.EVEN_BLEND, beats=32.0)
+    deck = Deck(first, second).shaped(ReadyShape.EVEN_BLEND, beats=32.0)
     _shaped(deck, Side.OUTGOING, Control.VOLUME, (0.0, 1.0), (1.0, 1.0))
     return _shaped(deck, Side.INCOMING, Control.VOLUME, (0.0, 1.0), (1.0, 1.0))
 

@@ -1,4 +1,4 @@
-"""The filter, the echo, the reverb and the breath, listened to with code."""
+"""The filter, the echo, the reverb and the gap, listened to with code."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from scipy.signal import welch
 
 from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.curves import Control, Curve, Onward, high_pass_hz, low_pass_hz
-from fernbrook.core.mix.transitions import BreathBefore, Breather, HandOver, Side, TempoPolicy
+from fernbrook.core.mix.transitions import GapBefore, GapSide, ReadyShape, Side, TempoPolicy
 from fernbrook.core.plan import RATE
 from fernbrook.core.track import Grid, TrackFacts
 from fernbrook.render.blocks import BLOCK
@@ -62,7 +62,7 @@ def noises(tmp_path_factory: pytest.TempPathFactory) -> Deck:
 
 
 def flat(deck: Deck) -> Deck:
-    deck.hand_over(HandOver.EVEN_BLEND, out_at=64.0, in_at=8.0, beats=32.0)
+    deck.shape(ReadyShape.EVEN_BLEND, out_at=64.0, in_at=8.0, beats=32.0)
     for side in Side:
         shape(deck, side, Control.VOLUME, FULL)
     return deck
@@ -189,7 +189,7 @@ def test_tails_ring_on_under_the_other_track_and_then_end(ramp: Deck) -> None:
 def test_a_reverb_falls_by_sixty_db_in_its_length_and_ends(tmp_path: Path) -> None:
     silence = np.zeros((60 * RATE, 2))
     deck = Deck(written(tmp_path, "noise", steady(), 120.0), written(tmp_path, "none", silence, 120.0))
-    deck.hand_over(HandOver.CLEAN_CUT, out_at=64.0, in_at=8.0)
+    deck.shape(ReadyShape.CLEAN_CUT, out_at=64.0, in_at=8.0)
     deck.do(c.PlaceTransition(lead=8.0, **pair(deck)))
     deck.do(c.SetEffects(reverb_s=2.0, reverb_colour=1.0, **pair(deck)))
     shape(deck, Side.OUTGOING, Control.REVERB, Curve.of((0.0, 0.0), (0.1, 0.5), (1.0, 0.5)))
@@ -204,16 +204,16 @@ def test_a_reverb_falls_by_sixty_db_in_its_length_and_ends(tmp_path: Path) -> No
     assert abs(np.corrcoef(left, right)[0, 1]) < 0.2
 
 
-@pytest.mark.parametrize("side", [Breather.OUTGOING, Breather.INCOMING, Breather.BOTH])
-def test_a_breath_leaves_out_its_beats_and_no_others(noises: Deck, side: Breather) -> None:
-    breath = c.SetBreath(beats=2.0, before=BreathBefore.END, side=side, rings=False, **pair(noises))
-    deck = another(noises).do(breath)
+@pytest.mark.parametrize("side", [GapSide.OUTGOING, GapSide.INCOMING, GapSide.BOTH])
+def test_a_gap_leaves_out_its_beats_and_no_others(noises: Deck, side: GapSide) -> None:
+    gap = c.SetGap(beats=2.0, before=GapBefore.END, side=side, rings=False, **pair(noises))
+    deck = another(noises).do(gap)
     _, end = overlap(deck)
     begin = end - RATE
-    for which, own in ((0, Breather.OUTGOING), (1, Breather.INCOMING)):
+    for which, own in ((0, GapSide.OUTGOING), (1, GapSide.INCOMING)):
         heard, before = (d.render(begin - RATE, end + RATE, which) for d in (deck, noises))
         inside = slice(RATE, 2 * RATE - 200)
-        if side in (own, Breather.BOTH):
+        if side in (own, GapSide.BOTH):
             assert level_db(heard[inside]) < -90.0
             assert np.array_equal(heard[2 * RATE :], before[2 * RATE :])
         else:
@@ -221,22 +221,22 @@ def test_a_breath_leaves_out_its_beats_and_no_others(noises: Deck, side: Breathe
         assert np.array_equal(heard[: RATE - 200], before[: RATE - 200])
 
 
-def test_what_was_sent_rings_through_a_breath_or_not(noises: Deck) -> None:
+def test_what_was_sent_rings_through_a_gap_or_not(noises: Deck) -> None:
     _, end = overlap(noises)
     heard = {}
     for rings in (True, False):
-        outgoing = Breather.OUTGOING
-        breath = c.SetBreath(beats=4.0, before=BreathBefore.END, side=outgoing, rings=rings, **pair(noises))
-        deck = another(noises).do(breath)
+        outgoing = GapSide.OUTGOING
+        gap = c.SetGap(beats=4.0, before=GapBefore.END, side=outgoing, rings=rings, **pair(noises))
+        deck = another(noises).do(gap)
         shape(deck, Side.OUTGOING, Control.REVERB, Curve.of((0.0, 0.0), (0.5, 0.7), (1.0, 0.7)))
         heard[rings] = deck.render(end - 2 * RATE, end - 200, 0)
     assert level_db(heard[True][: RATE // 2]) > -45.0
     assert level_db(heard[False]) < -90.0
 
 
-def test_a_breath_before_the_hand_over_ends_where_the_bass_changes_hands(noises: Deck) -> None:
-    deck = another(noises).hand_over(HandOver.BASS)
-    deck.do(c.SetBreath(beats=1.0, **pair(deck)))
+def test_a_gap_before_the_hand_over_ends_where_the_bass_changes_hands(noises: Deck) -> None:
+    deck = another(noises).shaped(ReadyShape.BASS)
+    deck.do(c.SetGap(beats=1.0, **pair(deck)))
     swap_s = float(deck.plan.tempo.time_at(64.0 + 16.0))
     at = round(swap_s * RATE)
     assert level_db(deck.render(at - RATE // 2, at - 200)) < -90.0
@@ -261,9 +261,9 @@ def test_a_step_steps_before_its_point_without_a_click(noises: Deck) -> None:
 @pytest.fixture(scope="module")
 def everything(first: Made, second: Made) -> Deck:
     """A blend in a ramp with all that there is."""
-    deck = Deck(first, second).hand_over(HandOver.FILTER_SWEEP, beats=32.0)
+    deck = Deck(first, second).shaped(ReadyShape.FILTER_SWEEP, beats=32.0)
     deck.do(c.SetTempoPolicy(tempo=TempoPolicy.RAMP, **pair(deck)))
-    deck.do(c.SetBreath(beats=0.5, **pair(deck)))
+    deck.do(c.SetGap(beats=0.5, **pair(deck)))
     sends = Curve.of((0.0, 0.0), (0.3, 0.7, Onward.SMOOTH), (0.6, 0.2, Onward.STEP), (1.0, 0.8))
     shape(deck, Side.OUTGOING, Control.ECHO, sends)
     shape(deck, Side.OUTGOING, Control.REVERB, sends)

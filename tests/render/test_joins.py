@@ -12,7 +12,7 @@ from scipy.signal import oaconvolve
 
 from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.curves import Control, Curve
-from fernbrook.core.mix.transitions import HandOver, Side, TempoPolicy
+from fernbrook.core.mix.transitions import ReadyShape, Side, TempoPolicy
 from fernbrook.core.plan import RATE, Mode
 from fernbrook.core.track import Grid, TrackFacts
 from tests import tones
@@ -48,7 +48,7 @@ def chords(tmp_path_factory: pytest.TempPathFactory) -> tuple[Chord, Chord]:
 def test_every_partial_keeps_its_level_from_stretched_to_copied(
     chords: tuple[Chord, Chord], policy: TempoPolicy
 ) -> None:
-    deck = Deck(*chords).hand_over(HandOver.EVEN_BLEND, out_at=16.0, in_at=0.0, beats=32.0)
+    deck = Deck(*chords).shaped(ReadyShape.EVEN_BLEND, out_at=16.0, in_at=0.0, beats=32.0)
     pair = {"out_id": deck.mix.entries[0].id, "in_id": deck.mix.entries[1].id}
     deck.do(c.SetTempoPolicy(tempo=policy, **pair))
     for side in Side:

@@ -10,7 +10,7 @@ import pytest
 from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.curves import Control, Curve
 from fernbrook.core.mix.layers import Edge, Layer, Made, MadeSound, OfTrack, OnEntry, OnMix, OnTransition
-from fernbrook.core.mix.transitions import Effects, HandOver, SideCurves
+from fernbrook.core.mix.transitions import Effects, ReadyShape, SideCurves
 from fernbrook.core.plan import RATE, stem_key
 from fernbrook.core.track import KEPT, Stem
 from fernbrook.render.renderer import Listen, render
@@ -60,7 +60,7 @@ def quiet(tmp_path_factory: pytest.TempPathFactory) -> tuple[Played, Played]:
 
 def test_attacks_lie_on_the_beats_of_a_ramp(quiet: tuple[Played, Played], tmp_path: Path) -> None:
     hits = written(tmp_path, "hits", clicks(93.0, 1), 93.0)
-    deck = Deck(*quiet).hand_over(HandOver.EVEN_BLEND, out_at=40.0, in_at=0.0, beats=32.0)
+    deck = Deck(*quiet).shaped(ReadyShape.EVEN_BLEND, out_at=40.0, in_at=0.0, beats=32.0)
     deck.tracks |= {"hits": hits.facts}
     deck.paths = {**deck.paths, "hits": hits.path}
     deck.do(c.PutLayers(layers=(span(hits, at=44.0, beats=8.0, times=3),)))
@@ -225,7 +225,7 @@ def test_a_silence_leaves_a_tail_and_ends_on_the_beat(tmp_path: Path) -> None:
 
 @pytest.mark.parametrize(("edge", "beat"), [(Edge.START, 40.0), (Edge.MIDDLE, 56.0), (Edge.END, 72.0)])
 def test_what_is_tied_to_a_transition_moves_along(quiet: tuple[Played, Played], edge: Edge, beat: float) -> None:
-    deck = Deck(*quiet).hand_over(HandOver.EVEN_BLEND, out_at=40.0, in_at=0.0, beats=32.0)
+    deck = Deck(*quiet).shaped(ReadyShape.EVEN_BLEND, out_at=40.0, in_at=0.0, beats=32.0)
     layer = Layer(id="l1", sound=Made(sound=MadeSound.SUB_DROP, beats=4.0), at=OnTransition(edge=edge, **PAIR))
     deck.do(c.PutLayers(layers=(layer,)))
     assert deck.plan.layers[0].start_beat == pytest.approx(beat)

@@ -11,7 +11,7 @@ import pytest
 
 from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.model import Mix
-from fernbrook.core.mix.transitions import HandOver, TempoPolicy
+from fernbrook.core.mix.transitions import ReadyShape, TempoPolicy
 from fernbrook.core.plan import RATE, Mode, Plan, plan
 from fernbrook.core.track import TrackFacts
 from fernbrook.errors import AudioFileError
@@ -44,9 +44,9 @@ class Deck:
         self.mix = c.apply(self.mix, command, self.tracks)
         return self
 
-    def hand_over(self, name: HandOver, index: int = 0, **place: float) -> Deck:
+    def shaped(self, name: ReadyShape, index: int = 0, **place: float) -> Deck:
         pair = {"out_id": self.mix.entries[index].id, "in_id": self.mix.entries[index + 1].id}
-        self.do(c.ApplyHandOver(hand_over=name, **pair))
+        self.do(c.ApplyShape(shape=name, **pair))
         return self.do(c.PlaceTransition(**place, **pair)) if place else self
 
     @property
@@ -61,7 +61,7 @@ class Deck:
 @pytest.fixture(scope="module")
 def blend(first: Made, second: Made) -> Deck:
     """120 into 126 BPM over 8 bars, an even blend with a ramp."""
-    return Deck(first, second).hand_over(HandOver.EVEN_BLEND, beats=32.0)
+    return Deck(first, second).shaped(ReadyShape.EVEN_BLEND, beats=32.0)
 
 
 @pytest.fixture(scope="module")
@@ -118,7 +118,7 @@ def test_preview_from_anywhere_is_the_file(blend: Deck, blend_sound: np.ndarray)
 
 
 def test_bass_hand_over_has_one_bass_at_a_time(first: Made, second: Made) -> None:
-    deck = Deck(first, second).hand_over(HandOver.BASS, beats=32.0)
+    deck = Deck(first, second).shaped(ReadyShape.BASS, beats=32.0)
     t = deck.plan.transitions[0]
     start, middle, end = (round(s * RATE) for s in (t.start_s, (t.start_s + t.end_s) / 2, t.end_s))
     out, into = (band(deck.render(start, end, only), 30, 120) for only in (0, 1))
@@ -130,7 +130,7 @@ def test_bass_hand_over_has_one_bass_at_a_time(first: Made, second: Made) -> Non
 def test_nothing_clicks_at_the_edges(blend: Deck, blend_sound: np.ndarray, first: Made, second: Made) -> None:
     """The signal jumps no more around the edges of the overlap than the tracks do by themselves."""
     usual = max(click(first.sound()).max(), click(second.sound()).max())
-    for deck, sound in ((blend, blend_sound), _with_sound(Deck(first, second).hand_over(HandOver.CLEAN_CUT))):
+    for deck, sound in ((blend, blend_sound), _with_sound(Deck(first, second).shaped(ReadyShape.CLEAN_CUT))):
         t = deck.plan.transitions[0]
         for edge in (t.start_s, t.end_s):
             at = round(edge * RATE)
@@ -142,7 +142,7 @@ def _with_sound(deck: Deck) -> tuple[Deck, np.ndarray]:
 
 
 def test_a_cut_switches_on_the_beat(first: Made, second: Made) -> None:
-    deck = Deck(first, second).hand_over(HandOver.CLEAN_CUT)
+    deck = Deck(first, second).shaped(ReadyShape.CLEAN_CUT)
     at = round(deck.plan.transitions[0].start_s * RATE)
     sound, outgoing = deck.render(), deck.render(only=0)
     assert np.array_equal(sound[: at - 400], outgoing[: at - 400])

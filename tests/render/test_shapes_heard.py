@@ -7,7 +7,7 @@ import pytest
 from scipy.signal import butter, sosfiltfilt
 
 from fernbrook.core.mix import commands as c
-from fernbrook.core.mix.transitions import HandOver, Kind, shape_of
+from fernbrook.core.mix.transitions import Kind, ReadyShape, shape_of
 from fernbrook.render.lanes import lane_blocks, lanes_of
 from tests.conftest import Made
 from tests.render.test_render import Deck
@@ -15,15 +15,15 @@ from tests.tones import RATE
 
 WINDOW_S = 0.5
 """A beat at 120 BPM."""
-BLENDS = [h for h in HandOver if shape_of(h, 32.0, 4.0).kind is Kind.BLEND]
+BLENDS = [h for h in ReadyShape if shape_of(h, 32.0, 4.0).kind is Kind.BLEND]
 MOST_DIP_DB = 2.0
 
 
-@pytest.mark.parametrize("hand_over", HandOver)
+@pytest.mark.parametrize("shape", ReadyShape)
 @pytest.mark.parametrize("bar", [2.0, 3.0, 4.0, 7.0])
-def test_every_shape_is_there_for_every_length(hand_over: HandOver, bar: float) -> None:
+def test_every_shape_is_there_for_every_length(shape: ReadyShape, bar: float) -> None:
     for beats in (0.1, *np.arange(0.25, 40.0, 0.25), 64.0, 128.0, 1024.0, 1e5):
-        shape_of(hand_over, float(beats), bar)
+        shape_of(shape, float(beats), bar)
 
 
 def levels(sound: np.ndarray, low: bool) -> np.ndarray:
@@ -33,11 +33,11 @@ def levels(sound: np.ndarray, low: bool) -> np.ndarray:
     return 10 * np.log10((heard[:whole].reshape(-1, size, 2) ** 2).mean(axis=(1, 2)) + 1e-9)
 
 
-@pytest.mark.parametrize("hand_over", BLENDS)
+@pytest.mark.parametrize("shape", BLENDS)
 @pytest.mark.parametrize("beats", [16.0, 32.0])
-def test_no_shape_has_a_hole(first: Made, second: Made, hand_over: HandOver, beats: float) -> None:
-    deck = Deck(first, second).do(c.SetHomeTempo(entry_id="e2", bpm=120.0)).hand_over(HandOver.EVEN_BLEND)
-    deck.do(c.PlaceTransition(out_id="e1", in_id="e2", out_at=64.0, in_at=32.0, beats=beats)).hand_over(hand_over)
+def test_no_shape_has_a_hole(first: Made, second: Made, shape: ReadyShape, beats: float) -> None:
+    deck = Deck(first, second).do(c.SetHomeTempo(entry_id="e2", bpm=120.0)).shaped(ReadyShape.EVEN_BLEND)
+    deck.do(c.PlaceTransition(out_id="e1", in_id="e2", out_at=64.0, in_at=32.0, beats=beats)).shaped(shape)
     plan = deck.plan
     begin, end = (round(s * RATE) for s in (plan.transitions[0].start_s, plan.transitions[0].end_s))
     mixed = deck.render(begin, end)

@@ -12,7 +12,7 @@ from fernbrook.audio.stem_file import write_stem
 from fernbrook.audio.stretch.kept_blocks import KeptBlocks
 from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.curves import Control, Curve
-from fernbrook.core.mix.transitions import HandOver, Side
+from fernbrook.core.mix.transitions import ReadyShape, Side
 from fernbrook.core.plan import RATE, stem_key
 from fernbrook.core.track import KEPT, STEMS, DropOut, Repeat, Stem, StemsFact, TrackFacts
 from fernbrook.render.renderer import render
@@ -47,7 +47,7 @@ def two(tmp_path_factory: pytest.TempPathFactory) -> tuple[Apart, Apart]:
 
 
 def deck_of(two: tuple[Apart, Apart]) -> Deck:
-    deck = Deck(*two).hand_over(HandOver.EVEN_BLEND, out_at=64.0, in_at=8.0, beats=32.0)
+    deck = Deck(*two).shaped(ReadyShape.EVEN_BLEND, out_at=64.0, in_at=8.0, beats=32.0)
     stems = {
         stem_key(t.facts.id, stem): t.path.with_name(f"{t.facts.id}.{stem.value}.flac") for t in two for stem in KEPT
     }
@@ -107,13 +107,13 @@ def test_a_preview_with_stems_is_the_file_wherever_it_begins(two: tuple[Apart, A
         assert np.array_equal(deck.render(int(at), int(at) + RATE // 2), whole[at : at + RATE // 2]), at
 
 
-def test_a_track_without_stems_plays_as_it_is_and_a_snag_says_so(two: tuple[Apart, Apart]) -> None:
+def test_a_track_without_stems_plays_as_it_is_and_a_warning_says_so(two: tuple[Apart, Apart]) -> None:
     deck = deck_of(two)
     before = deck.render(30 * RATE, 40 * RATE)
     deck.tracks = {i: t.model_copy(update={"stems": None}) for i, t in deck.tracks.items()}
     turn(deck, Side.OUTGOING, Control.DRUMS, (0.0, 1.0), (0.1, 0.0), (1.0, 0.0))
     assert np.array_equal(deck.render(30 * RATE, 40 * RATE), before)
-    assert [s.message for s in deck.plan.snags if s.kind.value == "stems"] == [
+    assert [s.message for s in deck.plan.warnings if s.kind.value == "stems"] == [
         "The outgoing track has no such stems to turn: drums. Make its stems first."
     ]
     assert level_db(before) > -40.0

@@ -16,7 +16,7 @@ from fernbrook.core.mix.commands import (
     SetUntouched,
 )
 from fernbrook.core.mix.placing import Span, placing
-from fernbrook.core.mix.transitions import HandOver
+from fernbrook.core.mix.transitions import ReadyShape
 from fernbrook.core.plan import heard_in
 from fernbrook.core.track import Cue, CueRole, PutCues, PutGrid
 from fernbrook.service import outcomes
@@ -111,7 +111,7 @@ def test_what_is_shaped_then_or_told_otherwise_is_kept_no_more(
         shaped = now.mixes.change(opened.id, before.version, SetNudge(out_id=out_id, in_id=in_id, ms=3.0))
         assert (lengths(shaped), shaped.plan.mix.kept) == (lengths(before), ())
         back = now.mixes.undo(opened.id, shaped.version)
-        cut = now.mixes.change(opened.id, back.version, SetUntouched(untouched=HandOver.CLEAN_CUT))
+        cut = now.mixes.change(opened.id, back.version, SetUntouched(untouched=ReadyShape.CLEAN_CUT))
         assert (lengths(cut), cut.plan.mix.kept) == ([8.0, 0.0], ())
     finally:
         now.stop()

@@ -8,7 +8,7 @@ import pytest
 from fernbrook.audio.true_peak import peak_per_sample
 from fernbrook.core.mix.commands import AddTracks, SetGain
 from fernbrook.core.mix.entries import CEILING_DBTP
-from fernbrook.core.plan import RATE, SnagKind
+from fernbrook.core.plan import RATE, WarningKind
 from fernbrook.render.renderer import render
 from fernbrook.service.services import Services
 from tests.conftest import Made
@@ -23,7 +23,7 @@ def test_the_limiter_is_foreseen_within_a_decibel(services: Services, first: Mad
     until(lambda: analysed(services))
     mix = services.mixes.create("m")
     mix = services.mixes.change(mix.id, mix.version, AddTracks(track_ids=tuple(tracks)))
-    assert not services.courses.course(mix.id, 100).snags
+    assert not services.courses.course(mix.id, 100).warnings
     for entry in ("e1", "e2"):
         mix = services.mixes.change(mix.id, mix.version, SetGain(entry_id=entry, gain_db=9.0))
     course = services.courses.course(mix.id, round(mix.plan.duration_s / 0.1))
@@ -45,4 +45,4 @@ def test_the_limiter_is_foreseen_within_a_decibel(services: Services, first: Mad
     both = (times > transition.start_s + 0.2) & (times < transition.end_s - 0.2)
     assert (around[both] - real[both]).min() > -1.0
     assert np.median(foreseen[both] - real[both]) < 3.0
-    assert {s.kind for s in course.snags} == {SnagKind.LIMITER}
+    assert {s.kind for s in course.warnings} == {WarningKind.LIMITER}

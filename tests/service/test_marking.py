@@ -252,10 +252,10 @@ def test_a_track_that_is_not_analysed_yet_can_be_changed(tmp_path: Path, first: 
         services.stop()
 
 
-def test_what_is_pencilled_for_the_roles_is_accepted_at_once(services: Services, track: str) -> None:
-    pencilled = [p.cue for p in services.marking.open(track).pencilled_cues if p.cue.role is not CueRole.PLAIN]
-    assert {c.role for c in pencilled} == set(CueRole) - {CueRole.PLAIN}
-    accepted = services.marking.accept_pencilled(track)
-    assert sorted(c.role for c in accepted.markup.cues) == sorted(c.role for c in pencilled)
-    assert services.marking.accept_pencilled(track).version == accepted.version
+def test_what_is_suggested_for_the_roles_is_accepted_at_once(services: Services, track: str) -> None:
+    suggested = [p.cue for p in services.marking.open(track).suggested_cues if p.cue.role is not CueRole.PLAIN]
+    assert {c.role for c in suggested} == set(CueRole) - {CueRole.PLAIN}
+    accepted = services.marking.accept_suggested(track)
+    assert sorted(c.role for c in accepted.markup.cues) == sorted(c.role for c in suggested)
+    assert services.marking.accept_suggested(track).version == accepted.version
     assert services.marking.undo(track, accepted.version).markup.cues == ()

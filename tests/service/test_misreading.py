@@ -54,7 +54,7 @@ def test_they_are_noticed_offered_read_and_taken_back(services: Services, first:
         ("Größe", "Köche"),
     ]
     assert not any(FileDoubt.MISREAD in t.file_doubts for t in services.catalogue.tracks())
-    assert services.collection.gathered().steps.undo == "read names anew, 2 tracks"
+    assert services.collection.gathered().steps.undo == "read names again, 2 tracks"
     services.collection.undo()
     assert names(services, night) == before
 

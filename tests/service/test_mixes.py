@@ -195,22 +195,22 @@ def test_the_history_is_a_list_to_go_back_in_and_nothing_is_thrown_away(services
         services.mixes.try_step(mix_id, 999_999)
 
 
-def test_a_saved_hand_over_is_kept_renamed_and_replaced_by_one_of_its_name(services: Services, opened: OpenMix) -> None:
-    saved = services.hand_overs.save(" Fern ", opened.id, 0)
-    again = services.hand_overs.save("fern", opened.id, 0)
+def test_a_saved_shape_is_kept_renamed_and_replaced_by_one_of_its_name(services: Services, opened: OpenMix) -> None:
+    saved = services.shapes.save(" Fern ", opened.id, 0)
+    again = services.shapes.save("fern", opened.id, 0)
     assert saved.id == again.id
-    other = services.hand_overs.save("Moss", opened.id, 0)
-    assert [k.hand_over.name for k in services.hand_overs.list()] == ["fern", "Moss"]
-    assert services.hand_overs.rename(other.id, "Bark").hand_over.name == "Bark"
+    other = services.shapes.save("Moss", opened.id, 0)
+    assert [k.shape.name for k in services.shapes.list()] == ["fern", "Moss"]
+    assert services.shapes.rename(other.id, "Bark").shape.name == "Bark"
     with pytest.raises(RefusedError, match="already"):
-        services.hand_overs.rename(other.id, "FERN")
+        services.shapes.rename(other.id, "FERN")
     with pytest.raises(RefusedError, match="needs a name"):
-        services.hand_overs.save("  ", opened.id, 0)
+        services.shapes.save("  ", opened.id, 0)
     with pytest.raises(NotFoundError):
-        services.hand_overs.save("x", opened.id, 5)
-    services.hand_overs.delete(other.id)
+        services.shapes.save("x", opened.id, 5)
+    services.shapes.delete(other.id)
     with pytest.raises(NotFoundError):
-        services.hand_overs.delete(other.id)
+        services.shapes.delete(other.id)
 
 
 def test_a_preview_may_be_softer_and_its_loudness_is_told(services: Services, opened: OpenMix) -> None:

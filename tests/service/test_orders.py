@@ -1,4 +1,4 @@
-"""Orders found for a mix, used, and heard before they are; gaps and what bridges them."""
+"""Orders found for a mix, used, and heard before they are; jumps and what bridges them."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ import pytest
 
 from fernbrook.core.mix.commands import AddTracks, FixEntry, KeepTogether, Seat, SetGain, UseOrder
 from fernbrook.core.mix.entries import LAST
-from fernbrook.core.ordering import Shape, Wishes
+from fernbrook.core.ordering import EnergyShape, Wishes
 from fernbrook.core.track import Grid, PutGrid
 from fernbrook.errors import NotFoundError, RefusedError
 from fernbrook.service.mixes import OpenMix
@@ -68,7 +68,7 @@ def test_an_order_is_found_used_and_undone(services: Services, tracks: list[str]
     ):
         opened = services.mixes.change(opened.id, opened.version, command)
     services.start()
-    services.orders.start(opened.id, Wishes(shape=Shape.ANY), None)
+    services.orders.start(opened.id, Wishes(shape=EnergyShape.ANY), None)
     search = _found(services, opened.id)
     assert search.job.state == JobState.DONE, search.job.error
     assert search.proposed is not None
@@ -103,10 +103,10 @@ def test_a_search_takes_the_place_of_the_one_before_and_goes_with_its_mix(
     with pytest.raises(RefusedError, match="two tracks or more"):
         services.orders.start(_mix(services, tracks[:1]).id, Wishes(), None)
     before = services.orders.start(opened.id, Wishes(), None)
-    after = services.orders.start(opened.id, Wishes(shape=Shape.ARC), tracks)
+    after = services.orders.start(opened.id, Wishes(shape=EnergyShape.ARC), tracks)
     latest = services.orders.latest(opened.id)
     assert latest is not None
-    assert (latest.job.id, latest.wishes.shape) == (after.job.id, Shape.ARC)
+    assert (latest.job.id, latest.wishes.shape) == (after.job.id, EnergyShape.ARC)
     assert before.job.id != after.job.id
     services.start()
     assert _found(services, opened.id).proposed is not None
@@ -116,12 +116,12 @@ def test_a_search_takes_the_place_of_the_one_before_and_goes_with_its_mix(
 
 def test_a_gap_is_bridged_from_the_library_or_a_part_of_it(services: Services, tracks: list[str]) -> None:
     opened = _mix(services, tracks[:2])
-    gap = services.orders.gap(opened.id, "e1", None)
-    assert {b.track_id for b in gap.bridges} < set(tracks[2:]), "one of them would make it larger"
-    assert gap.bridges[0].track_id == tracks[4]
-    assert [b.track_id for b in services.orders.gap(opened.id, "e1", [tracks[3]]).bridges] == [tracks[3]]
+    jump = services.orders.jump(opened.id, "e1", None)
+    assert {b.track_id for b in jump.bridges} < set(tracks[2:]), "one of them would make it larger"
+    assert jump.bridges[0].track_id == tracks[4]
+    assert [b.track_id for b in services.orders.jump(opened.id, "e1", [tracks[3]]).bridges] == [tracks[3]]
     with pytest.raises(NotFoundError):
-        services.orders.gap(opened.id, "e2", None)
+        services.orders.jump(opened.id, "e2", None)
 
 
 def test_a_trial_is_heard_as_the_mix_would_be_and_changes_nothing(services: Services, tracks: list[str]) -> None:

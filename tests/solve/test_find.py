@@ -12,7 +12,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from fernbrook.core.mix.entries import LAST
-from fernbrook.core.ordering import FREE, Group, Problem, Shape, Weights, Wishes
+from fernbrook.core.ordering import FREE, EnergyShape, Group, Problem, Weights, Wishes
 from fernbrook.core.track import Key
 from fernbrook.solve import find as search
 from fernbrook.solve.anneal import annealed
@@ -61,7 +61,7 @@ DRAWN = ((0.0, 0.8), (0.5, 0.1), (1.0, 0.9))
 @given(
     seed=st.integers(0, 10_000),
     weights=WEIGHTS,
-    shape=st.sampled_from(list(Shape)),
+    shape=st.sampled_from(list(EnergyShape)),
     shifts=st.booleans(),
     leave_out=st.integers(0, 2),
     start=st.booleans(),
@@ -71,7 +71,7 @@ DRAWN = ((0.0, 0.8), (0.5, 0.1), (1.0, 0.9))
 def test_nothing_is_better_than_what_is_found_for_few(
     seed: int,
     weights: Weights,
-    shape: Shape,
+    shape: EnergyShape,
     shifts: bool,
     leave_out: int,
     start: bool,
@@ -102,8 +102,12 @@ def test_eight_tracks_as_well() -> None:
 
 
 @settings(max_examples=5)
-@given(seed=st.integers(0, 1000), shifts=st.booleans(), shape=st.sampled_from([Shape.WAVE, Shape.ANY, Shape.STEADY]))
-def test_all_ways_of_searching_agree(seed: int, shifts: bool, shape: Shape) -> None:
+@given(
+    seed=st.integers(0, 1000),
+    shifts=st.booleans(),
+    shape=st.sampled_from([EnergyShape.WAVE, EnergyShape.ANY, EnergyShape.STEADY]),
+)
+def test_all_ways_of_searching_agree(seed: int, shifts: bool, shape: EnergyShape) -> None:
     """Four that know nothing of each other: sets of groups, annealing, paths with a memory, constraints."""
     tracks = candidates(7, seed, artists=100_000)
     problem = Problem(tracks, groups_of(7, (0, 3), second=5), Wishes(shape=shape, shifts=shifts))
@@ -185,7 +189,7 @@ def test_the_lengths_that_there_can_be_hold_every_order() -> None:
 
 
 def test_where_nothing_can_be_proven_the_order_is_found_all_the_same(monkeypatch: pytest.MonkeyPatch) -> None:
-    problem = Problem(candidates(20, 5), groups_of(20), Wishes(shape=Shape.ANY))
+    problem = Problem(candidates(20, 5), groups_of(20), Wishes(shape=EnergyShape.ANY))
     proven = find(problem)
     monkeypatch.setitem(sys.modules, "fernbrook.solve.circuit", None)
     alone = find(problem)

@@ -11,7 +11,8 @@ import pytest
 from pydantic import BaseModel
 
 from fernbrook.core.mix.curves import Control
-from fernbrook.core.track import Cue, Markup
+from fernbrook.core.mix.transitions import Gap, GapBefore, ReadyShape
+from fernbrook.core.track import Cue, CueRole, Markup
 from fernbrook.service.exporting.renders import KIND as RENDER
 from fernbrook.service.library import ANALYSE_ORDER
 from fernbrook.service.orders import KIND as ORDER
@@ -99,3 +100,17 @@ def test_what_could_not_be_read_again_is_not_written() -> None:
     moved = far.model_copy(update={"cues": (far.cues[0].model_copy(update={"at": 1e6 + 1.0}),)})
     with pytest.raises(OutOfBoundsError, match="of number 1 of ‘cues’"):
         MARKUP.to_bytes(moved)
+
+
+def test_a_breath_and_a_clear_by_cue_of_before_are_a_gap_and_an_alone_from_cue() -> None:
+    mix = _example("mix-8")
+    mix["state"]["transitions"][0]["breath"] = {"beats": 4.0, "before": "end", "side": "both", "rings": False}
+    mix["state"]["untouched"] = "breath_and_drop"
+    read = MIX.from_json(mix)
+    assert read.transitions[0].gap == Gap(beats=4.0, before=GapBefore.END, rings=False)
+    assert read.untouched is ReadyShape.GAP_AND_DROP
+
+    markup = _example("markup-4")
+    markup["state"]["cues"] = [{"id": "a", "at": 8.0, "role": "clear_by", "name": "clear_by"}]
+    cue = MARKUP.from_json(markup).cues[0]
+    assert (cue.role, cue.name) == (CueRole.ALONE_FROM, "clear_by"), "what somebody wrote stays"

@@ -6,7 +6,7 @@ import math
 
 from pydantic import Field
 
-from fernbrook.api.schemas.shape import Shape, rounded
+from fernbrook.api.schemas.api_model import ApiModel, rounded
 from fernbrook.core.mix.commands import EditEntries
 from fernbrook.core.mix.entries import Arrangement
 from fernbrook.core.plan import PlannedEntry
@@ -14,7 +14,7 @@ from fernbrook.core.track import Edit, Stem
 from fernbrook.service.editing import FoldProposal, LengthProposal
 
 
-class PieceOut(Shape):
+class PieceOut(ApiModel):
     """A span of an entry, in its beats as played, from where it is None from its start or to its end; beat 0 of the
     track's grid would lie on beat ``shift``."""
 
@@ -30,7 +30,7 @@ class PieceOut(Shape):
         return [cls(start=_finite(p.start), end=_finite(p.end), shift=rounded(p.played.shift)) for p in heard.pieces]
 
 
-class SilentOut(Shape):
+class SilentOut(ApiModel):
     """A span of an entry in which some stems are silent, or all of it where none is named."""
 
     start: float
@@ -39,18 +39,18 @@ class SilentOut(Shape):
 
     @classmethod
     def all_of(cls, heard: Arrangement) -> list[SilentOut]:
-        """The gaps of an entry."""
-        return [cls(start=rounded(g.start), end=rounded(g.end), stems=list(g.stems)) for g in heard.gaps]
+        """What is dropped of an entry."""
+        return [cls(start=rounded(g.start), end=rounded(g.end), stems=list(g.stems)) for g in heard.dropped]
 
 
-class EditedOut(Shape):
+class EditedOut(ApiModel):
     """The edits of an entry, and what is heard of its track by them."""
 
     edits: list[Edit]
     as_recorded: bool = Field(description="Whether all of them wait.")
     pieces: list[PieceOut] = Field(description="What is heard of the track; none where that is all, as recorded.")
-    gaps: list[SilentOut]
-    natural_end: float | None = Field(description="Where it would end if nothing were repeated until it has left.")
+    dropped: list[SilentOut]
+    natural_end: float | None = Field(description="Where it would end without a repeat to the end of the overlap.")
 
     @classmethod
     def of(cls, planned: PlannedEntry) -> EditedOut | None:
@@ -62,12 +62,12 @@ class EditedOut(Shape):
             edits=list(planned.entry.edits),
             as_recorded=planned.entry.as_recorded,
             pieces=PieceOut.all_of(heard),
-            gaps=SilentOut.all_of(heard),
+            dropped=SilentOut.all_of(heard),
             natural_end=_finite(heard.natural_end),
         )
 
 
-class FoldOut(Shape):
+class FoldOut(ApiModel):
     """A place where an entry can be made shorter or longer; bars are those of the track, the first is 0."""
 
     start_bar: int
@@ -90,7 +90,7 @@ class FoldOut(Shape):
         )
 
 
-class LengthOut(Shape):
+class LengthOut(ApiModel):
     """What would bring a mix to a length: how long it would be, and how alike the sides of the worst cut are."""
 
     duration_s: float

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from enum import StrEnum
 
-from fernbrook.api.schemas.shape import Shape
+from fernbrook.api.schemas.api_model import ApiModel
 from fernbrook.audio.encoder import can_write, encoder_of
 from fernbrook.audio.output import OUTPUTS, OutputFormat
 from fernbrook.core.plan import RATE
@@ -15,7 +15,7 @@ from fernbrook.service.work.wish import What
 from fernbrook.store.jobs import JobState
 
 
-class JobOut(Shape):
+class JobOut(ApiModel):
     """A piece of long work that has not ended well, or not yet."""
 
     id: str
@@ -36,7 +36,7 @@ class Stage(StrEnum):
     RENDERING = "rendering"
 
 
-class RenderedOut(Shape):
+class RenderedOut(ApiModel):
     """A rendered file, under way or done. ``speed`` is how many seconds of sound it makes in a second, in each pass."""
 
     id: str
@@ -78,27 +78,27 @@ class RenderedOut(Shape):
         )
 
 
-class PacesOut(Shape):
+class PacesOut(ApiModel):
     """About how many seconds of a mix are made in one: of each kind of file, and of lanes."""
 
     files: dict[OutputFormat, float]
     lanes: float
 
 
-class CoverOut(Shape):
+class CoverOut(ApiModel):
     """Whether a mix's picture is one's own, or made of its course."""
 
     is_own: bool
 
 
-class StraightListOut(Shape):
+class StraightListOut(ApiModel):
     """The straightened renders of a track, and the tempo that is suggested; None without a grid."""
 
     suggested_bpm: float | None
     renders: list[RenderedOut]
 
 
-class FormatOut(Shape):
+class FormatOut(ApiModel):
     """A kind of file that a mix can be rendered to here, and how many bytes a second of it takes, about."""
 
     id: OutputFormat

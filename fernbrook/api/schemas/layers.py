@@ -4,19 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from fernbrook.api.schemas.shape import Shape, rounded
+from fernbrook.api.schemas.api_model import ApiModel, rounded
 from fernbrook.core.mix.layers import Layer
 from fernbrook.core.plan import LayerProposal, PlannedEntry, PlannedLayer, fitting_shift, key_of
 
 
-class HeardOut(Shape):
+class HeardOut(ApiModel):
     """When a layer is heard once, in seconds of the mix."""
 
     start_s: float
     end_s: float
 
 
-class LayerOut(Shape):
+class LayerOut(ApiModel):
     """A layer in its place. ``clock`` is the place of its clock; its beats are counted by that."""
 
     layer: Layer
@@ -56,7 +56,7 @@ class LayerOut(Shape):
         )
 
 
-class LayerProposalOut(Shape):
+class LayerProposalOut(ApiModel):
     """A layer that would help, and why."""
 
     words: str

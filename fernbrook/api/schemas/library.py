@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints
 
-from fernbrook.api.schemas.shape import Shape
+from fernbrook.api.schemas.api_model import ApiModel
 from fernbrook.core.library import SCRIPTS, Encoding, Fit
 from fernbrook.core.track import Relation
 from fernbrook.service.collection import Gathered
@@ -20,7 +20,7 @@ Name = Annotated[str, StringConstraints(min_length=1, max_length=120)]
 Ids = Annotated[list[Id], Field(max_length=100_000)]
 
 
-class TracksIn(Shape):
+class TracksIn(ApiModel):
     """Some tracks."""
 
     track_ids: Ids
@@ -33,7 +33,7 @@ class Tagging(TracksIn):
     remove: list[Name] = Field(default=[], max_length=50)
 
 
-class ReadingOut(Shape):
+class ReadingOut(ApiModel):
     """How names could be read: an encoding, what it is called, and a title and an artist in it."""
 
     encoding: Encoding
@@ -48,65 +48,65 @@ class ReadingOut(Shape):
         return cls(encoding=reading.encoding, script=script, title=reading.title, artist=reading.artist)
 
 
-class ReadAs(Shape):
+class ReadAs(ApiModel):
     """The tracks whose names are to be read anew, and in which encoding."""
 
     track_ids: Ids = Field(min_length=1)
     encoding: Encoding
 
 
-class ReadOut(Shape):
+class ReadOut(ApiModel):
     """How many tracks have other names now."""
 
     tracks: int
 
 
-class TagName(Shape):
+class TagName(ApiModel):
     """What a tag is to be called."""
 
     name: Name
 
 
-class ListIn(Shape):
+class ListIn(ApiModel):
     """A new list."""
 
     name: Name
     track_ids: Ids = Field(default=[])
 
 
-class ListChange(Shape):
+class ListChange(ApiModel):
     """What is to be changed of a list; what is None stays."""
 
     name: Name | None = None
     track_ids: Ids | None = None
 
 
-class FilterIn(Shape):
+class FilterIn(ApiModel):
     """A search and its name."""
 
     name: Name
     search: str = Field(max_length=1000)
 
 
-class PairingIn(Shape):
+class PairingIn(ApiModel):
     """What is to be noted of two tracks."""
 
     note: str = Field(default="", max_length=500)
 
 
-class Made(Shape):
+class Made(ApiModel):
     """What was made."""
 
     id: str
 
 
-class MissingOut(Shape):
+class MissingOut(ApiModel):
     """Tracks whose files are missing."""
 
     track_ids: list[str]
 
 
-class ListOut(Shape):
+class ListOut(ApiModel):
     """A list of tracks, in its own order."""
 
     id: str
@@ -114,7 +114,7 @@ class ListOut(Shape):
     track_ids: list[str]
 
 
-class FilterOut(Shape):
+class FilterOut(ApiModel):
     """A search that was given a name."""
 
     id: str
@@ -122,7 +122,7 @@ class FilterOut(Shape):
     search: str
 
 
-class PairingOut(Shape):
+class PairingOut(ApiModel):
     """Two tracks, in that order, that go well together."""
 
     first: str
@@ -130,7 +130,7 @@ class PairingOut(Shape):
     note: str
 
 
-class GatheredOut(Shape):
+class GatheredOut(ApiModel):
     """All that tracks are gathered in. ``undo`` and ``redo`` say what they would do, or are None."""
 
     lists: list[ListOut]
@@ -153,13 +153,13 @@ class GatheredOut(Shape):
         )
 
 
-class FoundOut(Shape):
+class FoundOut(ApiModel):
     """The tracks that a search means, in order."""
 
     ids: list[str]
 
 
-class FitOut(Shape):
+class FitOut(ApiModel):
     """How well a track fits. ``bend`` is how much faster than its own tempo it would play, as a share."""
 
     id: str
@@ -177,7 +177,7 @@ class FitOut(Shape):
         return cls(**seen, reasons=list(fit.reasons))
 
 
-class ImportedListOut(Shape):
+class ImportedListOut(ApiModel):
     """What came of a list that was read."""
 
     id: str
@@ -185,7 +185,7 @@ class ImportedListOut(Shape):
     missing: list[str] = Field(description="A plain word on each entry that is not in the library.")
 
 
-class WantedIn(Shape):
+class WantedIn(ApiModel):
     """What is to be written into files. ``title`` and ``comment`` are patterns such as ‘{bpm} {key} {artist}’."""
 
     bpm: bool = False
@@ -201,7 +201,7 @@ class WantedIn(Shape):
         return Wanted(**self.model_dump())
 
 
-class FieldChangeOut(Shape):
+class FieldChangeOut(ApiModel):
     """A field that would be, or was, changed; None where it is not there."""
 
     field: str = Field(description="title, bpm, key, comment, gain or markup")

@@ -6,14 +6,14 @@ from typing import Annotated
 
 from pydantic import Field
 
-from fernbrook.api.schemas.shape import Shape
+from fernbrook.api.schemas.api_model import ApiModel
 from fernbrook.core.mix.entries import Bpm
-from fernbrook.core.track import AnyMarkupCommand, Facet, Markup, PencilledCue, PencilledLoop
+from fernbrook.core.track import AnyMarkupCommand, Facet, Markup, SuggestedCue, SuggestedLoop
 from fernbrook.core.value import Beat, Seconds
 from fernbrook.service.marking import Offsets, OpenTrack
 
 
-class OnMarkup(Shape):
+class OnMarkup(ApiModel):
     """The version of the markup that a request was made on."""
 
     version: Annotated[int, Field(ge=0, le=2**53)]
@@ -31,7 +31,7 @@ class AtBeat(OnMarkup):
     beat: Beat
 
 
-class TempoRange(Shape):
+class TempoRange(ApiModel):
     """The slowest and the fastest tempo that a beat may have."""
 
     low: Bpm
@@ -66,7 +66,7 @@ class Taps(OnMarkup):
     times_s: list[Seconds] = Field(min_length=4, max_length=2000)
 
 
-class OpenTrackOut(Shape):
+class OpenTrackOut(ApiModel):
     """A track's markup as it stands. ``undo`` and ``redo`` say what they would do, or are None."""
 
     id: str
@@ -86,8 +86,8 @@ class OpenTrackOut(Shape):
     suggested_gain_db: float | None
     first_bar: int
     energy: list[float]
-    pencilled_cues: list[PencilledCue] = Field(description="Cues that are proposed beside those that there are.")
-    pencilled_loops: list[PencilledLoop]
+    suggested_cues: list[SuggestedCue] = Field(description="Cues that are proposed beside those that there are.")
+    suggested_loops: list[SuggestedLoop]
 
     @classmethod
     def of(cls, opened: OpenTrack) -> OpenTrackOut:
@@ -112,12 +112,12 @@ class OpenTrackOut(Shape):
             suggested_gain_db=found.suggested_gain_db,
             first_bar=found.first_bar,
             energy=list(found.energy),
-            pencilled_cues=list(opened.pencilled_cues),
-            pencilled_loops=list(opened.pencilled_loops),
+            suggested_cues=list(opened.suggested_cues),
+            suggested_loops=list(opened.suggested_loops),
         )
 
 
-class OffsetsOut(Shape):
+class OffsetsOut(ApiModel):
     """For each beat from ``first`` on: how many ms late its onsets are, and how clear they are, 0 where not heard."""
 
     first: int

@@ -7,35 +7,35 @@ from typing import Annotated, NamedTuple
 
 from pydantic import Field
 
+from fernbrook.api.schemas.api_model import ApiModel, rounded
 from fernbrook.api.schemas.edits import EditedOut
 from fernbrook.api.schemas.layers import LayerOut
-from fernbrook.api.schemas.shape import Shape, rounded
 from fernbrook.api.schemas.transitions import Places, TransitionOut
 from fernbrook.core.mix.commands import AnyMixCommand, Id
 from fernbrook.core.mix.model import MAX_ENTRIES, Crossovers, Loudness, Naming, TempoMark, Untouched
 from fernbrook.core.mix.transitions import Manner, SideCurves
 from fernbrook.core.ordering import Running, RunningEntry
-from fernbrook.core.plan import RATE, Plan, PlannedEntry, Snag, TempoMap
+from fernbrook.core.plan import RATE, MixWarning, Plan, PlannedEntry, TempoMap
 from fernbrook.service.courses import Course, CourseEntry
 from fernbrook.service.mixes import MixSummary, OpenMix, Trial
 
 Version = Annotated[int, Field(ge=0, le=2**53)]
 
 
-class NewMix(Shape):
+class NewMix(ApiModel):
     """The name of a mix to begin."""
 
     name: str = Field(max_length=200)
 
 
-class NewTry(Shape):
+class NewTry(ApiModel):
     """Two tracks that are to be tried, one after the other."""
 
     first: Id
     second: Id
 
 
-class OnVersion(Shape):
+class OnVersion(ApiModel):
     """The version of the mix that a request was made on."""
 
     version: Version
@@ -53,7 +53,7 @@ class Change(OnVersion):
     command: AnyMixCommand
 
 
-class EntryOut(Shape):
+class EntryOut(ApiModel):
     """An entry in its place. Beats are as played in the mix: ``count`` of them are one of the track's grid."""
 
     id: str
@@ -128,7 +128,7 @@ class TempoPointOut(NamedTuple):
     bpm: float
 
 
-class ClockOut(Shape):
+class ClockOut(ApiModel):
     """A clock. It is zero at ``origin_beat``; tempo is linear in beats between the points."""
 
     origin_beat: float
@@ -142,7 +142,7 @@ class ClockOut(Shape):
         )
 
 
-class PlanOut(Shape):
+class PlanOut(ApiModel):
     """The resolved mix. ``clocks`` are that of the mix as a whole first, then those of its entries, each once.
 
     ``sides`` are the curves of the transitions' sides, and ``manners`` how they are made, each once: most of a mix is
@@ -158,7 +158,7 @@ class PlanOut(Shape):
     sides: list[SideCurves]
     manners: list[Manner]
     layers: list[LayerOut]
-    snags: list[Snag]
+    warnings: list[MixWarning]
 
     @classmethod
     def of(cls, plan: Plan, running: Running) -> PlanOut:
@@ -188,11 +188,11 @@ class PlanOut(Shape):
             sides=sides.values,
             manners=manners.values,
             layers=[LayerOut.of(x, naming.layer(x.layer), clocks[id(x.tempo)], plan.entries) for x in plan.layers],
-            snags=list(plan.snags),
+            warnings=list(plan.warnings),
         )
 
 
-class MixSummaryOut(Shape):
+class MixSummaryOut(ApiModel):
     """A mix in the list of mixes. How many entries it has and how long it is may not be known yet."""
 
     id: str
@@ -209,7 +209,7 @@ class MixSummaryOut(Shape):
         return cls(**{name: getattr(summary, name) for name in cls.model_fields})
 
 
-class MixOut(Shape):
+class MixOut(ApiModel):
     """A mix as it stands. ``undo`` and ``redo`` say what they would do, or are None. ``kept`` are the indexes of those
     transitions that nobody shaped and that stayed where they were when the rules of placing changed."""
 
@@ -250,7 +250,7 @@ class MixOut(Shape):
         )
 
 
-class TrialOut(Shape):
+class TrialOut(ApiModel):
     """What a command would make of a mix."""
 
     id: str
@@ -262,13 +262,13 @@ class TrialOut(Shape):
         return cls(id=trial.id, plan=PlanOut.of(trial.plan, trial.running))
 
 
-class LoudnessOut(Shape):
+class LoudnessOut(ApiModel):
     """How loud something is; None where it is silent."""
 
     lufs: float | None
 
 
-class CourseEntryOut(Shape):
+class CourseEntryOut(ApiModel):
     """How loud an entry is, 0..255, in each column from ``first`` on; no levels while there is no waveform."""
 
     first: int
@@ -282,13 +282,13 @@ class CourseEntryOut(Shape):
         return cls(first=entry.first, columns=entry.columns, low=entry.low.tolist(), full=entry.full.tolist())
 
 
-class CourseOut(Shape):
+class CourseOut(ApiModel):
     """A whole mix in columns of equal time, an item an entry in order."""
 
     columns: int
     entries: list[CourseEntryOut]
     limiting: list[float] = Field(description="By how many dB the limiter will be busy in each column.")
-    snags: list[Snag] = Field(description="Where that is too much.")
+    warnings: list[MixWarning] = Field(description="Where that is too much.")
 
     @classmethod
     def of(cls, course: Course) -> CourseOut:
@@ -297,5 +297,5 @@ class CourseOut(Shape):
             columns=len(course.limiting),
             entries=[CourseEntryOut.of(e) for e in course.entries],
             limiting=[round(float(db), 2) for db in course.limiting],
-            snags=list(course.snags),
+            warnings=list(course.warnings),
         )

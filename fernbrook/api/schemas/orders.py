@@ -1,4 +1,4 @@
-"""Shapes of orders that are found, and of what bridges a gap."""
+"""Shapes of orders that are found, and of what bridges a jump."""
 
 from __future__ import annotations
 
@@ -6,8 +6,8 @@ from typing import Annotated
 
 from pydantic import Field
 
+from fernbrook.api.schemas.api_model import ApiModel
 from fernbrook.api.schemas.jobs import JobOut
-from fernbrook.api.schemas.shape import Shape
 from fernbrook.api.schemas.transitions import StepOut
 from fernbrook.core.mix.commands import AnyMixCommand, Seat
 from fernbrook.core.ordering import (
@@ -22,31 +22,31 @@ from fernbrook.core.ordering import (
     key_walk,
     step_between,
 )
-from fernbrook.service.orders import Gap, Search
+from fernbrook.service.orders import Jump, Search
 
 
-class ShapePoint(Shape):
+class ShapePoint(ApiModel):
     """A point of a ready-made shape: a place in a mix, and how much energy is wished there, both from 0 to 1."""
 
     at: float
     level: float
 
 
-class LibrarySearch(Shape):
+class LibrarySearch(ApiModel):
     """The tracks of the library that may come in: those that a search means, of a list where one is named."""
 
     search: Annotated[str, Field(max_length=2000)] = ""
     list_id: Annotated[str | None, Field(max_length=32)] = None
 
 
-class NewSearch(Shape):
+class NewSearch(ApiModel):
     """What is wished of an order, and from where tracks may come in; None for those of the mix alone."""
 
     wishes: Wishes = Wishes()
     library: LibrarySearch | None = None
 
 
-class SeatOut(Shape):
+class SeatOut(ApiModel):
     """A track at its place in an order, and the step from the one before it."""
 
     seat: Seat
@@ -61,7 +61,7 @@ class SeatOut(Shape):
     step: StepOut | None
 
 
-class ProposalOut(Shape):
+class ProposalOut(ApiModel):
     """An order, what it is good at, what is left out, and how it weighs."""
 
     aims: list[Aim]
@@ -105,7 +105,7 @@ def _seat(candidate: Candidate, walk: int | None, before: Candidate | None) -> S
     )
 
 
-class SearchOut(Shape):
+class SearchOut(ApiModel):
     """A search for orders: how far it is, or what was found."""
 
     job: JobOut
@@ -127,8 +127,8 @@ class SearchOut(Shape):
         )
 
 
-class BridgeOut(Shape):
-    """A track for a gap, and the steps to it and from it."""
+class BridgeOut(ApiModel):
+    """A track for a jump, and the steps to it and from it."""
 
     track_id: str
     before: StepOut
@@ -146,8 +146,8 @@ class BridgeOut(Shape):
         )
 
 
-class CureOut(Shape):
-    """What makes a gap smaller without another track: a command, and what it does in words."""
+class CureOut(ApiModel):
+    """What makes a jump smaller without another track: a command, and what it does in words."""
 
     kind: CureKind
     words: str
@@ -159,16 +159,16 @@ class CureOut(Shape):
         return cls(kind=cure.kind, words=cure.words, command=cure.command)
 
 
-class GapOut(Shape):
-    """What could be done about a gap."""
+class JumpOut(ApiModel):
+    """What could be done about a jump."""
 
     cost: float
     cures: list[CureOut]
     bridges: list[BridgeOut]
 
     @classmethod
-    def of(cls, gap: Gap) -> GapOut:
-        """The shape of a gap."""
+    def of(cls, jump: Jump) -> JumpOut:
+        """The shape of a jump."""
         return cls(
-            cost=gap.cost, cures=[CureOut.of(c) for c in gap.cures], bridges=[BridgeOut.of(b) for b in gap.bridges]
+            cost=jump.cost, cures=[CureOut.of(c) for c in jump.cures], bridges=[BridgeOut.of(b) for b in jump.bridges]
         )

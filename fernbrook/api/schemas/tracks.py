@@ -8,21 +8,21 @@ from typing import Any
 from pydantic import Field
 from pydantic_core import to_json
 
+from fernbrook.api.schemas.api_model import ApiModel
 from fernbrook.api.schemas.jobs import JobOut
-from fernbrook.api.schemas.shape import Shape
-from fernbrook.core.track import Cue, Doubt, Grid, Loop, PencilledCue, Section, TrackFacts, VoiceSpan
+from fernbrook.core.track import Cue, Doubt, Grid, Loop, Section, SuggestedCue, TrackFacts, VoiceSpan
 from fernbrook.service.library import Brought, Imported
 from fernbrook.service.track import Track
 
 
-class CueMark(Shape):
+class CueMark(ApiModel):
     """A cue's moment in seconds, and what stands on its plate."""
 
     at_s: float
     plate: str
 
 
-class TrackOut(Shape):
+class TrackOut(ApiModel):
     """A track of the library."""
 
     id: str
@@ -74,7 +74,7 @@ class TrackOut(Shape):
         )
 
 
-class TrackTableOut(Shape):
+class TrackTableOut(ApiModel):
     """All tracks as columns of one length, newest first: without ten thousand times the same names."""
 
     id: list[str]
@@ -129,7 +129,7 @@ def track_table(tracks: list[Track]) -> bytes:
     return to_json(table)
 
 
-class ImportedOut(Shape):
+class ImportedOut(ApiModel):
     """A file that was brought in.
 
     ``known`` when the library had it already, ``restored`` when the library had lost its file and has it again.
@@ -151,7 +151,7 @@ class ImportedOut(Shape):
         )
 
 
-class GridOut(Shape):
+class GridOut(ApiModel):
     """What is counted in a track: its grid, or a stand-in where it has none, and what lies on its beats."""
 
     track_id: str
@@ -160,7 +160,7 @@ class GridOut(Shape):
     sections: list[Section]
     voice: list[VoiceSpan]
     cues: list[Cue]
-    pencilled_cues: list[PencilledCue]
+    suggested_cues: list[SuggestedCue]
     loops: list[Loop]
     sound_start_s: float
     sound_end_s: float
@@ -179,6 +179,6 @@ class GridOut(Shape):
             loops=list(facts.loops),
             sound_start_s=facts.sound_start_s,
             sound_end_s=facts.last_sound_s,
-            pencilled_cues=list(facts.pencilled_cues) if facts.grid else [],
+            suggested_cues=list(facts.suggested_cues) if facts.grid else [],
             telling_s=facts.telling_s,
         )

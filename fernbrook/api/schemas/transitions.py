@@ -7,7 +7,7 @@ from typing import Generic, TypeVar
 
 from pydantic import BaseModel, Field
 
-from fernbrook.api.schemas.shape import Shape, rounded
+from fernbrook.api.schemas.api_model import ApiModel, rounded
 from fernbrook.core.mix.placing import Proposal
 from fernbrook.core.mix.transitions import Manner, Side, SideCurves, Take, Transition, handed_over_at, manner_of
 from fernbrook.core.ordering import Step
@@ -17,7 +17,7 @@ from fernbrook.core.track import Relation
 T = TypeVar("T", bound=BaseModel)
 
 
-class RoomOut(Shape):
+class RoomOut(ApiModel):
     """The spans, in beats of the two entries, within which the overlap must stay."""
 
     out_from: float
@@ -42,7 +42,7 @@ class Places(Generic[T]):
         return self._places[alike]
 
 
-class ShapedOut(Shape):
+class ShapedOut(ApiModel):
     """A transition as it fits. ``outgoing`` and ``incoming`` are places in the plan's ``sides``, ``manner`` is one in
     its ``manners``."""
 
@@ -64,7 +64,7 @@ class ShapedOut(Shape):
         return cls(**decided, **places, manner=manners.place_of(manner_of(transition)))
 
 
-class StepOut(Shape):
+class StepOut(ApiModel):
     """What lies between two neighbours, in numbers and words."""
 
     bend: float | None = Field(description="By which share the incoming must play faster to ride at the same tempo.")
@@ -83,16 +83,16 @@ class StepOut(Shape):
         return cls(**shown | {"bend": None if step.bend is None else round(step.bend, 5)})
 
 
-class SpanOut(Shape):
+class SpanOut(ApiModel):
     """Where the curves of one side of a transition run, by the clock of its entry; what it leaves out lies from
-    ``breath_start_s`` to ``breath_end_s``."""
+    ``gap_start_s`` to ``gap_end_s``."""
 
     start_beat: float
     end_beat: float
     start_s: float
     end_s: float
-    breath_start_s: float | None
-    breath_end_s: float | None
+    gap_start_s: float | None
+    gap_end_s: float | None
 
     @classmethod
     def of(cls, side: PlannedSide, planned: PlannedTransition) -> SpanOut | None:
@@ -105,12 +105,12 @@ class SpanOut(Shape):
             end_beat=rounded(side.end_beat),
             start_s=rounded(side.start_s),
             end_s=rounded(side.end_s),
-            breath_start_s=None if left_out is None else rounded(left_out.start_s),
-            breath_end_s=None if left_out is None else rounded(left_out.end_s),
+            gap_start_s=None if left_out is None else rounded(left_out.start_s),
+            gap_end_s=None if left_out is None else rounded(left_out.end_s),
         )
 
 
-class TakeOut(Shape):
+class TakeOut(ApiModel):
     """A version of a transition that was kept. ``is_this`` tells whether the transition is as it was then."""
 
     number: int
@@ -119,7 +119,7 @@ class TakeOut(Shape):
     is_this: bool
 
 
-class TransitionOut(Shape):
+class TransitionOut(ApiModel):
     """A transition in its place."""
 
     index: int
@@ -172,7 +172,7 @@ class TransitionOut(Shape):
         )
 
 
-class PlacingOut(Shape):
+class PlacingOut(ApiModel):
     """A place where a transition could lie, in beats of both entries, and why."""
 
     out_at: float

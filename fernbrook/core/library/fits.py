@@ -86,7 +86,7 @@ def _fit(chosen: Card, other: Card, cost: float, bend: float | None, count: floa
         reasons.append(relation_words(chosen.key, other.key) + mend)
     if chosen.energy is not None and other.energy is not None:
         step = other.energy - chosen.energy
-        reasons.append("as much energy" if abs(step) < SAME_ENERGY else "more energy" if step > 0 else "less energy")
+        reasons.append("same energy" if abs(step) < SAME_ENERGY else "more energy" if step > 0 else "less energy")
     shared = sorted(set(chosen.tags) & set(other.tags))
     if shared:
         reasons.append("both " + ", ".join(shared[:MOST_TAGS]))

@@ -9,7 +9,7 @@ from fernbrook.core.ordering.proposal import Aim, Proposal, Proposed
 from fernbrook.core.ordering.running import Running, RunningEntry, running
 from fernbrook.core.ordering.step import Step, step_between
 from fernbrook.core.ordering.walk import key_walk
-from fernbrook.core.ordering.wishes import READY, Shape, Weights, Wishes
+from fernbrook.core.ordering.wishes import READY, EnergyShape, Weights, Wishes
 
 __all__ = [
     "FREE",
@@ -20,6 +20,7 @@ __all__ = [
     "Candidate",
     "Cure",
     "CureKind",
+    "EnergyShape",
     "Group",
     "Ints",
     "Pairings",
@@ -28,7 +29,6 @@ __all__ = [
     "Proposed",
     "Running",
     "RunningEntry",
-    "Shape",
     "Step",
     "Weights",
     "Wishes",

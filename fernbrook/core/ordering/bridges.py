@@ -1,4 +1,4 @@
-"""Over a gap: tracks that make two good steps of a bad one, and cheaper cures than another track."""
+"""Over a jump: tracks that make two good steps of a bad one, and cheaper cures than another track."""
 
 from __future__ import annotations
 
@@ -7,10 +7,10 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from fernbrook.core.library import REACH
-from fernbrook.core.mix.commands import AnyMixCommand, ApplyHandOver, PlaceTransition, SetCount, SetKeyShift
+from fernbrook.core.mix.commands import AnyMixCommand, ApplyShape, PlaceTransition, SetCount, SetKeyShift
 from fernbrook.core.mix.model import Mix
 from fernbrook.core.mix.placing import placed, spans_of
-from fernbrook.core.mix.transitions import HandOver, Kind, TempoPolicy
+from fernbrook.core.mix.transitions import Kind, ReadyShape, TempoPolicy
 from fernbrook.core.ordering.candidate import Candidate, candidate_of
 from fernbrook.core.ordering.step import SAME_ARTIST, SHIFTED, Step, best_count, meeting_cost, same_artist, step_between
 from fernbrook.core.ordering.wishes import Weights
@@ -26,7 +26,7 @@ LONGEST_RAMP_BARS = 64
 
 @dataclass(frozen=True)
 class Bridge:
-    """A track for a gap: the steps to it and from it, and what both cost together."""
+    """A track for a jump: the steps to it and from it, and what both cost together."""
 
     track_id: str
     before: Step
@@ -35,7 +35,7 @@ class Bridge:
 
 
 class CureKind(StrEnum):
-    """What can be done about a gap without another track."""
+    """What can be done about a jump without another track."""
 
     KEY_SHIFT = "key_shift"
     COUNT = "count"
@@ -45,7 +45,7 @@ class CureKind(StrEnum):
 
 @dataclass(frozen=True)
 class Cure:
-    """A command that makes a gap smaller, or less heard, and what it does in words."""
+    """A command that makes a jump smaller, or less heard, and what it does in words."""
 
     kind: CureKind
     words: str
@@ -60,16 +60,16 @@ def plain_cost(out: Candidate, into: Candidate) -> float:
 def bridges(
     out: Candidate, into: Candidate, others: Iterable[Candidate], pairings: Mapping[tuple[str, str], str], most: int
 ) -> list[Bridge]:
-    """The tracks that make a gap smaller, each counted as it rides best: neither of the two steps is as hard as the one
-    that there is. Those come first whose harder step is the easiest. None where no track helps."""
-    gap = plain_cost(out, into)
+    """The tracks that make a jump smaller, each counted as it rides best: neither of the two steps is as hard as the
+    one that there is. Those come first whose harder step is the easiest. None where no track helps."""
+    jump = plain_cost(out, into)
     ranked = []
     for other in others:
         if other.track_id in (out.track_id, into.track_id):
             continue
         rides = other.counted(best_count(out, other)[0])
         steps = plain_cost(out, rides), plain_cost(rides, into)
-        if max(steps) < gap - WORTH:
+        if max(steps) < jump - WORTH:
             ranked.append((round(max(steps), 4), round(sum(steps), 4), rides.track_id, rides))
     ranked.sort(key=lambda r: r[:3])
     return [
@@ -84,7 +84,7 @@ def bridges(
 
 
 def cures(mix: Mix, tracks: Tracks, index: int) -> list[Cure]:
-    """What can be done about the gap after an entry without another track, what helps most first."""
+    """What can be done about the jump after an entry without another track, what helps most first."""
     faces = [candidate_of(e, tracks[e.track_id]) for e in mix.entries]
     found = [*_shifts(faces, index), *_counts(faces, index)]
     found.sort(key=lambda f: f[0])
@@ -166,5 +166,5 @@ def _other_transitions(mix: Mix, tracks: Tracks, faces: list[Candidate], index: 
             found.append(Cure(CureKind.LONGER_RAMP, words, command))
     if here.transition.kind is not Kind.CUT and (step.is_leap or step.relation is Relation.CLASH):
         words = "Cut on the beat: the two are never heard together"
-        found.append(Cure(CureKind.CUT, words, ApplyHandOver(hand_over=HandOver.CLEAN_CUT, **pair)))
+        found.append(Cure(CureKind.CUT, words, ApplyShape(shape=ReadyShape.CLEAN_CUT, **pair)))
     return found

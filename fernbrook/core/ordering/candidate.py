@@ -16,7 +16,7 @@ class Candidate(Value):
 
     ``entry_id`` is None for a track that is not in the mix. ``bpm`` is the tempo at which it rides, ``own_bpm`` its
     own, at a count of 1; ``counts`` are those that it may have. ``sure`` is how far its key is believed, from 0 to 1.
-    ``arrives`` and ``leaves`` are the bars at its ends in which another track can come and go without two voices.
+    ``comes_in`` and ``goes_out`` are the bars at its ends in which another track can come and go without two voices.
     ``lead_s``, ``plays_s`` and ``tail_s`` are the seconds before its way in, from there to its way out, and after it.
     """
 
@@ -32,8 +32,8 @@ class Candidate(Value):
     key_shift: int = 0
     sure: float = 1.0
     energy: float | None = None
-    arrives: float = 8.0
-    leaves: float = 8.0
+    comes_in: float = 8.0
+    goes_out: float = 8.0
     lead_s: float = 0.0
     plays_s: float = 180.0
     tail_s: float = 0.0
@@ -72,7 +72,7 @@ def candidate_of(entry: Entry, track: TrackFacts, is_in: bool = True) -> Candida
     span, heard = Span.of(entry, track), Arrangement.of(entry, track)
     way_in = span.start if span.mix_in is None else span.mix_in
     way_out = span.end if span.mix_out is None else span.mix_out
-    until = span.clear_by if span.clear_by is not None and span.clear_by > way_in else (way_in + way_out) / 2
+    until = span.alone_from if span.alone_from is not None and span.alone_from > way_in else (way_in + way_out) / 2
     voice = heard.voice(track.voice)
 
     def free_bars(start: float, end: float) -> float:
@@ -97,8 +97,8 @@ def candidate_of(entry: Entry, track: TrackFacts, is_in: bool = True) -> Candida
         key_shift=entry.key_shift,
         sure=key.sure if key else 0.0,
         energy=track.mean_energy,
-        arrives=free_bars(way_in, until),
-        leaves=free_bars(way_out, span.end),
+        comes_in=free_bars(way_in, until),
+        goes_out=free_bars(way_out, span.end),
         lead_s=max(0.0, way_in - span.first_sound) * slower,
         plays_s=max(0.0, way_out - way_in) * slower,
         tail_s=max(0.0, min(file_end, heard.natural_end) - max(way_in, way_out)) * slower,

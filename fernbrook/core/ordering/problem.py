@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from fernbrook.core.mix.entries import LAST
 from fernbrook.core.ordering.candidate import Candidate
 from fernbrook.core.ordering.step import LEFT_OUT, SAME_ARTIST, SHIFTED, UNUSED_PAIRING, bent, meeting_cost, same_artist
-from fernbrook.core.ordering.wishes import Shape, Wishes
+from fernbrook.core.ordering.wishes import EnergyShape, Wishes
 from fernbrook.core.track import FloatArray, distance
 from fernbrook.core.value import Value
 
@@ -80,7 +80,7 @@ class Problem:
         self.sizes: Ints = np.array([len(n.members) for n in self.nodes], dtype=np.int64)
         self.faces = tuple(tuple(candidates[m].shifted(n.shift) for m in n.members) for n in self.nodes)
         self._followers = self._known_followers()
-        self.energy_weight = 0.0 if wishes.shape in (Shape.ANY, Shape.STEADY) else wishes.weights.energy
+        self.energy_weight = 0.0 if wishes.shape in (EnergyShape.ANY, EnergyShape.STEADY) else wishes.weights.energy
         self.steps = self._steps()
         self.apart = self._apart()
         self.own: FloatArray = np.array([self._own(n, f) for n, f in zip(self.nodes, self.faces, strict=True)])
@@ -218,7 +218,7 @@ class Problem:
             cost *= max(0.0, 1.0 - weights.pairing)
         elif out.track_id in self._followers:
             cost += weights.pairing * UNUSED_PAIRING
-        if self.wishes.shape is Shape.STEADY and out.energy is not None and into.energy is not None:
+        if self.wishes.shape is EnergyShape.STEADY and out.energy is not None and into.energy is not None:
             cost += weights.energy * abs(into.energy - out.energy)
         return cost + (weights.artist * SAME_ARTIST if same_artist(out, into) else 0.0)
 

@@ -70,7 +70,7 @@ def step_between(out: Candidate, into: Candidate, pairing: str | None = None) ->
         count=count,
         relation=related,
         shift=shift,
-        room_bars=min(out.leaves, into.arrives),
+        room_bars=min(out.goes_out, into.comes_in),
         pairing=pairing,
         tempo_words=_tempo_words(out, into, bend, best, count),
         key_words=_key_words(out, into, related, shift),
@@ -113,7 +113,7 @@ def _energy_words(step: float | None) -> str:
     if step is None:
         return "energy unknown"
     if abs(step) < SAME_ENERGY:
-        return "as much energy"
+        return "same energy"
     return f"{_signed(100 * step)} % energy"
 
 
@@ -158,7 +158,7 @@ def key_cost(out: Candidate, into: Candidate) -> float:
 
 def room_cost(out: Candidate, into: Candidate) -> float:
     """What it costs that the transition of two tracks has little room."""
-    lacks = max(0.0, 1.0 - min(out.leaves, into.arrives) / ENOUGH_BARS)
+    lacks = max(0.0, 1.0 - min(out.goes_out, into.comes_in) / ENOUGH_BARS)
     return lacks * lacks
 
 

@@ -17,7 +17,7 @@ Share = Annotated[float, Field(ge=0.0, le=1.0)]
 Weight = Annotated[float, Field(ge=0.0, le=4.0)]
 
 
-class Shape(StrEnum):
+class EnergyShape(StrEnum):
     """How the energy is to go over the mix. Steady asks for small steps, the others for a level at each place."""
 
     ANY = "any"
@@ -28,10 +28,10 @@ class Shape(StrEnum):
     DRAWN = "drawn"
 
 
-READY: dict[Shape, tuple[tuple[float, float], ...]] = {
-    Shape.RISING: ((0.0, 0.1), (1.0, 1.0)),
-    Shape.WAVE: ((0.0, 0.2), (0.22, 0.7), (0.34, 0.35), (0.58, 0.85), (0.7, 0.45), (0.9, 1.0), (1.0, 0.7)),
-    Shape.ARC: ((0.0, 0.1), (0.65, 1.0), (1.0, 0.25)),
+READY: dict[EnergyShape, tuple[tuple[float, float], ...]] = {
+    EnergyShape.RISING: ((0.0, 0.1), (1.0, 1.0)),
+    EnergyShape.WAVE: ((0.0, 0.2), (0.22, 0.7), (0.34, 0.35), (0.58, 0.85), (0.7, 0.45), (0.9, 1.0), (1.0, 0.7)),
+    EnergyShape.ARC: ((0.0, 0.1), (0.65, 1.0), (1.0, 0.25)),
 }
 """Ready-made shapes: places in the mix, and how much energy is wished there, both from 0 to 1."""
 
@@ -56,7 +56,7 @@ class Wishes(Value):
     """
 
     weights: Weights = Weights()
-    shape: Shape = Shape.WAVE
+    shape: EnergyShape = EnergyShape.WAVE
     drawn: tuple[tuple[Share, Share], ...] = Field(default=(), max_length=MOST_POINTS)
     shifts: bool = False
     start_bpm: Bpm | None = None
@@ -70,17 +70,17 @@ class Wishes(Value):
         places = [place for place, _ in self.drawn]
         if places != sorted(places):
             raise ValueError("the points of a drawn shape must go from left to right")
-        if self.shape is Shape.DRAWN and len(self.drawn) < 2:
+        if self.shape is EnergyShape.DRAWN and len(self.drawn) < 2:
             raise ValueError("a drawn shape needs two points or more")
         return self
 
     def levels(self, places: int) -> FloatArray | None:
         """The energy that is wished at each of so many places, from 0 to 1; None where none is.
 
-        >>> [round(float(level), 2) for level in Wishes(shape=Shape.RISING).levels(3)]
+        >>> [round(float(level), 2) for level in Wishes(shape=EnergyShape.RISING).levels(3)]
         [0.1, 0.55, 1.0]
         """
-        points = self.drawn if self.shape is Shape.DRAWN else READY.get(self.shape)
+        points = self.drawn if self.shape is EnergyShape.DRAWN else READY.get(self.shape)
         if not points:
             return None
         at, level = np.array(points, dtype=np.float64).T

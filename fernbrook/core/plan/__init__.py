@@ -2,28 +2,30 @@
 
 from fernbrook.core.plan.bar_beat import bar_beat
 from fernbrook.core.plan.layer_proposals import LayerProposal, layer_proposals
-from fernbrook.core.plan.layer_snags import fitting_shift, key_of
-from fernbrook.core.plan.limiter_snags import limiter_snags
+from fernbrook.core.plan.layer_warnings import fitting_shift, key_of
+from fernbrook.core.plan.limiter_warnings import limiter_warnings
 from fernbrook.core.plan.listing import TimesAt, listed
 from fernbrook.core.plan.made_source import MadeSource
 from fernbrook.core.plan.markers import MarkerKind, markers
-from fernbrook.core.plan.part import Automation, Part, StemGap, stem_key
+from fernbrook.core.plan.part import Automation, DroppedStems, Part, stem_key
 from fernbrook.core.plan.plan import Plan, heard_in, plan
 from fernbrook.core.plan.planned import PlannedEntry, PlannedSide, PlannedTransition
 from fernbrook.core.plan.planned_layer import PlannedLayer
 from fernbrook.core.plan.rate import RATE
-from fernbrook.core.plan.snag import Snag, SnagKind
 from fernbrook.core.plan.straight import straight_grid, straight_plan, suggested_tempo
 from fernbrook.core.plan.teaser import teaser
 from fernbrook.core.plan.tempo_map import TempoMap
 from fernbrook.core.plan.time_map import Mode, Segment, TimeMap, source_at
+from fernbrook.core.plan.warning import MixWarning, WarningKind
 
 __all__ = [
     "RATE",
     "Automation",
+    "DroppedStems",
     "LayerProposal",
     "MadeSource",
     "MarkerKind",
+    "MixWarning",
     "Mode",
     "Part",
     "Plan",
@@ -32,18 +34,16 @@ __all__ = [
     "PlannedSide",
     "PlannedTransition",
     "Segment",
-    "Snag",
-    "SnagKind",
-    "StemGap",
     "TempoMap",
     "TimeMap",
     "TimesAt",
+    "WarningKind",
     "bar_beat",
     "fitting_shift",
     "heard_in",
     "key_of",
     "layer_proposals",
-    "limiter_snags",
+    "limiter_warnings",
     "listed",
     "markers",
     "plan",

@@ -10,7 +10,7 @@ from fernbrook.core.mix.commands import SetCount, SetKind, SetTempoPolicy, UsePr
 from fernbrook.core.mix.entries import COUNTS
 from fernbrook.core.mix.placing import Room
 from fernbrook.core.mix.transitions import Kind, TempoPolicy, Transition
-from fernbrook.core.plan.snag import Mend
+from fernbrook.core.plan.warning import Mend
 from fernbrook.core.track import Section, SectionKind
 
 NOTICEABLE_STRETCH = 0.06

@@ -73,7 +73,7 @@ class Silence:
 
 
 @dataclass(frozen=True)
-class StemGap:
+class DroppedStems:
     """A span of the mix, in seconds, in which some stems of a part are not heard."""
 
     start_s: float
@@ -107,7 +107,7 @@ class Part:
     pitch: float
     automations: tuple[Automation, ...]
     silences: tuple[Silence, ...]
-    stem_gaps: tuple[StemGap, ...]
+    dropped_stems: tuple[DroppedStems, ...]
     has_stems: bool
     crossovers: Crossovers
     comes_in: bool
@@ -118,7 +118,7 @@ class Part:
     def turns_stems(self) -> bool:
         """Whether any of its stems is turned; what has none plays as it is."""
         moves = any(a.moves(c) for a in self.automations for c in controls_of(Processor.STEM))
-        return self.has_stems and (moves or bool(self.stem_gaps))
+        return self.has_stems and (moves or bool(self.dropped_stems))
 
     @property
     def sources(self) -> tuple[str, ...]:

@@ -8,20 +8,20 @@ from functools import cached_property
 from fernbrook.core.mix.entries import CLOSE, Arrangement, Entry
 from fernbrook.core.mix.model import Level, Mix, levels_of
 from fernbrook.core.mix.placing import Placed, Span, facts_of, placed
-from fernbrook.core.mix.transitions import LONGEST_TAIL_S, Kind, Side, Transition, breath_of
+from fernbrook.core.mix.transitions import LONGEST_TAIL_S, Kind, Side, Transition, gap_of
 from fernbrook.core.plan.bars import Bars, BarSpan
 from fernbrook.core.plan.clocks import Clocks, Lane, clocks_of
-from fernbrook.core.plan.entry_snags import snags_of_edits, snags_of_entry, snags_of_levels
-from fernbrook.core.plan.layer_snags import snags_of_layers
+from fernbrook.core.plan.entry_warnings import warnings_of_edits, warnings_of_entry, warnings_of_levels
+from fernbrook.core.plan.layer_warnings import warnings_of_layers
 from fernbrook.core.plan.leaps import Leap
 from fernbrook.core.plan.part import Part, Silence
 from fernbrook.core.plan.planned import PlannedEntry, PlannedSide, PlannedTransition
 from fernbrook.core.plan.planned_layer import PlannedLayer, hushed, planned_layers
 from fernbrook.core.plan.rate import RATE
-from fernbrook.core.plan.snag import Snag
 from fernbrook.core.plan.tempo_map import TempoMap
 from fernbrook.core.plan.time_map import Segment, TimeMap, segments_of
-from fernbrook.core.plan.transition_snags import Met, snags_of_transition
+from fernbrook.core.plan.transition_warnings import Met, warnings_of_transition
+from fernbrook.core.plan.warning import MixWarning
 from fernbrook.core.track import STAND_IN_BPM, CueRole, TrackFacts, Tracks, chosen
 
 STAND_IN_BAR = 4.0
@@ -37,7 +37,7 @@ class Plan:
     layers: tuple[PlannedLayer, ...]
     tempo: TempoMap
     duration_s: float
-    snags: tuple[Snag, ...]
+    warnings: tuple[MixWarning, ...]
 
     @property
     def frames(self) -> int:
@@ -94,17 +94,17 @@ def plan(mix: Mix, tracks: Tracks) -> Plan:
         _planned_entry(i, mix, facts[i], spans[i], lanes[i], clocks, transitions, origin, levels.entries[i])
         for i in range(len(mix.entries))
     )
-    snags = [s for e in entries for s in snags_of_entry(e.index, e.entry.id, e.track)]
-    snags += [
-        s for e in entries for s in snags_of_edits(e.index, e.entry, e.track.title, e.heard, e.end_beat - e.offset)
+    warnings = [s for e in entries for s in warnings_of_entry(e.index, e.entry.id, e.track)]
+    warnings += [
+        s for e in entries for s in warnings_of_edits(e.index, e.entry, e.track.title, e.heard, e.end_beat - e.offset)
     ]
-    snags += snags_of_levels(mix, facts, levels)
+    warnings += warnings_of_levels(mix, facts, levels)
     for here, there in zip(resolved, transitions, strict=True):
-        snags += snags_of_transition(_met(here, there, entries[there.index], entries[there.index + 1]))
+        warnings += warnings_of_transition(_met(here, there, entries[there.index], entries[there.index + 1]))
     layers = planned_layers(mix, tracks, entries, transitions, clocks.mix, levels)
-    snags += snags_of_layers(layers, entries, entries[-1].end_s)
-    snags = [s.model_copy(update={"is_meant": True}) if s.key in mix.meant else s for s in snags]
-    return Plan(mix, entries, transitions, layers, clocks.mix, entries[-1].end_s, tuple(snags))
+    warnings += warnings_of_layers(layers, entries, entries[-1].end_s)
+    warnings = [s.model_copy(update={"is_meant": True}) if s.key in mix.meant else s for s in warnings]
+    return Plan(mix, entries, transitions, layers, clocks.mix, entries[-1].end_s, tuple(warnings))
 
 
 def heard_in(planned: Plan) -> Mix:
@@ -117,7 +117,7 @@ def heard_in(planned: Plan) -> Mix:
 
 
 def _met(here: Placed, there: PlannedTransition, out: PlannedEntry, into: PlannedEntry) -> Met:
-    clear = chosen(into.track.cues, CueRole.CLEAR_BY)
+    clear = chosen(into.track.cues, CueRole.ALONE_FROM)
     return Met(
         index=there.index,
         asked=here.asked,
@@ -128,7 +128,7 @@ def _met(here: Placed, there: PlannedTransition, out: PlannedEntry, into: Planne
         in_voice=into.voice,
         speeds=(_bend(out, there.outgoing), _bend(into, there.incoming)),
         into_title=into.track.title,
-        clear_name=f"‘{clear.name}’" if clear and clear.name else "its clear-by cue",
+        clear_name=f"‘{clear.name}’" if clear and clear.name else "the ‘alone from’ cue",
         shift=into.entry.key_shift,
         out_cues=out.cues,
         in_cues=into.cues,
@@ -190,11 +190,11 @@ def _clocked(index: int, place: Placed, clocks: Clocks) -> PlannedTransition:
 def _side(side: Side, t: Transition, tempo: TempoMap, start: float, end: float) -> PlannedSide:
     start_s, end_s = (float(x) for x in tempo.time_at([start, end]))
     last = float(tempo.beat_at(end_s + LONGEST_TAIL_S))
-    left_out = breath_of(t, side)
+    left_out = gap_of(t, side)
     silence = None
-    if left_out is not None and t.breath is not None:
+    if left_out is not None and t.gap is not None:
         begins_s, ends_s = (float(x) for x in tempo.time_at([start + t.lead + beat for beat in left_out]))
-        silence = Silence(begins_s, ends_s, t.breath.rings)
+        silence = Silence(begins_s, ends_s, t.gap.rings)
     return PlannedSide(start, end, start_s, end_s, tempo.slowest(start, last), silence)
 
 

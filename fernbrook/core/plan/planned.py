@@ -10,7 +10,7 @@ from fernbrook.core.mix.entries import Arrangement, Entry, Played
 from fernbrook.core.mix.model import Crossovers, Level
 from fernbrook.core.mix.placing import Room, Span
 from fernbrook.core.mix.transitions import Side, Transition
-from fernbrook.core.plan.part import Automation, Part, Silence, StemGap
+from fernbrook.core.plan.part import Automation, DroppedStems, Part, Silence
 from fernbrook.core.plan.tempo_map import TempoMap
 from fernbrook.core.plan.time_map import Segment, TimeMap, source_at
 from fernbrook.core.track import FloatArray, Section, TrackFacts, VoiceSpan
@@ -134,20 +134,20 @@ class PlannedEntry:
         return self.heard.sections(self.track.sections)
 
     @property
-    def _stem_gaps(self) -> Iterator[StemGap]:
+    def _dropped_stems(self) -> Iterator[DroppedStems]:
         """The spans of the mix in which some of its stems are silent by an edit."""
-        for gap in self.heard.gaps:
-            if gap.stems:
-                start_s, end_s = self.tempo.time_at([gap.start + self.offset, gap.end + self.offset])
-                yield StemGap(float(start_s), float(end_s), gap.stems)
+        for one in self.heard.dropped:
+            if one.stems:
+                start_s, end_s = self.tempo.time_at([one.start + self.offset, one.end + self.offset])
+                yield DroppedStems(float(start_s), float(end_s), one.stems)
 
     @property
     def _drop_outs(self) -> Iterator[Silence]:
         """The spans of the mix in which all of it is silent by an edit; what rings goes on."""
-        for gap in self.heard.gaps:
-            if not gap.stems:
+        for one in self.heard.dropped:
+            if not one.stems:
                 start_s, end_s = (
-                    float(t) for t in self.tempo.time_at([gap.start + self.offset, gap.end + self.offset])
+                    float(t) for t in self.tempo.time_at([one.start + self.offset, one.end + self.offset])
                 )
                 yield Silence(start_s, end_s, rings=True)
 
@@ -169,7 +169,7 @@ class PlannedEntry:
             pitch=2.0 ** (self.entry.key_shift / 12.0),
             automations=tuple(a for a in automations if a is not None),
             silences=(*(s for s in silences if s is not None), *self._drop_outs),
-            stem_gaps=tuple(self._stem_gaps),
+            dropped_stems=tuple(self._dropped_stems),
             has_stems=self.track.stems is not None,
             crossovers=self.crossovers,
             comes_in=self.arrival is not None,

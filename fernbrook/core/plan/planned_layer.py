@@ -14,7 +14,7 @@ from fernbrook.core.mix.layers import Edge, Layer, Made, MadeSound, OfTrack, OnE
 from fernbrook.core.mix.model import DEFAULT_TARGET_LUFS, Levels, Mix, level_of
 from fernbrook.core.mix.transitions import LONGEST_TAIL_S, Effects, SideCurves
 from fernbrook.core.plan.made_source import MadeSource, roll_hits
-from fernbrook.core.plan.part import Automation, Part, Silence, StemGap
+from fernbrook.core.plan.part import Automation, DroppedStems, Part, Silence
 from fernbrook.core.plan.planned import PlannedEntry, PlannedTransition
 from fernbrook.core.plan.rate import RATE
 from fernbrook.core.plan.tempo_map import TempoMap
@@ -226,7 +226,7 @@ def _parts(planned: PlannedLayer, foot: Footing, mix: Mix) -> Iterator[Part]:
             pitch=2.0 ** (layer.key_shift / 12.0),
             automations=tuple(_automations(planned, begin, stop)),
             silences=(),
-            stem_gaps=_other_stems(layer, start_s, end_s),
+            dropped_stems=_other_stems(layer, start_s, end_s),
             has_stems=planned.track is not None and planned.track.stems is not None,
             crossovers=mix.crossovers,
             comes_in=True,
@@ -308,14 +308,14 @@ def _automation(tempo: TempoMap, begin: float, stop: float, curves: SideCurves, 
     return Automation(begin, stop, start_s, end_s, curves, Law.FADER, effects, slowest)
 
 
-def _other_stems(layer: Layer, start_s: float, end_s: float) -> tuple[StemGap, ...]:
+def _other_stems(layer: Layer, start_s: float, end_s: float) -> tuple[DroppedStems, ...]:
     """What is silent of a track of which only one stem is heard."""
     sound = layer.sound
     if not isinstance(sound, OfTrack) or sound.stem is None:
         return ()
     others: tuple[Stem, ...] = tuple(s for s in STEMS if s is not sound.stem)
     around = 1.0
-    return (StemGap(start_s - around, end_s + around, others),)
+    return (DroppedStems(start_s - around, end_s + around, others),)
 
 
 def hushed(part: Part, hushes: Sequence[PlannedLayer]) -> Part:

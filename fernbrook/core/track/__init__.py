@@ -22,7 +22,6 @@ from fernbrook.core.track.key import Key
 from fernbrook.core.track.loop import Loop
 from fernbrook.core.track.marks import MOST_BEATS, MarkFacet, Marks, Moment, Span, Tick, told, with_changes, with_marks
 from fernbrook.core.track.markup import AS_ANALYSED, Facet, Markup, analysed_again, as_found
-from fernbrook.core.track.pencil import LARGEST_SHARE, PHRASE_BARS, PencilledCue, PencilledLoop
 from fernbrook.core.track.recount import Recount
 from fernbrook.core.track.relation import (
     FITTING,
@@ -36,6 +35,7 @@ from fernbrook.core.track.relation import (
 )
 from fernbrook.core.track.section import Section, SectionKind, VoiceSpan
 from fernbrook.core.track.stems import KEPT, STEMS, Stem, StemsFact
+from fernbrook.core.track.suggested import LARGEST_SHARE, PHRASE_BARS, SuggestedCue, SuggestedLoop
 
 __all__ = [
     "AS_ANALYSED",
@@ -76,8 +76,6 @@ __all__ = [
     "Markup",
     "MarkupCommand",
     "Moment",
-    "PencilledCue",
-    "PencilledLoop",
     "PutCues",
     "PutGrid",
     "PutLoops",
@@ -92,6 +90,8 @@ __all__ = [
     "Span",
     "Stem",
     "StemsFact",
+    "SuggestedCue",
+    "SuggestedLoop",
     "Swap",
     "Tick",
     "TrackFacts",

@@ -46,7 +46,7 @@ class GridCommand(MarkupCommand):
     @override
     def rule(self, markup: Markup) -> Markup:
         if markup.grid is None:
-            raise MarkupError("There is no grid yet. Tap along, or set a tempo, first.")
+            raise MarkupError("No grid yet. Tap along, or set a tempo, first.")
         return with_grid(markup, self.edit(markup.grid))
 
 

@@ -18,18 +18,18 @@ class CueRole(StrEnum):
     """What a cue is for.
 
     A listening or a mix begins at the start; a mix comes in at mix-in and leaves at mix-out; whatever plays under the
-    track must be gone by clear-by.
+    track must be gone by alone from.
     """
 
     START = "start"
     MIX_IN = "mix_in"
     MIX_OUT = "mix_out"
-    CLEAR_BY = "clear_by"
+    ALONE_FROM = "alone_from"
     PLAIN = "plain"
 
 
 ROLES = tuple(CueRole)
-SINGLE = frozenset({CueRole.START, CueRole.CLEAR_BY})
+SINGLE = frozenset({CueRole.START, CueRole.ALONE_FROM})
 """A track has one of each at most."""
 PREFERRED = frozenset({CueRole.MIX_IN, CueRole.MIX_OUT})
 """A track may have several of each, a short way out and a long one; one of them is preferred."""
@@ -84,7 +84,7 @@ PLATES = {
     CueRole.START: "start",
     CueRole.MIX_IN: "in",
     CueRole.MIX_OUT: "out",
-    CueRole.CLEAR_BY: "clear",
+    CueRole.ALONE_FROM: "clear",
     CueRole.PLAIN: "",
 }
 

@@ -15,9 +15,9 @@ from fernbrook.core.track.energy import Energy
 from fernbrook.core.track.grid import STAND_IN, Grid
 from fernbrook.core.track.key import Key
 from fernbrook.core.track.loop import Loop
-from fernbrook.core.track.pencil import Known, PencilledCue, PencilledLoop, pencilled_cues, pencilled_loops
 from fernbrook.core.track.section import Section, VoiceSpan
 from fernbrook.core.track.stems import StemsFact
+from fernbrook.core.track.suggested import Known, SuggestedCue, SuggestedLoop, suggested_cues, suggested_loops
 from fernbrook.core.value import Value
 
 TAG_SURE = 0.9
@@ -110,14 +110,14 @@ class TrackFacts(Value):
         return self.duration_s if self.sound_end_s is None else self.sound_end_s
 
     @cached_property
-    def pencilled_cues(self) -> tuple[PencilledCue, ...]:
+    def suggested_cues(self) -> tuple[SuggestedCue, ...]:
         """Cues that are proposed beside those that there are."""
-        return pencilled_cues(self._known, self.cues)
+        return suggested_cues(self._known, self.cues)
 
     @cached_property
-    def pencilled_loops(self) -> tuple[PencilledLoop, ...]:
+    def suggested_loops(self) -> tuple[SuggestedLoop, ...]:
         """Loops that are proposed beside those that there are."""
-        return pencilled_loops(self._known, self.loops)
+        return suggested_loops(self._known, self.loops)
 
     @cached_property
     def bars(self) -> BarTable:
@@ -128,8 +128,8 @@ class TrackFacts(Value):
         return BarTable.of(begin, end, grid.beats_per_bar, self.sections, self.voice, self.energy)
 
     def cue_for(self, role: CueRole) -> Cue | None:
-        """The cue of a role that decides where something lies: the preferred one, else the one that is pencilled."""
-        return chosen(self.cues, role) or chosen((p.cue for p in self.pencilled_cues), role)
+        """The cue of a role that decides where something lies: the preferred one, else the one that is suggested."""
+        return chosen(self.cues, role) or chosen((p.cue for p in self.suggested_cues), role)
 
     @property
     def mean_energy(self) -> float | None:

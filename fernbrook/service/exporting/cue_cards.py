@@ -85,7 +85,7 @@ def _tempo(out: PlannedEntry, into: PlannedEntry) -> str:
 
 
 def _watch(entry: PlannedEntry, planned: PlannedTransition, plan: Plan) -> tuple[str, ...]:
-    """What to watch for: what was noted on the cues of this arrival, and snags that nobody has said are meant."""
-    noted = [c.note for c in entry.track.cues if c.note and c.role in (CueRole.MIX_IN, CueRole.CLEAR_BY)]
-    snags = [s.message for s in plan.snags if s.transition == planned.index and not s.is_meant]
-    return (*noted, *snags)
+    """What to watch for: what was noted on the cues of this arrival, and warnings that nobody has said are meant."""
+    noted = [c.note for c in entry.track.cues if c.note and c.role in (CueRole.MIX_IN, CueRole.ALONE_FROM)]
+    warnings = [s.message for s in plan.warnings if s.transition == planned.index and not s.is_meant]
+    return (*noted, *warnings)

@@ -35,7 +35,7 @@ from fernbrook.store.database import Database
 from fernbrook.store.folders import Folders
 from fernbrook.store.jobs import JobState, jobs_of_kind
 from fernbrook.store.stored import Stored
-from fernbrook.store.upgrades import as_it_was, render_order_1_to_2, render_order_6_to_7
+from fernbrook.store.upgrades import as_it_was, render_order_1_to_2, render_order_6_to_7, with_plain_words
 from fernbrook.whole import write_whole
 
 EMPTY = "The mix is empty. Add tracks to its running order first."
@@ -50,6 +50,7 @@ KIND = JobKind(
             **dict.fromkeys(range(2, 6), as_it_was),
             6: render_order_6_to_7,
             **dict.fromkeys(range(7, 10), as_it_was),
+            10: with_plain_words,
         },
     ),
     run=render_mix,
@@ -228,7 +229,7 @@ class Renders(RenderedFiles):
         if wish.output.spec.video and wish.what.is_archive:
             raise RefusedError("Several files are made of sound only. Choose a kind of sound file.")
         if wish.what is What.LANES and not wish.output.spec.is_lossless:
-            raise RefusedError("Lanes are to be put together again: choose WAV or FLAC for them.")
+            raise RefusedError("Lanes need an exact format: choose WAV or FLAC.")
         if wish.what is What.TEASER and not plan.transitions:
             raise RefusedError("A teaser is made of transitions, and this mix has none. Add a second track first.")
         if wish.rendering(plan).frames(plan) < SHORTEST_S * RATE:

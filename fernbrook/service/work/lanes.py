@@ -101,7 +101,7 @@ def _readme(plan: Plan, wish: RenderWish, files: list[LaneFile], gain_db: float,
         "Faded, turned and with their effects as in the mix:\r\ntogether they are the mix before its limiter"
         f" (ceiling {wish.ceiling_dbtp:g} dBTP)."
         if wish.curves
-        else "Without the curves of the mix: each as loud as it is, to be mixed anew."
+        else "Without the curves of the mix: each at its own level, ready to be mixed again."
     )
     listed = "\r\n".join(f"  {f.file}" for f in files)
     return (

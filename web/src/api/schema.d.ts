@@ -232,6 +232,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/energy-shapes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Energy Shapes
+         * @description The ready-made shapes of energy.
+         */
+        get: operations["list_energy_shapes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/formats": {
         parameters: {
             query?: never;
@@ -247,54 +267,6 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/hand-overs": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * List Hand Overs
-         * @description All hand-overs.
-         */
-        get: operations["list_hand_overs"];
-        put?: never;
-        /**
-         * Save Hand Over
-         * @description Save the shape of a transition under a name; one of the same name is replaced.
-         */
-        post: operations["save_hand_over"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/hand-overs/{hand_over_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /**
-         * Rename Hand Over
-         * @description Give a saved hand-over another name.
-         */
-        put: operations["rename_hand_over"];
-        post?: never;
-        /**
-         * Delete Hand Over
-         * @description Forget a saved hand-over; transitions that were shaped by it stay as they are.
-         */
-        delete: operations["delete_hand_over"];
         options?: never;
         head?: never;
         patch?: never;
@@ -977,26 +949,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/mixes/{mix_id}/gaps/{entry_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Gap
-         * @description What could be done about the gap after an entry: cures, and tracks of the library that bridge it.
-         */
-        get: operations["get_gap"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/mixes/{mix_id}/history": {
         parameters: {
             query?: never;
@@ -1089,6 +1041,26 @@ export interface paths {
          * @description Beats, tracks, keys, cues and tempi of a mix as JAMS.
          */
         get: operations["get_mix_jams"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/jumps/{entry_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Jump
+         * @description What could be done about the jump after an entry: cures, and tracks of the library that bridge it.
+         */
+        get: operations["get_jump"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1562,12 +1534,40 @@ export interface paths {
         };
         /**
          * List Shapes
-         * @description The ready-made shapes of energy.
+         * @description All shapes.
          */
         get: operations["list_shapes"];
         put?: never;
-        post?: never;
+        /**
+         * Save Shape
+         * @description Save the shape of a transition under a name; one of the same name is replaced.
+         */
+        post: operations["save_shape"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shapes/{shape_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Rename Shape
+         * @description Give a saved hand-over another name.
+         */
+        put: operations["rename_shape"];
+        post?: never;
+        /**
+         * Delete Shape
+         * @description Forget a saved hand-over; transitions that were shaped by it stay as they are.
+         */
+        delete: operations["delete_shape"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2119,10 +2119,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Accept Pencilled
-         * @description Make real what is pencilled for start, mix-in, mix-out and clear-by, where there is none yet.
+         * Accept Suggested
+         * @description Make real what is suggested for start, mix-in, mix-out and alone from, where there is none yet.
          */
-        post: operations["accept_pencilled"];
+        post: operations["accept_suggested"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2601,38 +2601,38 @@ export interface components {
             time_s: number;
         };
         /**
-         * ApplyHandOver
+         * ApplyShape
          * @description Start the transition over from a shape; it stays where it is.
          */
-        "ApplyHandOver-Input": {
-            /** Hand Over */
-            hand_over: components["schemas"]["HandOver"] | components["schemas"]["SavedHandOver-Input"];
+        "ApplyShape-Input": {
             /** In Id */
             in_id: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            kind: "apply_hand_over";
+            kind: "apply_shape";
             /** Out Id */
             out_id: string;
+            /** Shape */
+            shape: components["schemas"]["ReadyShape"] | components["schemas"]["SavedShape-Input"];
         };
         /**
-         * ApplyHandOver
+         * ApplyShape
          * @description Start the transition over from a shape; it stays where it is.
          */
-        "ApplyHandOver-Output": {
-            /** Hand Over */
-            hand_over: components["schemas"]["HandOver"] | components["schemas"]["SavedHandOver-Output"];
+        "ApplyShape-Output": {
             /** In Id */
             in_id: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            kind: "apply_hand_over";
+            kind: "apply_shape";
             /** Out Id */
             out_id: string;
+            /** Shape */
+            shape: components["schemas"]["ReadyShape"] | components["schemas"]["SavedShape-Output"];
         };
         /**
          * Appraisal
@@ -2801,60 +2801,8 @@ export interface components {
             voice?: string | null;
         };
         /**
-         * Breath
-         * @description So many beats of one or both sides are left out. ``rings`` lets their echo and reverb go on through it.
-         */
-        "Breath-Input": {
-            /**
-             * Beats
-             * @default 2
-             */
-            beats: number;
-            /** @default hand_over */
-            before: components["schemas"]["BreathBefore"];
-            /**
-             * Rings
-             * @default true
-             */
-            rings: boolean;
-            /** @default both */
-            side: components["schemas"]["Breather"];
-        };
-        /**
-         * Breath
-         * @description So many beats of one or both sides are left out. ``rings`` lets their echo and reverb go on through it.
-         */
-        "Breath-Output": {
-            /**
-             * Beats
-             * @default 2
-             */
-            beats: number;
-            /** @default hand_over */
-            before: components["schemas"]["BreathBefore"];
-            /**
-             * Rings
-             * @default true
-             */
-            rings: boolean;
-            /** @default both */
-            side: components["schemas"]["Breather"];
-        };
-        /**
-         * BreathBefore
-         * @description What a breath is taken before: the hand-over within the overlap, or the end of the overlap.
-         * @enum {string}
-         */
-        BreathBefore: "hand_over" | "end";
-        /**
-         * Breather
-         * @description Which side leaves out its beats.
-         * @enum {string}
-         */
-        Breather: "outgoing" | "incoming" | "both";
-        /**
          * BridgeOut
-         * @description A track for a gap, and the steps to it and from it.
+         * @description A track for a jump, and the steps to it and from it.
          */
         BridgeOut: {
             after: components["schemas"]["StepOut"];
@@ -2907,7 +2855,7 @@ export interface components {
          */
         Change: {
             /** Command */
-            command: components["schemas"]["PutEdits-Input"] | components["schemas"]["EditEntries-Input"] | components["schemas"]["RemoveEdits-Input"] | components["schemas"]["PlayAsRecorded"] | components["schemas"]["CopyEdits"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PutLayers-Input"] | components["schemas"]["RemoveLayers"] | components["schemas"]["AddTracks-Input"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Input"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Input"] | components["schemas"]["UseOrder-Input"] | components["schemas"]["PutPair-Input"] | components["schemas"]["SetCurve"] | components["schemas"]["SetCurves"] | components["schemas"]["RecordRide"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["SetEffects-Input"] | components["schemas"]["SetBreath-Input"] | components["schemas"]["ApplyHandOver-Input"] | components["schemas"]["ShapeTransitions-Input"] | components["schemas"]["KeepTake-Input"] | components["schemas"]["UseTake"] | components["schemas"]["DescribeTake-Input"] | components["schemas"]["DropTake"] | components["schemas"]["HoldTempo-Input"] | components["schemas"]["SetTempoMarks-Input"] | components["schemas"]["PlaceTransition-Input"] | components["schemas"]["UseProposal"] | components["schemas"]["SetKind-Input"] | components["schemas"]["SetTempoPolicy-Input"] | components["schemas"]["SetNudge"] | components["schemas"]["ResetTransition"] | components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["SetCrossovers-Input"] | components["schemas"]["SetUntouched-Input"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SettlePlaces"];
+            command: components["schemas"]["PutEdits-Input"] | components["schemas"]["EditEntries-Input"] | components["schemas"]["RemoveEdits-Input"] | components["schemas"]["PlayAsRecorded"] | components["schemas"]["CopyEdits"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PutLayers-Input"] | components["schemas"]["RemoveLayers"] | components["schemas"]["AddTracks-Input"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Input"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Input"] | components["schemas"]["UseOrder-Input"] | components["schemas"]["PutPair-Input"] | components["schemas"]["SetCurve"] | components["schemas"]["SetCurves"] | components["schemas"]["RecordRide"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["SetEffects-Input"] | components["schemas"]["SetGap-Input"] | components["schemas"]["ApplyShape-Input"] | components["schemas"]["ShapeTransitions-Input"] | components["schemas"]["KeepTake-Input"] | components["schemas"]["UseTake"] | components["schemas"]["DescribeTake-Input"] | components["schemas"]["DropTake"] | components["schemas"]["HoldTempo-Input"] | components["schemas"]["SetTempoMarks-Input"] | components["schemas"]["PlaceTransition-Input"] | components["schemas"]["UseProposal"] | components["schemas"]["SetKind-Input"] | components["schemas"]["SetTempoPolicy-Input"] | components["schemas"]["SetNudge"] | components["schemas"]["ResetTransition"] | components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["SetCrossovers-Input"] | components["schemas"]["SetUntouched-Input"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SettlePlaces"];
             /** Version */
             version: number;
         };
@@ -3036,10 +2984,10 @@ export interface components {
              */
             limiting: number[];
             /**
-             * Snags
+             * Warnings
              * @description Where that is too much.
              */
-            snags: components["schemas"]["Snag"][];
+            warnings: components["schemas"]["MixWarning"][];
         };
         /**
          * CoverOut
@@ -3154,23 +3102,23 @@ export interface components {
          * @description What a cue is for.
          *
          *     A listening or a mix begins at the start; a mix comes in at mix-in and leaves at mix-out; whatever plays under the
-         *     track must be gone by clear-by.
+         *     track must be gone by alone from.
          * @enum {string}
          */
-        CueRole: "start" | "mix_in" | "mix_out" | "clear_by" | "plain";
+        CueRole: "start" | "mix_in" | "mix_out" | "alone_from" | "plain";
         /**
          * CureKind
-         * @description What can be done about a gap without another track.
+         * @description What can be done about a jump without another track.
          * @enum {string}
          */
         CureKind: "key_shift" | "count" | "longer_ramp" | "cut";
         /**
          * CureOut
-         * @description What makes a gap smaller without another track: a command, and what it does in words.
+         * @description What makes a jump smaller without another track: a command, and what it does in words.
          */
         CureOut: {
             /** Command */
-            command: components["schemas"]["PutEdits-Output"] | components["schemas"]["EditEntries-Output"] | components["schemas"]["RemoveEdits-Output"] | components["schemas"]["PlayAsRecorded"] | components["schemas"]["CopyEdits"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PutLayers-Output"] | components["schemas"]["RemoveLayers"] | components["schemas"]["AddTracks-Output"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Output"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Output"] | components["schemas"]["UseOrder-Output"] | components["schemas"]["PutPair-Output"] | components["schemas"]["SetCurve"] | components["schemas"]["SetCurves"] | components["schemas"]["RecordRide"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["SetEffects-Output"] | components["schemas"]["SetBreath-Output"] | components["schemas"]["ApplyHandOver-Output"] | components["schemas"]["ShapeTransitions-Output"] | components["schemas"]["KeepTake-Output"] | components["schemas"]["UseTake"] | components["schemas"]["DescribeTake-Output"] | components["schemas"]["DropTake"] | components["schemas"]["HoldTempo-Output"] | components["schemas"]["SetTempoMarks-Output"] | components["schemas"]["PlaceTransition-Output"] | components["schemas"]["UseProposal"] | components["schemas"]["SetKind-Output"] | components["schemas"]["SetTempoPolicy-Output"] | components["schemas"]["SetNudge"] | components["schemas"]["ResetTransition"] | components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["SetCrossovers-Output"] | components["schemas"]["SetUntouched-Output"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SettlePlaces"];
+            command: components["schemas"]["PutEdits-Output"] | components["schemas"]["EditEntries-Output"] | components["schemas"]["RemoveEdits-Output"] | components["schemas"]["PlayAsRecorded"] | components["schemas"]["CopyEdits"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PutLayers-Output"] | components["schemas"]["RemoveLayers"] | components["schemas"]["AddTracks-Output"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Output"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Output"] | components["schemas"]["UseOrder-Output"] | components["schemas"]["PutPair-Output"] | components["schemas"]["SetCurve"] | components["schemas"]["SetCurves"] | components["schemas"]["RecordRide"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["SetEffects-Output"] | components["schemas"]["SetGap-Output"] | components["schemas"]["ApplyShape-Output"] | components["schemas"]["ShapeTransitions-Output"] | components["schemas"]["KeepTake-Output"] | components["schemas"]["UseTake"] | components["schemas"]["DescribeTake-Output"] | components["schemas"]["DropTake"] | components["schemas"]["HoldTempo-Output"] | components["schemas"]["SetTempoMarks-Output"] | components["schemas"]["PlaceTransition-Output"] | components["schemas"]["UseProposal"] | components["schemas"]["SetKind-Output"] | components["schemas"]["SetTempoPolicy-Output"] | components["schemas"]["SetNudge"] | components["schemas"]["ResetTransition"] | components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["SetCrossovers-Output"] | components["schemas"]["SetUntouched-Output"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SettlePlaces"];
             kind: components["schemas"]["CureKind"];
             /** Words */
             words: string;
@@ -3374,10 +3322,10 @@ export interface components {
              * @description Whether all of them wait.
              */
             as_recorded: boolean;
+            /** Dropped */
+            dropped: components["schemas"]["SilentOut"][];
             /** Edits */
             edits: (components["schemas"]["Skip-Output"] | components["schemas"]["Repeat-Output"] | components["schemas"]["Swap-Output"] | components["schemas"]["DropOut-Output"])[];
-            /** Gaps */
-            gaps: components["schemas"]["SilentOut"][];
             /**
              * Natural End
              * @description Where it would end if nothing were repeated until it has left.
@@ -3475,6 +3423,12 @@ export interface components {
          * @enum {string}
          */
         Encoding: "utf-8" | "cp1251" | "cp932" | "gbk" | "cp949" | "big5" | "cp1253" | "cp1255" | "cp1256";
+        /**
+         * EnergyShape
+         * @description How the energy is to go over the mix. Steady asks for small steps, the others for a level at each place.
+         * @enum {string}
+         */
+        EnergyShape: "any" | "steady" | "rising" | "wave" | "arc" | "drawn";
         /**
          * Entry
          * @description One use of a track in a mix.
@@ -3885,17 +3839,57 @@ export interface components {
             ids: string[];
         };
         /**
-         * GapOut
-         * @description What could be done about a gap.
+         * Gap
+         * @description So many beats of one or both sides are left out. ``rings`` lets their echo and reverb go on through it.
          */
-        GapOut: {
-            /** Bridges */
-            bridges: components["schemas"]["BridgeOut"][];
-            /** Cost */
-            cost: number;
-            /** Cures */
-            cures: components["schemas"]["CureOut"][];
+        "Gap-Input": {
+            /**
+             * Beats
+             * @default 2
+             */
+            beats: number;
+            /** @default hand_over */
+            before: components["schemas"]["GapBefore"];
+            /**
+             * Rings
+             * @default true
+             */
+            rings: boolean;
+            /** @default both */
+            side: components["schemas"]["GapSide"];
         };
+        /**
+         * Gap
+         * @description So many beats of one or both sides are left out. ``rings`` lets their echo and reverb go on through it.
+         */
+        "Gap-Output": {
+            /**
+             * Beats
+             * @default 2
+             */
+            beats: number;
+            /** @default hand_over */
+            before: components["schemas"]["GapBefore"];
+            /**
+             * Rings
+             * @default true
+             */
+            rings: boolean;
+            /** @default both */
+            side: components["schemas"]["GapSide"];
+        };
+        /**
+         * GapBefore
+         * @description What a gap is taken before: the hand-over within the overlap, or the end of the overlap.
+         * @enum {string}
+         */
+        GapBefore: "hand_over" | "end";
+        /**
+         * GapSide
+         * @description Which side leaves out its beats.
+         * @enum {string}
+         */
+        GapSide: "outgoing" | "incoming" | "both";
         /**
          * GatheredOut
          * @description All that tracks are gathered in. ``undo`` and ``redo`` say what they would do, or are None.
@@ -3967,14 +3961,14 @@ export interface components {
             grid: components["schemas"]["Grid-Output"];
             /** Loops */
             loops: components["schemas"]["Loop-Output"][];
-            /** Pencilled Cues */
-            pencilled_cues: components["schemas"]["PencilledCue"][];
             /** Sections */
             sections: components["schemas"]["Section-Output"][];
             /** Sound End S */
             sound_end_s: number;
             /** Sound Start S */
             sound_start_s: number;
+            /** Suggested Cues */
+            suggested_cues: components["schemas"]["SuggestedCue"][];
             /**
              * Telling S
              * @description From where a few seconds tell most of it.
@@ -3986,22 +3980,6 @@ export interface components {
             version: number;
             /** Voice */
             voice: components["schemas"]["VoiceSpan"][];
-        };
-        /**
-         * HandOver
-         * @description The ready-made shapes.
-         * @enum {string}
-         */
-        HandOver: "even_blend" | "bass" | "double_blend" | "filter_sweep" | "echo_out" | "breath_and_drop" | "rise_to_cut" | "drums_first" | "voice_waits" | "music_stays" | "clean_cut";
-        /**
-         * HandOversOut
-         * @description All hand-overs there are.
-         */
-        HandOversOut: {
-            /** Ready */
-            ready: components["schemas"]["ReadyHandOver"][];
-            /** Saved */
-            saved: components["schemas"]["SavedOut"][];
         };
         /**
          * HeardOut
@@ -4141,6 +4119,18 @@ export interface components {
          * @enum {string}
          */
         JobState: "waiting" | "running" | "done" | "failed" | "cancelled" | "interrupted";
+        /**
+         * JumpOut
+         * @description What could be done about a jump.
+         */
+        JumpOut: {
+            /** Bridges */
+            bridges: components["schemas"]["BridgeOut"][];
+            /** Cost */
+            cost: number;
+            /** Cures */
+            cures: components["schemas"]["CureOut"][];
+        };
         /**
          * KeepEdits
          * @description Keep edits with the track, so that they are offered wherever it is used; none forgets those that there are.
@@ -4633,7 +4623,6 @@ export interface components {
          * @description How a transition is made, but for its curves and its place: as the fields of the same names in a transition.
          */
         "Manner-Input": {
-            breath?: components["schemas"]["Breath-Input"] | null;
             /**
              * @default {
              *       "echo_beats": 0.75,
@@ -4645,6 +4634,7 @@ export interface components {
              *     }
              */
             effects: components["schemas"]["Effects-Input"];
+            gap?: components["schemas"]["Gap-Input"] | null;
             kind: components["schemas"]["Kind"];
             /**
              * Lead
@@ -4674,7 +4664,6 @@ export interface components {
          * @description How a transition is made, but for its curves and its place: as the fields of the same names in a transition.
          */
         "Manner-Output": {
-            breath: components["schemas"]["Breath-Output"] | null;
             /**
              * @default {
              *       "echo_beats": 0.75,
@@ -4686,6 +4675,7 @@ export interface components {
              *     }
              */
             effects: components["schemas"]["Effects-Output"];
+            gap: components["schemas"]["Gap-Output"] | null;
             kind: components["schemas"]["Kind"];
             /**
              * Lead
@@ -4712,7 +4702,7 @@ export interface components {
         };
         /**
          * MarkAsMeant
-         * @description Say of a snag that it is meant, or that it is not.
+         * @description Say of a warning that it is meant, or that it is not.
          */
         MarkAsMeant: {
             /** Key */
@@ -4825,11 +4815,11 @@ export interface components {
         };
         /**
          * Mend
-         * @description What would mend a snag: one command, and what it does in a few words.
+         * @description What would mend a warning: one command, and what it does in a few words.
          */
         Mend: {
             /** Command */
-            command: components["schemas"]["PutEdits-Output"] | components["schemas"]["EditEntries-Output"] | components["schemas"]["RemoveEdits-Output"] | components["schemas"]["PlayAsRecorded"] | components["schemas"]["CopyEdits"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PutLayers-Output"] | components["schemas"]["RemoveLayers"] | components["schemas"]["AddTracks-Output"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Output"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Output"] | components["schemas"]["UseOrder-Output"] | components["schemas"]["PutPair-Output"] | components["schemas"]["SetCurve"] | components["schemas"]["SetCurves"] | components["schemas"]["RecordRide"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["SetEffects-Output"] | components["schemas"]["SetBreath-Output"] | components["schemas"]["ApplyHandOver-Output"] | components["schemas"]["ShapeTransitions-Output"] | components["schemas"]["KeepTake-Output"] | components["schemas"]["UseTake"] | components["schemas"]["DescribeTake-Output"] | components["schemas"]["DropTake"] | components["schemas"]["HoldTempo-Output"] | components["schemas"]["SetTempoMarks-Output"] | components["schemas"]["PlaceTransition-Output"] | components["schemas"]["UseProposal"] | components["schemas"]["SetKind-Output"] | components["schemas"]["SetTempoPolicy-Output"] | components["schemas"]["SetNudge"] | components["schemas"]["ResetTransition"] | components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["SetCrossovers-Output"] | components["schemas"]["SetUntouched-Output"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SettlePlaces"];
+            command: components["schemas"]["PutEdits-Output"] | components["schemas"]["EditEntries-Output"] | components["schemas"]["RemoveEdits-Output"] | components["schemas"]["PlayAsRecorded"] | components["schemas"]["CopyEdits"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PutLayers-Output"] | components["schemas"]["RemoveLayers"] | components["schemas"]["AddTracks-Output"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Output"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Output"] | components["schemas"]["UseOrder-Output"] | components["schemas"]["PutPair-Output"] | components["schemas"]["SetCurve"] | components["schemas"]["SetCurves"] | components["schemas"]["RecordRide"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["SetEffects-Output"] | components["schemas"]["SetGap-Output"] | components["schemas"]["ApplyShape-Output"] | components["schemas"]["ShapeTransitions-Output"] | components["schemas"]["KeepTake-Output"] | components["schemas"]["UseTake"] | components["schemas"]["DescribeTake-Output"] | components["schemas"]["DropTake"] | components["schemas"]["HoldTempo-Output"] | components["schemas"]["SetTempoMarks-Output"] | components["schemas"]["PlaceTransition-Output"] | components["schemas"]["UseProposal"] | components["schemas"]["SetKind-Output"] | components["schemas"]["SetTempoPolicy-Output"] | components["schemas"]["SetNudge"] | components["schemas"]["ResetTransition"] | components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["SetCrossovers-Output"] | components["schemas"]["SetUntouched-Output"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SettlePlaces"];
             /** Label */
             label: string;
         };
@@ -4869,7 +4859,7 @@ export interface components {
             /** Undo */
             undo: string | null;
             /** Untouched */
-            untouched: components["schemas"]["HandOver"] | components["schemas"]["SavedHandOver-Output"] | components["schemas"]["Fading"];
+            untouched: components["schemas"]["ReadyShape"] | components["schemas"]["SavedShape-Output"] | components["schemas"]["Fading"];
             /** Version */
             version: number;
         };
@@ -4901,6 +4891,38 @@ export interface components {
              * @description Why it cannot be opened; empty where it can.
              */
             problem: string;
+        };
+        /**
+         * MixWarning
+         * @description One thing to look at; ``transition``, ``entry`` or ``layer`` is the index that it belongs to.
+         *
+         *     ``key`` names it from one state of the mix to the next, so that it can be marked as meant.
+         */
+        MixWarning: {
+            /** Entry */
+            entry: number | null;
+            /**
+             * Is Meant
+             * @default false
+             */
+            is_meant: boolean;
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            kind: components["schemas"]["WarningKind"];
+            /** Layer */
+            layer: number | null;
+            /**
+             * Mends
+             * @default []
+             */
+            mends: components["schemas"]["Mend"][];
+            /** Message */
+            message: string;
+            /** Transition */
+            transition: number | null;
         };
         /**
          * ModelIn
@@ -4991,18 +5013,6 @@ export interface components {
             with_history: boolean;
         };
         /**
-         * NewHandOver
-         * @description The name for the shape of a transition, by its place in a mix.
-         */
-        NewHandOver: {
-            /** Mix Id */
-            mix_id: string;
-            /** Name */
-            name: string;
-            /** Transition */
-            transition: number;
-        };
-        /**
          * NewMix
          * @description The name of a mix to begin.
          */
@@ -5034,6 +5044,18 @@ export interface components {
              *     }
              */
             wishes: components["schemas"]["Wishes-Input"];
+        };
+        /**
+         * NewShape
+         * @description The name for the shape of a transition, by its place in a mix.
+         */
+        NewShape: {
+            /** Mix Id */
+            mix_id: string;
+            /** Name */
+            name: string;
+            /** Transition */
+            transition: number;
         };
         /**
          * NewStraight
@@ -5277,13 +5299,6 @@ export interface components {
             markup: components["schemas"]["Markup"];
             /** Mean Bpm */
             mean_bpm: number | null;
-            /**
-             * Pencilled Cues
-             * @description Cues that are proposed beside those that there are.
-             */
-            pencilled_cues: components["schemas"]["PencilledCue"][];
-            /** Pencilled Loops */
-            pencilled_loops: components["schemas"]["PencilledLoop"][];
             /** Redo */
             redo: string | null;
             /** Runner Up Bpm */
@@ -5294,8 +5309,15 @@ export interface components {
             second_key_wheel: string | null;
             /** Short Term Max Lufs */
             short_term_max_lufs: number | null;
+            /**
+             * Suggested Cues
+             * @description Cues that are proposed beside those that there are.
+             */
+            suggested_cues: components["schemas"]["SuggestedCue"][];
             /** Suggested Gain Db */
             suggested_gain_db: number | null;
+            /** Suggested Loops */
+            suggested_loops: components["schemas"]["SuggestedLoop"][];
             /**
              * Swing
              * @description The first half of a beat against its second: 2 in a shuffle.
@@ -5375,24 +5397,6 @@ export interface components {
             note: string;
             /** Second */
             second: string;
-        };
-        /**
-         * PencilledCue
-         * @description A cue that is proposed, and why.
-         */
-        PencilledCue: {
-            cue: components["schemas"]["Cue-Output"];
-            /** Reason */
-            reason: string;
-        };
-        /**
-         * PencilledLoop
-         * @description A loop that is proposed, and why.
-         */
-        PencilledLoop: {
-            loop: components["schemas"]["Loop-Output"];
-            /** Reason */
-            reason: string;
         };
         /**
          * PieceOut
@@ -5500,10 +5504,10 @@ export interface components {
             rate: number;
             /** Sides */
             sides: components["schemas"]["SideCurves"][];
-            /** Snags */
-            snags: components["schemas"]["Snag"][];
             /** Transitions */
             transitions: components["schemas"]["TransitionOut"][];
+            /** Warnings */
+            warnings: components["schemas"]["MixWarning"][];
         };
         /**
          * PlannedFileOut
@@ -5881,16 +5885,11 @@ export interface components {
             title: string;
         };
         /**
-         * ReadyHandOver
-         * @description What a ready-made shape is called, and what it does.
+         * ReadyShape
+         * @description The ready-made shapes.
+         * @enum {string}
          */
-        ReadyHandOver: {
-            /** About */
-            about: string;
-            hand_over: components["schemas"]["HandOver"];
-            /** Label */
-            label: string;
-        };
+        ReadyShape: "even_blend" | "bass" | "double_blend" | "filter_sweep" | "echo_out" | "gap_and_drop" | "rise_to_cut" | "drums_first" | "voice_waits" | "music_stays" | "clean_cut";
         /**
          * RecordRide
          * @description Keep the moves of a control that were made while listening as its curve, between the first and the last.
@@ -6225,42 +6224,6 @@ export interface components {
             kind: "round_tempo";
         };
         /**
-         * SavedHandOver
-         * @description A shape under a name. ``length`` is that of the overlap, or of a cut's lead, that it was made in, in beats.
-         *
-         *     ``manner`` holds what does not depend on the length; its curves are in ``lanes``.
-         */
-        "SavedHandOver-Input": {
-            /**
-             * Lanes
-             * @default []
-             */
-            lanes: components["schemas"]["SavedLane-Input"][];
-            /** Length */
-            length: number;
-            manner: components["schemas"]["Manner-Input"];
-            /** Name */
-            name: string;
-        };
-        /**
-         * SavedHandOver
-         * @description A shape under a name. ``length`` is that of the overlap, or of a cut's lead, that it was made in, in beats.
-         *
-         *     ``manner`` holds what does not depend on the length; its curves are in ``lanes``.
-         */
-        "SavedHandOver-Output": {
-            /**
-             * Lanes
-             * @default []
-             */
-            lanes: components["schemas"]["SavedLane-Output"][];
-            /** Length */
-            length: number;
-            manner: components["schemas"]["Manner-Output"];
-            /** Name */
-            name: string;
-        };
-        /**
          * SavedLane
          * @description A curve of a saved shape, and whose it is.
          */
@@ -6285,9 +6248,9 @@ export interface components {
          * @description A hand-over that was saved.
          */
         SavedOut: {
-            hand_over: components["schemas"]["SavedHandOver-Output"];
             /** Id */
             id: string;
+            shape: components["schemas"]["SavedShape-Output"];
         };
         /**
          * SavedPoint
@@ -6314,6 +6277,42 @@ export interface components {
             onward: components["schemas"]["Onward"];
             /** Value */
             value: number;
+        };
+        /**
+         * SavedShape
+         * @description A shape under a name. ``length`` is that of the overlap, or of a cut's lead, that it was made in, in beats.
+         *
+         *     ``manner`` holds what does not depend on the length; its curves are in ``lanes``.
+         */
+        "SavedShape-Input": {
+            /**
+             * Lanes
+             * @default []
+             */
+            lanes: components["schemas"]["SavedLane-Input"][];
+            /** Length */
+            length: number;
+            manner: components["schemas"]["Manner-Input"];
+            /** Name */
+            name: string;
+        };
+        /**
+         * SavedShape
+         * @description A shape under a name. ``length`` is that of the overlap, or of a cut's lead, that it was made in, in beats.
+         *
+         *     ``manner`` holds what does not depend on the length; its curves are in ``lanes``.
+         */
+        "SavedShape-Output": {
+            /**
+             * Lanes
+             * @default []
+             */
+            lanes: components["schemas"]["SavedLane-Output"][];
+            /** Length */
+            length: number;
+            manner: components["schemas"]["Manner-Output"];
+            /** Name */
+            name: string;
         };
         /**
          * ScaleTempo
@@ -6489,48 +6488,6 @@ export interface components {
             kind: "set_beats_per_bar";
         };
         /**
-         * SetBreath
-         * @description Leave out the last beats before the hand-over or the end; 0 beats take that back. What is None stays as it is.
-         */
-        "SetBreath-Input": {
-            /** Beats */
-            beats?: 0 | number | null;
-            before?: components["schemas"]["BreathBefore"] | null;
-            /** In Id */
-            in_id: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "set_breath";
-            /** Out Id */
-            out_id: string;
-            /** Rings */
-            rings?: boolean | null;
-            side?: components["schemas"]["Breather"] | null;
-        };
-        /**
-         * SetBreath
-         * @description Leave out the last beats before the hand-over or the end; 0 beats take that back. What is None stays as it is.
-         */
-        "SetBreath-Output": {
-            /** Beats */
-            beats: 0 | number | null;
-            before: components["schemas"]["BreathBefore"] | null;
-            /** In Id */
-            in_id: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "set_breath";
-            /** Out Id */
-            out_id: string;
-            /** Rings */
-            rings: boolean | null;
-            side: components["schemas"]["Breather"] | null;
-        };
-        /**
          * SetCount
          * @description Set how many beats of the mix one beat of the entry's grid is.
          */
@@ -6672,6 +6629,48 @@ export interface components {
              * @enum {string}
              */
             kind: "set_gain";
+        };
+        /**
+         * SetGap
+         * @description Leave out the last beats before the hand-over or the end; 0 beats take that back. What is None stays as it is.
+         */
+        "SetGap-Input": {
+            /** Beats */
+            beats?: 0 | number | null;
+            before?: components["schemas"]["GapBefore"] | null;
+            /** In Id */
+            in_id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_gap";
+            /** Out Id */
+            out_id: string;
+            /** Rings */
+            rings?: boolean | null;
+            side?: components["schemas"]["GapSide"] | null;
+        };
+        /**
+         * SetGap
+         * @description Leave out the last beats before the hand-over or the end; 0 beats take that back. What is None stays as it is.
+         */
+        "SetGap-Output": {
+            /** Beats */
+            beats: 0 | number | null;
+            before: components["schemas"]["GapBefore"] | null;
+            /** In Id */
+            in_id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_gap";
+            /** Out Id */
+            out_id: string;
+            /** Rings */
+            rings: boolean | null;
+            side: components["schemas"]["GapSide"] | null;
         };
         /**
          * SetHomeTempo
@@ -6931,7 +6930,7 @@ export interface components {
              */
             kind: "set_untouched";
             /** Untouched */
-            untouched: components["schemas"]["HandOver"] | components["schemas"]["SavedHandOver-Input"] | components["schemas"]["Fading"];
+            untouched: components["schemas"]["ReadyShape"] | components["schemas"]["SavedShape-Input"] | components["schemas"]["Fading"];
         };
         /**
          * SetUntouched
@@ -6944,7 +6943,7 @@ export interface components {
              */
             kind: "set_untouched";
             /** Untouched */
-            untouched: components["schemas"]["HandOver"] | components["schemas"]["SavedHandOver-Output"] | components["schemas"]["Fading"];
+            untouched: components["schemas"]["ReadyShape"] | components["schemas"]["SavedShape-Output"] | components["schemas"]["Fading"];
         };
         /**
          * SetVolumeLaw
@@ -6980,11 +6979,16 @@ export interface components {
             kind: "settle_places";
         };
         /**
-         * Shape
-         * @description How the energy is to go over the mix. Steady asks for small steps, the others for a level at each place.
-         * @enum {string}
+         * ShapeLabel
+         * @description What a ready-made shape is called, and what it does.
          */
-        Shape: "any" | "steady" | "rising" | "wave" | "arc" | "drawn";
+        ShapeLabel: {
+            /** About */
+            about: string;
+            /** Label */
+            label: string;
+            shape: components["schemas"]["ReadyShape"];
+        };
         /**
          * ShapePoint
          * @description A point of a ready-made shape: a place in a mix, and how much energy is wished there, both from 0 to 1.
@@ -7000,8 +7004,6 @@ export interface components {
          * @description Start several transitions over from one shape, or all of the mix where ``pairs`` is None.
          */
         "ShapeTransitions-Input": {
-            /** Hand Over */
-            hand_over: components["schemas"]["HandOver"] | components["schemas"]["SavedHandOver-Input"];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -7009,14 +7011,14 @@ export interface components {
             kind: "shape_transitions";
             /** Pairs */
             pairs?: components["schemas"]["Pair"][] | null;
+            /** Shape */
+            shape: components["schemas"]["ReadyShape"] | components["schemas"]["SavedShape-Input"];
         };
         /**
          * ShapeTransitions
          * @description Start several transitions over from one shape, or all of the mix where ``pairs`` is None.
          */
         "ShapeTransitions-Output": {
-            /** Hand Over */
-            hand_over: components["schemas"]["HandOver"] | components["schemas"]["SavedHandOver-Output"];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -7024,6 +7026,8 @@ export interface components {
             kind: "shape_transitions";
             /** Pairs */
             pairs: components["schemas"]["Pair"][] | null;
+            /** Shape */
+            shape: components["schemas"]["ReadyShape"] | components["schemas"]["SavedShape-Output"];
         };
         /**
          * ShapedOut
@@ -7049,6 +7053,16 @@ export interface components {
             out_id: string;
             /** Outgoing */
             outgoing: number;
+        };
+        /**
+         * ShapesOut
+         * @description All shapes there are.
+         */
+        ShapesOut: {
+            /** Ready */
+            ready: components["schemas"]["ShapeLabel"][];
+            /** Saved */
+            saved: components["schemas"]["SavedOut"][];
         };
         /**
          * Side
@@ -7135,44 +7149,6 @@ export interface components {
             kind: "slide";
         };
         /**
-         * Snag
-         * @description One thing to look at; ``transition``, ``entry`` or ``layer`` is the index that it belongs to.
-         *
-         *     ``key`` names it from one state of the mix to the next, so that it can be marked as meant.
-         */
-        Snag: {
-            /** Entry */
-            entry: number | null;
-            /**
-             * Is Meant
-             * @default false
-             */
-            is_meant: boolean;
-            /**
-             * Key
-             * @default
-             */
-            key: string;
-            kind: components["schemas"]["SnagKind"];
-            /** Layer */
-            layer: number | null;
-            /**
-             * Mends
-             * @default []
-             */
-            mends: components["schemas"]["Mend"][];
-            /** Message */
-            message: string;
-            /** Transition */
-            transition: number | null;
-        };
-        /**
-         * SnagKind
-         * @description What sort of thing it is.
-         * @enum {string}
-         */
-        SnagKind: "no_grid" | "grid" | "cue" | "stems" | "tempo_leap" | "does_not_fit" | "keys" | "two_voices" | "two_basses" | "bars" | "loudness" | "silence" | "not_clear" | "level" | "limiter" | "layer" | "edit";
-        /**
          * SortBy
          * @description What the order can be sorted by.
          * @enum {string}
@@ -7215,17 +7191,17 @@ export interface components {
         /**
          * SpanOut
          * @description Where the curves of one side of a transition run, by the clock of its entry; what it leaves out lies from
-         *     ``breath_start_s`` to ``breath_end_s``.
+         *     ``gap_start_s`` to ``gap_end_s``.
          */
         SpanOut: {
-            /** Breath End S */
-            breath_end_s: number | null;
-            /** Breath Start S */
-            breath_start_s: number | null;
             /** End Beat */
             end_beat: number;
             /** End S */
             end_s: number;
+            /** Gap End S */
+            gap_end_s: number | null;
+            /** Gap Start S */
+            gap_start_s: number | null;
             /** Start Beat */
             start_beat: number;
             /** Start S */
@@ -7357,6 +7333,24 @@ export interface components {
             renders: components["schemas"]["RenderedOut"][];
             /** Suggested Bpm */
             suggested_bpm: number | null;
+        };
+        /**
+         * SuggestedCue
+         * @description A cue that is proposed, and why.
+         */
+        SuggestedCue: {
+            cue: components["schemas"]["Cue-Output"];
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * SuggestedLoop
+         * @description A loop that is proposed, and why.
+         */
+        SuggestedLoop: {
+            loop: components["schemas"]["Loop-Output"];
+            /** Reason */
+            reason: string;
         };
         /**
          * Swap
@@ -7835,7 +7829,6 @@ export interface components {
         "Transition-Input": {
             /** Beats */
             beats: number;
-            breath?: components["schemas"]["Breath-Input"] | null;
             /**
              * @default {
              *       "echo_beats": 0.75,
@@ -7847,6 +7840,7 @@ export interface components {
              *     }
              */
             effects: components["schemas"]["Effects-Input"];
+            gap?: components["schemas"]["Gap-Input"] | null;
             /** In At */
             in_at: number;
             in_cue?: components["schemas"]["HeldCue"] | null;
@@ -7904,7 +7898,6 @@ export interface components {
         "Transition-Output": {
             /** Beats */
             beats: number;
-            breath: components["schemas"]["Breath-Output"] | null;
             /**
              * @default {
              *       "echo_beats": 0.75,
@@ -7916,6 +7909,7 @@ export interface components {
              *     }
              */
             effects: components["schemas"]["Effects-Output"];
+            gap: components["schemas"]["Gap-Output"] | null;
             /** In At */
             in_at: number;
             in_cue: components["schemas"]["HeldCue"] | null;
@@ -8114,6 +8108,12 @@ export interface components {
             title?: string | null;
         };
         /**
+         * WarningKind
+         * @description What sort of thing it is.
+         * @enum {string}
+         */
+        WarningKind: "no_grid" | "grid" | "cue" | "stems" | "tempo_leap" | "does_not_fit" | "keys" | "two_voices" | "two_basses" | "bars" | "loudness" | "silence" | "not_clear" | "level" | "limiter" | "layer" | "edit";
+        /**
          * Weights
          * @description How much each thing counts: 0 not at all, 1 as usual, 4 above all.
          */
@@ -8216,7 +8216,7 @@ export interface components {
             /** Length S */
             length_s?: number | null;
             /** @default wave */
-            shape: components["schemas"]["Shape"];
+            shape: components["schemas"]["EnergyShape"];
             /**
              * Shifts
              * @default false
@@ -8267,7 +8267,7 @@ export interface components {
             /** Length S */
             length_s: number | null;
             /** @default wave */
-            shape: components["schemas"]["Shape"];
+            shape: components["schemas"]["EnergyShape"];
             /**
              * Shifts
              * @default false
@@ -9423,6 +9423,91 @@ export interface operations {
             };
         };
     };
+    list_energy_shapes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: components["schemas"]["ShapePoint"][];
+                    };
+                };
+            };
+            /** @description The request cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from this machine's own page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Newer requests of the same kind were served first. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_formats: {
         parameters: {
             query?: never;
@@ -9440,348 +9525,6 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["FormatOut"][];
                 };
-            };
-            /** @description The request cannot be read. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description The request does not come from this machine's own page. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Newer requests of the same kind were served first. */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description The disk is full. */
-            507: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    list_hand_overs: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HandOversOut"];
-                };
-            };
-            /** @description The request cannot be read. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description The request does not come from this machine's own page. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Newer requests of the same kind were served first. */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description The disk is full. */
-            507: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    save_hand_over: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewHandOver"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SavedOut"];
-                };
-            };
-            /** @description The request cannot be read. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description The request does not come from this machine's own page. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Newer requests of the same kind were served first. */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description The disk is full. */
-            507: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    rename_hand_over: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                hand_over_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Renamed"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SavedOut"];
-                };
-            };
-            /** @description The request cannot be read. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description The request does not come from this machine's own page. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Newer requests of the same kind were served first. */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description The disk is full. */
-            507: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    delete_hand_over: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                hand_over_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
             };
             /** @description The request cannot be read. */
             400: {
@@ -13350,95 +13093,6 @@ export interface operations {
             };
         };
     };
-    get_gap: {
-        parameters: {
-            query?: {
-                search?: string;
-                list_id?: string | null;
-            };
-            header?: never;
-            path: {
-                mix_id: string;
-                entry_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["GapOut"];
-                };
-            };
-            /** @description The request cannot be read. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description The request does not come from this machine's own page. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Newer requests of the same kind were served first. */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description The disk is full. */
-            507: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     list_history: {
         parameters: {
             query?: never;
@@ -13805,6 +13459,95 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description The request cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from this machine's own page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Newer requests of the same kind were served first. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_jump: {
+        parameters: {
+            query?: {
+                search?: string;
+                list_id?: string | null;
+            };
+            header?: never;
+            path: {
+                mix_id: string;
+                entry_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JumpOut"];
+                };
             };
             /** @description The request cannot be read. */
             400: {
@@ -15010,7 +14753,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PutEdits-Input"] | components["schemas"]["EditEntries-Input"] | components["schemas"]["RemoveEdits-Input"] | components["schemas"]["PlayAsRecorded"] | components["schemas"]["CopyEdits"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PutLayers-Input"] | components["schemas"]["RemoveLayers"] | components["schemas"]["AddTracks-Input"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Input"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Input"] | components["schemas"]["UseOrder-Input"] | components["schemas"]["PutPair-Input"] | components["schemas"]["SetCurve"] | components["schemas"]["SetCurves"] | components["schemas"]["RecordRide"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["SetEffects-Input"] | components["schemas"]["SetBreath-Input"] | components["schemas"]["ApplyHandOver-Input"] | components["schemas"]["ShapeTransitions-Input"] | components["schemas"]["KeepTake-Input"] | components["schemas"]["UseTake"] | components["schemas"]["DescribeTake-Input"] | components["schemas"]["DropTake"] | components["schemas"]["HoldTempo-Input"] | components["schemas"]["SetTempoMarks-Input"] | components["schemas"]["PlaceTransition-Input"] | components["schemas"]["UseProposal"] | components["schemas"]["SetKind-Input"] | components["schemas"]["SetTempoPolicy-Input"] | components["schemas"]["SetNudge"] | components["schemas"]["ResetTransition"] | components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["SetCrossovers-Input"] | components["schemas"]["SetUntouched-Input"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SettlePlaces"];
+                "application/json": components["schemas"]["PutEdits-Input"] | components["schemas"]["EditEntries-Input"] | components["schemas"]["RemoveEdits-Input"] | components["schemas"]["PlayAsRecorded"] | components["schemas"]["CopyEdits"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PutLayers-Input"] | components["schemas"]["RemoveLayers"] | components["schemas"]["AddTracks-Input"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Input"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Input"] | components["schemas"]["UseOrder-Input"] | components["schemas"]["PutPair-Input"] | components["schemas"]["SetCurve"] | components["schemas"]["SetCurves"] | components["schemas"]["RecordRide"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["SetEffects-Input"] | components["schemas"]["SetGap-Input"] | components["schemas"]["ApplyShape-Input"] | components["schemas"]["ShapeTransitions-Input"] | components["schemas"]["KeepTake-Input"] | components["schemas"]["UseTake"] | components["schemas"]["DescribeTake-Input"] | components["schemas"]["DropTake"] | components["schemas"]["HoldTempo-Input"] | components["schemas"]["SetTempoMarks-Input"] | components["schemas"]["PlaceTransition-Input"] | components["schemas"]["UseProposal"] | components["schemas"]["SetKind-Input"] | components["schemas"]["SetTempoPolicy-Input"] | components["schemas"]["SetNudge"] | components["schemas"]["ResetTransition"] | components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["SetCrossovers-Input"] | components["schemas"]["SetUntouched-Input"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SettlePlaces"];
             };
         };
         responses: {
@@ -16111,10 +15854,267 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: components["schemas"]["ShapePoint"][];
-                    };
+                    "application/json": components["schemas"]["ShapesOut"];
                 };
+            };
+            /** @description The request cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from this machine's own page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Newer requests of the same kind were served first. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    save_shape: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewShape"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedOut"];
+                };
+            };
+            /** @description The request cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from this machine's own page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Newer requests of the same kind were served first. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rename_shape: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shape_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Renamed"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedOut"];
+                };
+            };
+            /** @description The request cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request does not come from this machine's own page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description As things stand it cannot be done: the detail says why. A stale change is told by the present version. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is malformed: a field is missing, or a number lies out of bounds. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Newer requests of the same kind were served first. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_shape: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shape_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description The request cannot be read. */
             400: {
@@ -18669,7 +18669,7 @@ export interface operations {
             };
         };
     };
-    accept_pencilled: {
+    accept_suggested: {
         parameters: {
             query?: never;
             header?: never;

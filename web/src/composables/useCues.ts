@@ -23,7 +23,7 @@ export function useCues(cursor: Ref<number>, heard: () => number | undefined) {
   const stored = computed(() => markup.track?.markup.cues ?? [])
   const drafts = useDrafts(stored)
   const cues = computed(() => [...drafts.all.value].sort((a, b) => a.at - b.at))
-  const pencilled = computed(() => markup.track?.pencilled_cues ?? [])
+  const suggested = computed(() => markup.track?.suggested_cues ?? [])
   const chosen = computed(() => cues.value.find((c) => c.id === chosenId.value))
   const areMany = computed(() => cues.value.length > FEW)
   const targets = computed(() => {
@@ -80,11 +80,11 @@ export function useCues(cursor: Ref<number>, heard: () => number | undefined) {
     return markup.send({ kind: 'remove_cues', ids: [cue.id] })
   }
 
-  /** Make pencilled cues real: the one nearest to the cursor, or all. */
+  /** Make suggested cues real: the one nearest to the cursor, or all. */
   function accept(which: 'nearest' | 'all' | Cue) {
-    if (!pencilled.value.length) return
+    if (!suggested.value.length) return
     const near = (cue: Cue) => Math.abs(secondsOf(cue) - cursor.value)
-    const all = pencilled.value.map((p) => p.cue)
+    const all = suggested.value.map((p) => p.cue)
     const wanted =
       which === 'all'
         ? all
@@ -92,7 +92,7 @@ export function useCues(cursor: Ref<number>, heard: () => number | undefined) {
     if (wanted.length === 1) chosenId.value = wanted[0]!.id
     return put(
       wanted,
-      wanted.length === 1 ? `accept ${nameOf(wanted[0]!)}` : `accept ${wanted.length} pencilled cues`,
+      wanted.length === 1 ? `accept ${nameOf(wanted[0]!)}` : `accept ${wanted.length} suggested cues`,
     )
   }
 
@@ -114,7 +114,7 @@ export function useCues(cursor: Ref<number>, heard: () => number | undefined) {
     quantum,
     beats,
     cues,
-    pencilled,
+    suggested,
     chosen,
     chosenId,
     areMany,

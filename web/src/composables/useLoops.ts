@@ -13,7 +13,7 @@ export function useLoops(cues: Cues, here: () => number) {
   const beats = computed(() => markup.beats ?? STAND_IN)
   const drafts = useDrafts(computed(() => markup.track?.markup.loops ?? []))
   const loops = drafts.all
-  const pencilled = computed(() => markup.track?.pencilled_loops ?? [])
+  const suggested = computed(() => markup.track?.suggested_loops ?? [])
   const chosen = computed(() => loops.value.find((l) => l.id === chosenId.value))
 
   const put = (loop: Loop, why: string) => {
@@ -38,7 +38,7 @@ export function useLoops(cues: Cues, here: () => number) {
     change(loop, { start: loop.start + times * loop.beats }, 'move a loop on by its length')
   const again = (loop: Loop) =>
     put({ ...loop, id: newId(), start: loop.start + loop.beats }, 'again after it')
-  const accept = (loop: Loop) => put(loop, 'accept a pencilled loop')
+  const accept = (loop: Loop) => put(loop, 'accept a suggested loop')
   const remove = (loop: Loop) => markup.send({ kind: 'remove_loops', ids: [loop.id] })
 
   /** Where a loop lies in seconds. */
@@ -53,7 +53,7 @@ export function useLoops(cues: Cues, here: () => number) {
     choose,
     beats,
     loops,
-    pencilled,
+    suggested,
     chosen,
     chosenId,
     set,

@@ -9,7 +9,7 @@ type News =
   | { type: 'hello' }
   | { type: 'tracks' }
   | { type: 'mixes' }
-  | { type: 'hand_overs' }
+  | { type: 'shapes' }
   | { type: 'history'; id: string }
   | { type: 'library' }
   | { type: 'under_way' }
@@ -70,8 +70,8 @@ export function useNews() {
       case 'mixes':
         look(['mixes'])
         break
-      case 'hand_overs':
-        look(['hand-overs'])
+      case 'shapes':
+        look(['shapes'])
         break
       case 'history':
         look(['history', news.id])

@@ -39,8 +39,8 @@ export function useOrderActions(mixId: Ref<string>) {
   }
 }
 
-/** What could be done about the gap after an entry, of the mix as it is at a version. */
-export function useGap(
+/** What could be done about the jump after an entry, of the mix as it is at a version. */
+export function useJump(
   mixId: Ref<string>,
   version: Ref<number | undefined>,
   entryId: Ref<string | undefined>,
@@ -50,7 +50,7 @@ export function useGap(
   return useQuery({
     queryKey: computed(() => [
       'tracks',
-      'gap',
+      'jump',
       mixId.value,
       version.value,
       entryId.value,
@@ -59,7 +59,7 @@ export function useGap(
     ]),
     queryFn: () =>
       data(
-        api.GET('/api/mixes/{mix_id}/gaps/{entry_id}', {
+        api.GET('/api/mixes/{mix_id}/jumps/{entry_id}', {
           params: {
             path: { mix_id: mixId.value, entry_id: entryId.value! },
             query: { search: search.value, list_id: list.value },

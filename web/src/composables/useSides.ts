@@ -1,5 +1,5 @@
 import { computed, type Ref } from 'vue'
-import type { Cue, Entry, PencilledCue, PlannedTransition, VoiceSpan } from '../api/types'
+import type { Cue, Entry, SuggestedCue, PlannedTransition, VoiceSpan } from '../api/types'
 import type { Clock } from '../time/clock'
 import { nameOf } from '../time/cues'
 import { EntryClock } from '../time/entryClock'
@@ -19,7 +19,7 @@ export interface TransitionSide {
   voice: VoiceSpan[]
   /** In beats of the track, as its cues are counted. */
   cues: Cue[]
-  pencilled: PencilledCue[]
+  suggested: SuggestedCue[]
   /** In beats of the entry. */
   catches: Catch[]
 }
@@ -51,7 +51,7 @@ export function useSides(
       clock,
       voice: (track?.voice ?? []).flatMap((v) => clock.spansOf(v.start, v.end)),
       cues,
-      pencilled: (track?.pencilled_cues ?? []).filter((p) => p.cue.role !== 'plain'),
+      suggested: (track?.suggested_cues ?? []).filter((p) => p.cue.role !== 'plain'),
       catches,
     }
   }

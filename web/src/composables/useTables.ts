@@ -28,7 +28,7 @@ export function useListForms() {
 export function useShapes() {
   return useQuery({
     queryKey: ['shapes'],
-    queryFn: () => data(api.GET('/api/shapes')),
+    queryFn: () => data(api.GET('/api/energy-shapes')),
     select: (shapes) =>
       Object.fromEntries(
         Object.entries(shapes).map(([shape, points]) => [

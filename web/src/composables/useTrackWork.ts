@@ -14,7 +14,7 @@ export function useTrackWork() {
     for (const t of some) await attempt(() => actions.analyse(t.id))
   }
 
-  async function acceptPencilled(some: ListedTrack[]) {
+  async function acceptSuggested(some: ListedTrack[]) {
     await attempt(
       async () => {
         for (const t of some)
@@ -27,5 +27,5 @@ export function useTrackWork() {
     )
   }
 
-  return { analyse, acceptPencilled }
+  return { analyse, acceptSuggested }
 }

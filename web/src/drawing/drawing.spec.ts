@@ -171,7 +171,12 @@ describe('small pictures', () => {
     } as unknown as Plan
     const levels = (columns: number) => Array.from({ length: columns }, () => 100)
     const entry = (first: number, columns: number) => ({ first, columns, low: levels(columns), full: levels(columns) }) // prettier-ignore
-    const course: Course = { columns: 100, entries: [entry(0, 60), entry(40, 60)], limiting: [], snags: [] }
+    const course: Course = {
+      columns: 100,
+      entries: [entry(0, 60), entry(40, 60)],
+      limiting: [],
+      warnings: [],
+    }
     const { context, rects } = recordingContext()
     drawCourse(context, 100, 60, plan, course, new Clock(plan.clocks[0]!), tokens)
     const colours = (from: number, to: number) =>

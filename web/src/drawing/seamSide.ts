@@ -32,7 +32,7 @@ export function seamSideOf(
         hangs: side === 'incoming',
       },
     pieces: clock.pieces.map((p) => ({ start: beatX(p.start), end: beatX(p.end), zero: beatX(p.shift) })),
-    silent: (entry.edited?.gaps ?? [])
+    silent: (entry.edited?.dropped ?? [])
       .filter((g) => !g.stems.length)
       .map((g) => ({ start: beatX(g.start), end: beatX(g.end) })),
     offset,
@@ -50,7 +50,7 @@ export function spanOf(kind: Kind, side: Side, start: number, end: number, lead:
 
 /** What a side leaves out, by a clock. */
 export function leftOutOf(planned: PlannedTransition, side: Side, axis: Clock): Span | undefined {
-  const { breath_start_s: start, breath_end_s: end } =
+  const { gap_start_s: start, gap_end_s: end } =
     (side === 'outgoing' ? planned.out_span : planned.in_span) ?? {}
   return start == null || end == null ? undefined : { start: axis.beatAt(start), end: axis.beatAt(end) }
 }

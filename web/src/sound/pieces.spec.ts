@@ -50,7 +50,7 @@ describe('what can be listened to', () => {
   it('is found again in a mix that was changed, where its two tracks still meet', () => {
     const piece = transitionPiece(mix, clock, transition(40, 56), { heard: 'incoming' })
     const later = { ...mix, plan: { ...plan, transitions: [transition(48, 64)] } } as unknown as Mix
-    expect(piece.again!(later)).toMatchObject({ start: 40 * 44_100, label: 'Fern, arriving' })
+    expect(piece.again!(later)).toMatchObject({ start: 40 * 44_100, label: 'Fern, incoming' })
     expect(piece.again!({ ...mix, plan: { ...plan, transitions: [] } } as unknown as Mix)).toBeUndefined()
   })
 

@@ -149,7 +149,7 @@ function frameAt(clock: Clock, beat: number): number {
 }
 
 function labelOf(out: Entry, into: Entry, heard: Heard): string {
-  if (heard === 'outgoing') return `${out.title}, leaving`
-  if (heard === 'incoming') return `${into.title}, arriving`
+  if (heard === 'outgoing') return `${out.title}, outgoing`
+  if (heard === 'incoming') return `${into.title}, incoming`
   return `${out.title} → ${into.title}`
 }

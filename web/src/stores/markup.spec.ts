@@ -80,9 +80,9 @@ describe('the track whose grid is open', () => {
     await store.open('t')
     await flushPromises()
     expect(store.offsets).toBeUndefined()
-    server.answers.push(new ApiError('There is no grid yet.', 422))
+    server.answers.push(new ApiError('No grid yet.', 422))
     expect(await store.follow(1)).toBe(false)
-    expect(told).toEqual(['There is no grid yet.'])
+    expect(told).toEqual(['No grid yet.'])
   })
 
   it('looks again when it was changed elsewhere, and follows news of itself alone', async () => {

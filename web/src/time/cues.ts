@@ -1,4 +1,4 @@
-import type { Cue, CueRole, Loop, PencilledCue } from '../api/types'
+import type { Cue, CueRole, Loop, SuggestedCue } from '../api/types'
 import { BeatGrid } from './grid'
 
 /** What each role is called: on a plate, in lists, and whom a key sets. */
@@ -6,7 +6,7 @@ export const ROLES: readonly { role: CueRole; plate: string; label: string; key:
   { role: 'start', plate: 'start', label: 'Start', key: 's' },
   { role: 'mix_in', plate: 'in', label: 'Mix-in', key: 'i' },
   { role: 'mix_out', plate: 'out', label: 'Mix-out', key: 'o' },
-  { role: 'clear_by', plate: 'clear', label: 'Clear-by', key: 'c' },
+  { role: 'alone_from', plate: 'clear', label: 'Alone from', key: 'c' },
   { role: 'plain', plate: '', label: 'Plain cue', key: 'p' },
 ]
 
@@ -38,16 +38,16 @@ export const STAND_IN = new BeatGrid({
 export interface Stake {
   cue: Cue
   x: number
-  pencilled: boolean
-  /** Why it is pencilled. */
+  suggested: boolean
+  /** Why it is suggested. */
   reason?: string
 }
 
-/** The stakes of cues and of pencilled ones, at all places where `xsOf` puts their beats. */
-export function stakesOf(cues: Cue[], pencilled: PencilledCue[], xsOf: (beat: number) => number[]): Stake[] {
+/** The stakes of cues and of suggested ones, at all places where `xsOf` puts their beats. */
+export function stakesOf(cues: Cue[], suggested: SuggestedCue[], xsOf: (beat: number) => number[]): Stake[] {
   return [
-    ...cues.map((cue) => ({ cue, pencilled: false, reason: undefined })),
-    ...pencilled.map(({ cue, reason }) => ({ cue, pencilled: true, reason })),
+    ...cues.map((cue) => ({ cue, suggested: false, reason: undefined })),
+    ...suggested.map(({ cue, reason }) => ({ cue, suggested: true, reason })),
   ].flatMap((stake) => xsOf(stake.cue.at).map((x) => ({ ...stake, x })))
 }
 

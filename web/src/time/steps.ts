@@ -15,7 +15,7 @@ export const nearnessOf = (step: Pick<Step, 'relation'>): Nearness =>
   step.relation === null ? 'unknown' : NEARNESS[step.relation]
 
 /** Whether somebody should look at a step: a tempo out of reach, or keys that clash. */
-export const isGap = (step: Pick<Step, 'relation' | 'is_leap'>): boolean =>
+export const isJump = (step: Pick<Step, 'relation' | 'is_leap'>): boolean =>
   step.is_leap || step.relation === 'clash'
 
 /** A shift of a key in semitones, with its sign. */

@@ -107,7 +107,7 @@ useKeys('Edits', [
   { keys: ['v'], label: 'Drop the voice in it', run: () => void editing.drop(['voice']) },
   {
     keys: ['o'],
-    label: 'As recorded, or with its edits',
+    label: 'Original or edited',
     run: () => void editing.asRecorded(!entry.value?.edited?.as_recorded),
   },
   { keys: ['Escape'], label: 'Choose nothing', run: () => editing.choose(undefined) },

@@ -9,7 +9,7 @@ import LayersStage from '../components/layers/LayersStage.vue'
 import CourseRibbon from '../components/shared/CourseRibbon.vue'
 import StepButtons from '../components/shared/StepButtons.vue'
 import ZoomButtons from '../components/shared/ZoomButtons.vue'
-import SnagList from '../components/shared/SnagList.vue'
+import WarningList from '../components/shared/WarningList.vue'
 import MixStates from '../components/shell/MixStates.vue'
 import { useKeys } from '../composables/useKeys'
 import { useLayers } from '../composables/useLayers'
@@ -40,8 +40,8 @@ const at = computed(() => all.value.findIndex((x) => x === chosen.value))
 const unit = computed(() =>
   snap.value === 4 ? (layers.leading(chosen.value?.start_s ?? 0)?.bar ?? 4) : snap.value,
 )
-const snags = computed(() =>
-  (mix.plan?.snags ?? []).filter((s) => s.layer != null && mix.plan!.layers[s.layer] === chosen.value),
+const warnings = computed(() =>
+  (mix.plan?.warnings ?? []).filter((s) => s.layer != null && mix.plan!.layers[s.layer] === chosen.value),
 )
 const playhead = computed(() => (mix.mix ? listening.secondsIn('mix', mix.mix.id) : undefined))
 
@@ -137,7 +137,7 @@ useKeys('Layers', [
       </div>
       <aside class="side-panel" aria-label="Layers">
         <LayerFields v-if="chosen" :key="chosen.layer.id" :planned="chosen" :layers="layers" />
-        <SnagList v-if="snags.length" :snags="snags" />
+        <WarningList v-if="warnings.length" :warnings="warnings" />
         <section v-if="all.length" aria-label="All layers">
           <h3>Layers</h3>
           <ol class="list">

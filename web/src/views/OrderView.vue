@@ -159,7 +159,7 @@ useKeys('Running order', [
   },
   { keys: ['ctrl+a'], label: 'Choose all', run: () => selection.all() },
   { keys: ['l'], label: 'Hear the transition after it', run: () => hearAfter() },
-  { keys: ['b'], label: 'What bridges the gap after it', run: () => chosen.value && bridge(chosen.value) },
+  { keys: ['b'], label: 'What bridges the jump after it', run: () => chosen.value && bridge(chosen.value) },
   { keys: ['t'], label: 'Keep together, or no more', run: () => actions.toggleKept() },
   { keys: ['f'], label: 'Fix its place, or let it go', run: () => actions.toggleFixed() },
   { keys: ['d'], label: 'Put in once more', run: () => void actions.duplicate() },
@@ -228,7 +228,7 @@ useKeys('Running order', [
               >
               <HoldTempo :entries="actions.some.value" />
               <Button size="small" title="D" @click="actions.duplicate()">Once more</Button>
-              <Button size="small" title="Delete" @click="actions.remove()">Take out</Button>
+              <Button size="small" title="Delete" @click="actions.remove()">Cut</Button>
             </template>
             <span class="gap" />
             <span v-if="fresh.places.length" class="fresh" role="status">
@@ -245,7 +245,7 @@ useKeys('Running order', [
           </div>
           <div class="head" aria-hidden="true">
             <span class="columns"
-              ><span /><span /><span>Track</span><span>BPM</span><span>Key, shift</span><span>Lock</span
+              ><span /><span /><span>Track</span><span>BPM</span><span>Key, shift</span><span>Key lock</span
               ><span>Gain</span><span class="starts">Starts</span><span
             /></span>
             <span class="scales">

@@ -6,7 +6,7 @@ import { useRoute } from 'vue-router'
 import type { OutputFormat, Rendered } from '../api/types'
 import CourseRibbon from '../components/shared/CourseRibbon.vue'
 import GlyphIcon from '../components/shared/GlyphIcon.vue'
-import SnagList from '../components/shared/SnagList.vue'
+import WarningList from '../components/shared/WarningList.vue'
 import BundleBox from '../components/render/BundleBox.vue'
 import PublishBox from '../components/render/PublishBox.vue'
 import PublishedLine from '../components/render/PublishedLine.vue'
@@ -16,7 +16,7 @@ import MixStates from '../components/shell/MixStates.vue'
 import { mixPiece } from '../sound/pieces'
 import { useFormats } from '../composables/useTables'
 import { useRenderActions, useRenders } from '../composables/useRenders'
-import { useSnags } from '../composables/useSnags'
+import { useWarnings } from '../composables/useWarnings'
 import { usePublishing } from '../composables/usePublishing'
 import { RATE } from '../sound/player'
 import { useListening } from '../stores/listening'
@@ -37,7 +37,7 @@ const mix = useMix()
 const listening = useListening()
 const mixId = computed(() => String(route.params.mix))
 const { data: renders } = useRenders(mixId)
-const snags = useSnags()
+const warnings = useWarnings()
 const actions = useRenderActions(mixId)
 const { data: formats } = useFormats()
 const playhead = computed(() => (mix.mix ? listening.secondsIn('mix', mix.mix.id) : undefined))
@@ -94,9 +94,9 @@ function left(render: Rendered) {
               @render="(wish) => attempt(() => actions.start(wish))"
               @hear="hear(0)"
             />
-            <div v-if="snags.length" class="look">
+            <div v-if="warnings.length" class="look">
               <h3>Worth a look before</h3>
-              <SnagList :snags="snags" places />
+              <WarningList :warnings="warnings" places />
             </div>
           </template>
           <div v-if="renders?.length" class="files">

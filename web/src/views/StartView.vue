@@ -72,15 +72,15 @@ const throwAway = (id: string) => attempt(() => actions.remove(id))
     </ul>
 
     <section v-if="tries.length" class="tries" aria-labelledby="tried">
-      <h2 id="tried">Tried</h2>
+      <h2 id="tried">Tried pairs</h2>
       <ul>
         <li v-for="two in tries" :key="two.id">
           <RouterLink class="clip" :to="{ name: 'transitions', params: { mix: two.id } }">{{
             two.name
           }}</RouterLink>
           <span class="soft">{{ when.format(new Date(two.changed_at)) }}</span>
-          <Button size="small" type="text" :aria-label="`Throw away ${two.name}`" @click="throwAway(two.id)"
-            >Throw away</Button
+          <Button size="small" type="text" :aria-label="`Delete ${two.name}`" @click="throwAway(two.id)"
+            >Delete</Button
           >
         </li>
       </ul>

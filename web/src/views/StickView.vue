@@ -93,8 +93,8 @@ const done = computed(() => last.value?.job?.state === 'done' && last.value)
           <p v-if="last?.job?.error" class="bad" role="alert">{{ last.job.error }}</p>
         </template>
       </section>
-      <section aria-label="What came back">
-        <h2>What came back</h2>
+      <section aria-label="Changes from the player">
+        <h2>Changes from the player</h2>
         <p v-if="!path" class="soft">Put a stick in, and give its path.</p>
         <p v-else-if="stick.cameError.value" class="bad" role="alert">{{ stick.cameError.value.message }}</p>
         <StickChanges

@@ -44,7 +44,7 @@ const { data: mixes } = useMixes()
 const actions = useTrackActions()
 const library = useLibraryActions()
 const mixActions = useMixActions()
-const { analyse, acceptPencilled } = useTrackWork()
+const { analyse, acceptSuggested } = useTrackWork()
 const listening = useListening()
 const router = useRouter()
 
@@ -260,7 +260,7 @@ useKeys('Tracks', [
           @remove="remove(chosenTracks)"
           @mix="(id) => addTo(id)"
           @files="writes = true"
-          @accept="acceptPencilled(chosenTracks)"
+          @accept="acceptSuggested(chosenTracks)"
         />
         <div v-else class="strip soft">
           <span v-if="listName">The list ‘{{ listName }}’{{ ownOrder ? ', in its own order' : '' }}. </span>

@@ -11,7 +11,7 @@ import MixStates from '../components/shell/MixStates.vue'
 import BlindCompare from '../components/transitions/BlindCompare.vue'
 import HearButtons from '../components/transitions/HearButtons.vue'
 import MarksRow from '../components/transitions/MarksRow.vue'
-import SnagsButton from '../components/transitions/SnagsButton.vue'
+import WarningsButton from '../components/transitions/WarningsButton.vue'
 import SeamStage from '../components/transitions/SeamStage.vue'
 import TransitionPanel from '../components/transitions/panel/TransitionPanel.vue'
 import { mixPiece, transitionPiece, type Heard } from '../sound/pieces'
@@ -19,7 +19,7 @@ import { useKeys } from '../composables/useKeys'
 import type { Placing } from '../api/types'
 import { useProposals } from '../composables/useProposals'
 import { useSides } from '../composables/useSides'
-import { useWalk } from '../composables/useWalk'
+import { usePlayAll } from '../composables/usePlayAll'
 import type { Place, Snap } from '../composables/usePlacing'
 import { RATE } from '../sound/player'
 import { useFresh } from '../stores/fresh'
@@ -93,11 +93,11 @@ const { proposals } = useProposals(planned)
 const pointed = ref<Placing>()
 const comparing = ref(false)
 const marks = useMarks()
-const walk = useWalk(choose)
+const playAll = usePlayAll(choose)
 
-function walkOrHalt() {
-  if (walk.isWalking.value) walk.halt()
-  else walk.walk(index.value)
+function playOrStop() {
+  if (playAll.isPlaying.value) playAll.stop()
+  else playAll.play(index.value)
 }
 
 /** ‘Come back here’: mark what is heard at this moment. */
@@ -149,8 +149,8 @@ function hearMix(seconds: number) {
 }
 
 useKeys('Transitions', [
-  { keys: ['w'], label: 'Walk through all transitions, or halt', run: walkOrHalt },
-  { keys: ['x'], label: 'Come back here: mark what is heard now', run: mark },
+  { keys: ['w'], label: 'Play all transitions, or stop', run: playOrStop },
+  { keys: ['x'], label: 'Add marker at what is heard now', run: mark },
   { keys: ['h'], label: 'Hear the hand-over only', run: hearHandOver },
   { keys: ['n'], label: 'Next transition', run: () => choose(index.value + 1) },
   { keys: ['p'], label: 'Previous transition', run: () => choose(index.value - 1) },
@@ -187,13 +187,13 @@ useKeys('Transitions', [
             <Button size="small" @click="nextNew">{{ fresh.places.length }} new</Button>
           </Tooltip>
           <Tooltip
-            :title="
-              walk.isWalking.value ? 'End the walk (W)' : 'Hear all transitions, one after the other (W)'
-            "
+            :title="playAll.isPlaying.value ? 'Stop (W)' : 'Hear all transitions, one after the other (W)'"
           >
-            <Button @click="walkOrHalt">{{ walk.isWalking.value ? 'Halt' : 'Walk' }}</Button>
+            <Button @click="playOrStop">{{
+              playAll.isPlaying.value ? 'Stop' : 'Play all transitions'
+            }}</Button>
           </Tooltip>
-          <SnagsButton />
+          <WarningsButton />
           <span class="gap" />
           <HearButtons :around="around" :piece-of="pieceOf" @hand-over="hearHandOver" />
           <Tooltip title="Beats that are heard before and after">

@@ -21,15 +21,15 @@ from fernbrook.core.mix.commands.order import (
 from fernbrook.core.mix.commands.pair_command import PairCommand
 from fernbrook.core.mix.commands.put_pair import PutPair
 from fernbrook.core.mix.commands.shapes import (
-    ApplyHandOver,
+    ApplyShape,
     LaneCurve,
     Move,
     Pair,
     RecordRide,
-    SetBreath,
     SetCurve,
     SetCurves,
     SetEffects,
+    SetGap,
     SetVolumeLaw,
     ShapeTransitions,
 )
@@ -57,7 +57,7 @@ from fernbrook.core.mix.commands.whole_mix import (
 __all__ = [
     "AddTracks",
     "AnyMixCommand",
-    "ApplyHandOver",
+    "ApplyShape",
     "CommandError",
     "CopyEdits",
     "DescribeTake",
@@ -90,13 +90,13 @@ __all__ = [
     "ReplaceTrack",
     "ResetTransition",
     "Seat",
-    "SetBreath",
     "SetCount",
     "SetCrossovers",
     "SetCurve",
     "SetCurves",
     "SetEffects",
     "SetGain",
+    "SetGap",
     "SetHomeTempo",
     "SetKeyLock",
     "SetKeyShift",

@@ -36,7 +36,7 @@ class PutPair(MixCommand):
     def rule(self, mix: Mix, tracks: Tracks) -> Mix:
         if any(track_id not in tracks for track_id in self.track_ids):
             raise CommandError(
-                "One of the two tracks is not in the library any more. Import it again, then try them anew."
+                "One of the two tracks is not in the library any more. Import it again, then try the pair again."
             )
         at = len(mix.entries) if self.at is None else min(self.at, len(mix.entries))
         there = mix.entries[at - 1] if at and mix.entries[at - 1].track_id == self.out.track_id else None

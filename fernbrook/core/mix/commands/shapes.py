@@ -14,21 +14,21 @@ from fernbrook.core.mix.curves import CONTROLS, Control, Curve, Law, Share
 from fernbrook.core.mix.model import Mix, Naming
 from fernbrook.core.mix.placing import BLEND_BARS, Placed, Span, placed, spans_of
 from fernbrook.core.mix.transitions import (
-    LONGEST_BREATH,
     LONGEST_ECHO,
+    LONGEST_GAP,
     LONGEST_TAIL_S,
     MOST_FEEDBACK,
     READY,
-    SHORTEST_BREATH,
     SHORTEST_ECHO,
+    SHORTEST_GAP,
     SHORTEST_REVERB_S,
-    Breath,
-    BreathBefore,
-    Breather,
     Effects,
-    HandOver,
+    Gap,
+    GapBefore,
+    GapSide,
     Kind,
-    SavedHandOver,
+    ReadyShape,
+    SavedShape,
     Side,
     SideCurves,
     Transition,
@@ -159,24 +159,24 @@ class SetEffects(PairCommand):
         return f"set the effects into {naming.entry(self.in_id)}"
 
 
-class SetBreath(PairCommand):
+class SetGap(PairCommand):
     """Leave out the last beats before the hand-over or the end; 0 beats take that back. What is None stays as it is."""
 
-    kind: Literal["set_breath"] = "set_breath"
-    beats: Literal[0] | Annotated[float, Field(ge=SHORTEST_BREATH, le=LONGEST_BREATH)] | None = None
-    before: BreathBefore | None = None
-    side: Breather | None = None
+    kind: Literal["set_gap"] = "set_gap"
+    beats: Literal[0] | Annotated[float, Field(ge=SHORTEST_GAP, le=LONGEST_GAP)] | None = None
+    before: GapBefore | None = None
+    side: GapSide | None = None
     rings: bool | None = None
 
     @override
     def rule(self, mix: Mix, tracks: Tracks) -> Mix:
         old = resolved(mix, self.pair, tracks)[0].transition
         if self.beats == 0:
-            return mix.with_transition(checked(old, breath=None))
+            return mix.with_transition(checked(old, gap=None))
         if not old.is_locked:
-            raise CommandError("A breath is counted in beats that both tracks share. Choose a blend or a cut first.")
-        breath = (old.breath or Breath()).model_copy(update=said(self, *Breath.model_fields))
-        return mix.with_transition(checked(old, breath=breath))
+            raise CommandError("A gap is counted in beats that both tracks share. Choose a blend or a cut first.")
+        gap = (old.gap or Gap()).model_copy(update=said(self, *Gap.model_fields))
+        return mix.with_transition(checked(old, gap=gap))
 
     @override
     def words(self, naming: Naming) -> str:
@@ -184,20 +184,20 @@ class SetBreath(PairCommand):
         return f"{doing} the beats before {naming.entry(self.in_id)}"
 
 
-class ApplyHandOver(PairCommand):
+class ApplyShape(PairCommand):
     """Start the transition over from a shape; it stays where it is."""
 
-    kind: Literal["apply_hand_over"] = "apply_hand_over"
-    hand_over: HandOver | SavedHandOver
+    kind: Literal["apply_shape"] = "apply_shape"
+    shape: ReadyShape | SavedShape
 
     @override
     def rule(self, mix: Mix, tracks: Tracks) -> Mix:
         here, out, _ = resolved(mix, self.pair, tracks)
-        return mix.with_transition(_handed_over(self.hand_over, here, out))
+        return mix.with_transition(_handed_over(self.shape, here, out))
 
     @override
     def words(self, naming: Naming) -> str:
-        return f"use the {_named(self.hand_over)} into {naming.entry(self.in_id)}"
+        return f"use the {_named(self.shape)} into {naming.entry(self.in_id)}"
 
 
 class Pair(Value):
@@ -211,7 +211,7 @@ class ShapeTransitions(MixCommand):
     """Start several transitions over from one shape, or all of the mix where ``pairs`` is None."""
 
     kind: Literal["shape_transitions"] = "shape_transitions"
-    hand_over: HandOver | SavedHandOver
+    shape: ReadyShape | SavedShape
     pairs: Annotated[tuple[Pair, ...], Field(min_length=1, max_length=1000)] | None = None
 
     @override
@@ -221,13 +221,13 @@ class ShapeTransitions(MixCommand):
         for pair in every if self.pairs is None else [(p.out_id, p.in_id) for p in self.pairs]:
             if pair not in every:
                 raise CommandError(PARTED)
-            mix = mix.with_transition(_handed_over(self.hand_over, *every[pair]))
+            mix = mix.with_transition(_handed_over(self.shape, *every[pair]))
         return mix
 
     @override
     def words(self, naming: Naming) -> str:
         which = "all" if self.pairs is None else len(self.pairs)
-        return f"use the {_named(self.hand_over)} for {which} transitions"
+        return f"use the {_named(self.shape)} for {which} transitions"
 
 
 def _with_curve(old: Transition, side: Side, control: Control, curve: Curve) -> Transition:
@@ -235,12 +235,12 @@ def _with_curve(old: Transition, side: Side, control: Control, curve: Curve) -> 
     return checked(old, **{side.value: curves})
 
 
-def _handed_over(hand_over: HandOver | SavedHandOver, here: Placed, out: Span) -> Transition:
+def _handed_over(shape: ReadyShape | SavedShape, here: Placed, out: Span) -> Transition:
     """The transition with another shape. A blend takes the length that it wishes for, or there is, if it fits."""
     old, bar = here.transition, out.bar
     beats = old.beats or min(BLEND_BARS * bar, here.most_from_here)
     with refused():
-        wished = shape_for(hand_over, max(beats, bar), bar)
+        wished = shape_for(shape, max(beats, bar), bar)
         if wished.kind is Kind.CUT:
             lead = min(wished.lead, max(0.0, old.out_at - here.room.out_from))
             return reshaped(old, wished.model_copy(update={"lead": lead}), 0.0)
@@ -249,8 +249,8 @@ def _handed_over(hand_over: HandOver | SavedHandOver, here: Placed, out: Span) -
         beats = beats if wished.beats is None else min(wished.beats, here.most_from_here)
         if beats <= 0:
             raise CommandError("There is no room for a blend here. Move the mix-out cue earlier first.")
-        return reshaped(old, shape_for(hand_over, beats, bar), beats)
+        return reshaped(old, shape_for(shape, beats, bar), beats)
 
 
-def _named(hand_over: HandOver | SavedHandOver) -> str:
-    return f"‘{hand_over.name}’" if isinstance(hand_over, SavedHandOver) else READY[hand_over].label.lower()
+def _named(shape: ReadyShape | SavedShape) -> str:
+    return f"‘{shape.name}’" if isinstance(shape, SavedShape) else READY[shape].label.lower()

@@ -90,7 +90,7 @@ class DropTake(PairCommand):
         return f"forget take {self.number} into {naming.entry(self.in_id)}"
 
 
-BY_ITSELF = "As placed by itself"
+BY_ITSELF = "As placed automatically"
 
 
 def _kept(mix: Mix, transition: Transition, name: str) -> Mix:

@@ -15,8 +15,8 @@ from fernbrook.core.mix.transitions import (
     LONGEST_FADE_S,
     LONGEST_WAY,
     MOST_NUDGE_MS,
-    HandOver,
     Kind,
+    ReadyShape,
     Side,
     TempoPolicy,
     TempoWay,
@@ -86,7 +86,7 @@ class UseProposal(PairCommand):
         here, out, into = resolved(mix, self.pair, tracks)
         old = here.transition
         if old.kind is not Kind.BLEND:
-            old = reshaped(old, shape_of(HandOver.BASS, self.beats, out.bar), self.beats)
+            old = reshaped(old, shape_of(ReadyShape.BASS, self.beats, out.bar), self.beats)
         moved = checked(old, out_at=self.out_at, in_at=self.in_at, beats=self.beats)
         _refuse_outside(moved, here.room, out, into)
         return mix.with_transition(moved)
@@ -115,7 +115,7 @@ class SetKind(PairCommand):
             case Kind.BLEND:
                 made = _blended(here, out, into)
             case Kind.CUT:
-                made = reshaped(here.transition, shape_of(HandOver.CLEAN_CUT, 0.0, out.bar), 0.0)
+                made = reshaped(here.transition, shape_of(ReadyShape.CLEAN_CUT, 0.0, out.bar), 0.0)
                 made = checked(made, **said(self, "out_at", "in_at"))
                 _refuse_outside(made, here.room, out, into)
             case Kind.FADE:
@@ -187,7 +187,7 @@ def _let_go(command: PlaceTransition) -> dict[str, None]:
 
 
 NO_LENGTH = {
-    Kind.CUT: "A cut has no length. Choose the even blend or the bass hand-over to give it one.",
+    Kind.CUT: "A cut has no length. Choose the shape ‘Even blend’ or ‘Bass hand-over’ to give it one.",
     Kind.FADE: "A fade has a length in seconds, as its beats are not locked.",
     Kind.APART: "Two tracks that are apart do not overlap. Choose a blend or a fade first.",
 }
@@ -208,7 +208,7 @@ def _refuse_outside(t: Transition, room: Room, out: Span, into: Span) -> None:
         (t.out_at + out_beats > room.out_to + slack, "The overlap would outlast the outgoing track", room.out_to),
         (
             t.in_at + in_beats > room.in_to + slack,
-            "The overlap would reach past where the incoming track leaves",
+            "The overlap would reach past where the incoming track goes out",
             room.in_to,
         ),
     )
@@ -224,7 +224,7 @@ def _blended(here: Placed, out: Span, into: Span) -> Transition:
     out_at, in_at = old.out_at, old.in_at
     if old.kind is not Kind.CUT or beats < out.bar:
         out_at, in_at, beats = default_place(out, into)
-    return transition_of(shape_of(HandOver.BASS, beats, out.bar), old.pair, out_at, in_at, beats)
+    return transition_of(shape_of(ReadyShape.BASS, beats, out.bar), old.pair, out_at, in_at, beats)
 
 
 def _faded(here: Placed, out: Span, into: Span) -> Transition:

@@ -10,7 +10,7 @@ from typing_extensions import override
 from fernbrook.core.mix.commands.command import CommandError, MixCommand
 from fernbrook.core.mix.commands.pair_command import refused
 from fernbrook.core.mix.model import Crossovers, Loudness, Mix, Naming, Untouched
-from fernbrook.core.mix.transitions import SavedHandOver, transition_of
+from fernbrook.core.mix.transitions import SavedShape, transition_of
 from fernbrook.core.track import Tracks
 
 
@@ -97,7 +97,7 @@ class SetUntouched(MixCommand):
 
     @override
     def rule(self, mix: Mix, tracks: Tracks) -> Mix:
-        if isinstance(self.untouched, SavedHandOver):
+        if isinstance(self.untouched, SavedShape):
             for beats in (0.25, 4.0, 32.0, 128.0):
                 with refused():
                     transition_of(self.untouched.fitted(beats, 4.0), ("", ""), 0.0, 0.0, beats)
@@ -109,7 +109,7 @@ class SetUntouched(MixCommand):
 
 
 class MarkAsMeant(MixCommand):
-    """Say of a snag that it is meant, or that it is not."""
+    """Say of a warning that it is meant, or that it is not."""
 
     kind: Literal["mark_as_meant"] = "mark_as_meant"
     key: str = Field(min_length=1, max_length=100)
@@ -122,7 +122,7 @@ class MarkAsMeant(MixCommand):
 
     @override
     def words(self, naming: Naming) -> str:
-        return f"mark a snag as {'meant' if self.meant else 'not meant'}"
+        return f"mark a warning as {'meant' if self.meant else 'not meant'}"
 
 
 class SettlePlaces(MixCommand):
@@ -139,4 +139,4 @@ class SettlePlaces(MixCommand):
 
     @override
     def words(self, naming: Naming) -> str:
-        return f"{'place anew' if self.anew else 'leave as they are'} what nobody shaped"
+        return f"{'place again' if self.anew else 'leave as they are'} what nobody shaped"

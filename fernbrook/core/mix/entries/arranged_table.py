@@ -20,9 +20,9 @@ def table_of(heard: Arrangement, track: TrackFacts) -> BarTable:
     sections, voice = heard.sections(track.sections), heard.voice(track.voice)
     table = BarTable.of(first, last, bar, sections, voice, _energy(heard, track, first, last))
     middles = (first + np.arange(len(table.bass)) + 0.5) * bar
-    for gap in heard.gaps:
-        inside = (middles > gap.start) & (middles < gap.end)
-        gone = set(gap.stems) or set(Stem)
+    for one in heard.dropped:
+        inside = (middles > one.start) & (middles < one.end)
+        gone = set(one.stems) or set(Stem)
         if Stem.BASS in gone:
             table.bass[inside] = 0.0
         if gone >= PITCHED:

@@ -45,7 +45,7 @@ class Piece:
 
 
 @dataclass(frozen=True)
-class Gap:
+class Dropped:
     """A span of the entry, in its beats as played, in which some stems are silent; all of it where none is named."""
 
     start: float
@@ -59,7 +59,7 @@ class Arrangement:
     repeated until it has left; infinite where nothing is."""
 
     pieces: tuple[Piece, ...]
-    gaps: tuple[Gap, ...] = ()
+    dropped: tuple[Dropped, ...] = ()
     natural_end: float = math.inf
 
     @classmethod
@@ -127,9 +127,9 @@ class Arrangement:
     def voice(self, voice: Sequence[VoiceSpan]) -> tuple[VoiceSpan, ...]:
         """Where somebody sings, in the entry's beats, in order; not where the voice is kept silent."""
         spans = sorted(span for v in voice for span in self.spans_of(v.start, v.end))
-        for gap in self.gaps:
-            if not gap.stems or Stem.VOICE in gap.stems:
-                spans = [part for span in spans for part in _without(span, (gap.start, gap.end))]
+        for one in self.dropped:
+            if not one.stems or Stem.VOICE in one.stems:
+                spans = [part for span in spans for part in _without(span, (one.start, one.end))]
         return tuple(VoiceSpan(start=a, end=b) for a, b in spans)
 
 
@@ -153,8 +153,8 @@ def arranged(edits: Sequence[Edit], played: Played) -> Arrangement:
     pieces = tuple(_pieces(spans or [(0.0, 0.0)], played))
     whole = Arrangement(pieces)
     drops = [e for e in edits if isinstance(e, DropOut)]
-    gaps = tuple(Gap(a, b, d.stems) for d in drops for a, b in whole.spans_of(d.start, d.end))
-    return Arrangement(pieces, gaps, natural)
+    dropped = tuple(Dropped(a, b, d.stems) for d in drops for a, b in whole.spans_of(d.start, d.end))
+    return Arrangement(pieces, dropped, natural)
 
 
 def _pieces(spans: Sequence[GridSpan], played: Played) -> Iterator[Piece]:

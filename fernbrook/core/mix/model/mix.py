@@ -11,7 +11,7 @@ from pydantic import Field
 from fernbrook.core.mix.curves import Onward
 from fernbrook.core.mix.entries import Bpm, Entry
 from fernbrook.core.mix.layers import Layer, OfTrack
-from fernbrook.core.mix.transitions import LONGEST_FADE_S, HandOver, SavedHandOver, Take, Transition
+from fernbrook.core.mix.transitions import LONGEST_FADE_S, ReadyShape, SavedShape, Take, Transition
 from fernbrook.core.value import Beat, Value
 
 DEFAULT_TARGET_LUFS = -14.0
@@ -49,7 +49,7 @@ class Fading(Value):
     seconds: float = Field(gt=0.0, le=LONGEST_FADE_S)
 
 
-Untouched = HandOver | SavedHandOver | Fading
+Untouched = ReadyShape | SavedShape | Fading
 """What a transition is that nobody has shaped: a ready-made hand-over, a saved one, or a fade."""
 
 
@@ -61,7 +61,7 @@ class Mix(Value):
     ``limiting_db`` is how much the limiter may take off the peaks of a track so that it reaches the target.
     ``takes`` are versions of transitions that were kept; ``tempo_marks`` override the tempo between the first and the
     last of them. ``layers`` are sounds that are laid over it; one waits while what it is tied to is not in the mix.
-    ``meant`` are the keys of snags that somebody has looked at and wants as they are. ``kept`` are the pairs whose
+    ``meant`` are the keys of warnings that somebody has looked at and wants as they are. ``kept`` are the pairs whose
     transition nobody shaped, and which stayed where it was when the rules of placing changed (``kept_places.py``).
     """
 
@@ -72,7 +72,7 @@ class Mix(Value):
     loudness: Loudness = Loudness.INTEGRATED
     limiting_db: float = Field(default=DEFAULT_LIMITING_DB, ge=0.0, le=12.0)
     crossovers: Crossovers = Crossovers()
-    untouched: Untouched = HandOver.BASS
+    untouched: Untouched = ReadyShape.BASS
     tempo_marks: tuple[TempoMark, ...] = Field(default=(), max_length=1000)
     takes: tuple[Take, ...] = ()
     layers: tuple[Layer, ...] = ()

@@ -69,7 +69,7 @@ class Span:
 
     ``reach`` is how far it can sound where something is repeated until it has left, else its end.
     ``first_sound`` and ``last_sound`` are where it sounds to the moment, ``home_bpm`` is its tempo in the mix; an entry
-    is ``counted`` where it has a grid. The cues are those that decide: set by hand, else pencilled, else None;
+    is ``counted`` where it has a grid. The cues are those that decide: set by hand, else suggested, else None;
     ``own_in`` and ``own_out`` are those set by hand alone.
     """
 
@@ -83,7 +83,7 @@ class Span:
     counted: bool
     mix_in: float | None = None
     mix_out: float | None = None
-    clear_by: float | None = None
+    alone_from: float | None = None
     own_in: float | None = None
     own_out: float | None = None
     own_clear: float | None = None
@@ -111,11 +111,11 @@ class Span:
         return cls(
             mix_in=place(track.cue_for(CueRole.MIX_IN)),
             mix_out=last_place(track.cue_for(CueRole.MIX_OUT)),
-            clear_by=place(track.cue_for(CueRole.CLEAR_BY)),
+            alone_from=place(track.cue_for(CueRole.ALONE_FROM)),
             own_in=place(chosen(track.cues, CueRole.MIX_IN)),
             own_out=last_place(chosen(track.cues, CueRole.MIX_OUT)),
-            own_clear=place(chosen(track.cues, CueRole.CLEAR_BY)),
-            table=track.bars if heard.is_whole and not heard.gaps else table_of(heard, track),
+            own_clear=place(chosen(track.cues, CueRole.ALONE_FROM)),
+            table=track.bars if heard.is_whole and not heard.dropped else table_of(heard, track),
             key=entry.key_of(track),
             start=float(math.floor(first)),
             end=_up_to(last, heard.bar),
@@ -132,18 +132,18 @@ class Span:
         """How many there are."""
         return max(0.0, self.end - self.start)
 
-    def leaving(self) -> Meeting | None:
+    def outgoing(self) -> Meeting | None:
         """The entry as it is left, in bars."""
         return self._meeting(self.own_out, self.mix_out)
 
-    def arriving(self) -> Meeting | None:
+    def incoming(self) -> Meeting | None:
         """The entry as it is entered, in bars."""
         return self._meeting(self.own_in, self.mix_in)
 
-    def _meeting(self, own: float | None, pencilled: float | None) -> Meeting | None:
+    def _meeting(self, own: float | None, suggested: float | None) -> Meeting | None:
         if self.table is None:
             return None
-        bars = [None if beat is None else beat / self.bar for beat in (own, pencilled, self.clear_by)]
+        bars = [None if beat is None else beat / self.bar for beat in (own, suggested, self.alone_from)]
         return Meeting(
             table=self.table,
             bar=self.bar,
@@ -151,7 +151,7 @@ class Span:
             end=self.end / self.bar,
             must=bars[0],
             may=bars[1],
-            clear_by=bars[2],
+            alone_from=bars[2],
             clear_is_set=self.own_clear is not None,
         )
 
@@ -275,9 +275,9 @@ def default_place(out: Span, into: Span) -> tuple[float, float, float]:
     It is the best of what is proposed; a few beats at the end of the one and the start of the other where there is no
     room for anything.
     """
-    leaving, arriving = out.leaving(), into.arriving()
-    if leaving is not None and arriving is not None:
-        best = best_place(leaving, arriving, clash_of(out, into))
+    outgoing, incoming = out.outgoing(), into.incoming()
+    if outgoing is not None and incoming is not None:
+        best = best_place(outgoing, incoming, clash_of(out, into))
         if best is not None:
             return best
     beats = max(0.25, min(float(out.bar), out.beats / 2, into.beats / 2))
@@ -287,12 +287,12 @@ def default_place(out: Span, into: Span) -> tuple[float, float, float]:
 
 def proposals_for(room: Room, out: Span, into: Span) -> tuple[Proposal, ...]:
     """Where a transition could lie within its room, the best first; none for entries without a grid."""
-    leaving, arriving = out.leaving(), into.arriving()
-    if leaving is None or arriving is None or not (out.counted and into.counted):
+    outgoing, incoming = out.outgoing(), into.incoming()
+    if outgoing is None or incoming is None or not (out.counted and into.counted):
         return ()
-    leaving = replace(leaving, free_from=room.out_from / out.bar, free_to=min(room.out_to, out.end) / out.bar)
-    arriving = replace(arriving, free_from=room.in_from / into.bar, free_to=min(room.in_to, into.end) / into.bar)
-    return proposals(leaving, arriving, clash_of(out, into))
+    outgoing = replace(outgoing, free_from=room.out_from / out.bar, free_to=min(room.out_to, out.end) / out.bar)
+    incoming = replace(incoming, free_from=room.in_from / into.bar, free_to=min(room.in_to, into.end) / into.bar)
+    return proposals(outgoing, incoming, clash_of(out, into))
 
 
 def clash_of(out: Span, into: Span) -> float:

@@ -14,7 +14,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from fernbrook.core.mix.transitions import HandOver, middle_phrase
+from fernbrook.core.mix.transitions import ReadyShape, middle_phrase
 from fernbrook.core.track import HALF_PHRASE, LARGEST_SHARE, SECTION, BarTable
 from fernbrook.core.value import Value
 
@@ -37,9 +37,9 @@ LINES = (1.2, 1.0, 0.6, 0.6)
 CUT_OFF = 4.0
 """What it costs to cut off all of a track; a part of it by its share."""
 SKIPPED = 1.5
-PENCILLED = 0.5
+SUGGESTED = 0.5
 TOO_LATE = 8.0
-"""What it costs to be there after a clear-by cue that somebody has set."""
+"""What it costs to be there after a ‘alone from’ cue that somebody has set."""
 APART_BARS = 8
 """Proposals that lie nearer to each other are one, unless their lengths differ."""
 
@@ -49,7 +49,7 @@ class Meeting:
     """One of two tracks that meet, in its own bars.
 
     ``must`` is the bar on which it must be left or entered because somebody has set a cue there, ``may`` one that is
-    pencilled. ``clear_by`` is the bar by which it is to be alone, and ``clear_is_set`` whether somebody has said so.
+    suggested. ``alone_from`` is the bar by which it is to be alone, and ``clear_is_set`` whether somebody has said so.
     ``free_from`` and ``free_to`` are the bars that the transitions beside this one leave.
     """
 
@@ -59,7 +59,7 @@ class Meeting:
     end: float
     must: float | None = None
     may: float | None = None
-    clear_by: float | None = None
+    alone_from: float | None = None
     clear_is_set: bool = False
     free_from: float = -np.inf
     free_to: float = np.inf
@@ -80,7 +80,7 @@ class Proposal(Value):
     out_at: float
     in_at: float
     beats: float
-    hand_over: HandOver
+    shape: ReadyShape
     reasons: tuple[str, ...]
     cost: float
 
@@ -167,10 +167,10 @@ def _weighed(out: Meeting, into: Meeting, clash: float) -> Iterator[_Weighed]:
     for bars in LENGTHS_BARS:
         if bars > LARGEST_SHARE * min(out.length, into.length * into.bar / out.bar):
             continue
-        arriving = bars * out.bar / into.bar
+        incoming = bars * out.bar / into.bar
         earliest = max(out.start + HALF * out.length, out.free_from)
         outs = _lines_of(out, earliest, min(out.end, out.free_to) - bars, last=True)
-        latest = min(into.start + HALF * into.length, into.free_to) - arriving
+        latest = min(into.start + HALF * into.length, into.free_to) - incoming
         ins = _lines_of(into, max(into.start, into.free_from), latest, last=False)
         if len(outs) and len(ins):
             yield _Weighed(bars, outs, ins, _costs(out, into, outs, ins, bars, clash))
@@ -210,8 +210,8 @@ def _costs(out: Meeting, into: Meeting, outs: Floats, ins: Floats, bars: int, cl
         + LINES[1] * (SECTION - into.table.line[k[:, 0]])[None, :]
     )
     ends = out.end - outs[:, None] - bars
-    late_s = np.maximum(0.0, ins[None, :] + bars * pace - into.clear_by) if into.clear_by is not None else 0.0
-    late = np.where(np.asarray(late_s) > 1e-6, TOO_LATE if into.clear_is_set else PENCILLED, 0.0)
+    late_s = np.maximum(0.0, ins[None, :] + bars * pace - into.alone_from) if into.alone_from is not None else 0.0
+    late = np.where(np.asarray(late_s) > 1e-6, TOO_LATE if into.clear_is_set else SUGGESTED, 0.0)
     return {
         "length": np.full((len(outs), len(ins)), LENGTHS_BARS[bars]),
         "voices": np.where(voices > 0.25, VOICES + VOICES_A_BAR * voices, 0.0),
@@ -224,7 +224,7 @@ def _costs(out: Meeting, into: Meeting, outs: Floats, ins: Floats, bars: int, cl
         * (SECTION - np.maximum(_line_of_either(out, into, outs + bars, ins + bars * pace), ends < 1.0)),
         "cut_off": np.broadcast_to(_cut_off(out, outs, bars), (len(outs), len(ins))),
         "skipped": np.broadcast_to(SKIPPED * (ins[None, :] - into.start) / into.length, (len(outs), len(ins))),
-        "pencilled": _unlike(out.may, outs)[:, None] + _unlike(into.may, ins)[None, :],
+        "suggested": _unlike(out.may, outs)[:, None] + _unlike(into.may, ins)[None, :],
         "late": np.broadcast_to(late, (len(outs), len(ins))),
     }
 
@@ -245,9 +245,9 @@ def _dips(out: Meeting, into: Meeting, outs: Floats, ins: Floats, bars: int, swa
     pace = out.bar / into.bar
     before = out.table.energy[out.at(outs[:, None] - 1 - np.arange(4))].mean(axis=1)
     after = into.table.energy[into.at(ins[:, None] + bars * pace + np.arange(4))].mean(axis=1)
-    leaving = out.table.energy[out.at(outs[:, None] + n)] * np.where(n < max(swap, 0.6 * bars), 1.0, 0.5)
-    arriving = into.table.energy[into.at(ins[:, None] + np.floor(n * pace))] * np.where(n < 0.3 * bars, 0.5, 1.0)
-    heard = np.maximum(leaving[:, None, :], arriving[None, :, :])
+    outgoing = out.table.energy[out.at(outs[:, None] + n)] * np.where(n < max(swap, 0.6 * bars), 1.0, 0.5)
+    incoming = into.table.energy[into.at(ins[:, None] + np.floor(n * pace))] * np.where(n < 0.3 * bars, 0.5, 1.0)
+    heard = np.maximum(outgoing[:, None, :], incoming[None, :, :])
     floor = np.minimum(before[:, None], after[None, :])[:, :, None]
     return np.asarray(DIP * np.maximum(0.0, floor - heard).mean(axis=2))
 
@@ -260,8 +260,8 @@ def _cut_off(out: Meeting, outs: Floats, bars: int) -> Floats:
     return np.asarray((CUT_OFF * rest[ends] / max(1e-9, energy.sum()))[:, None])
 
 
-def _unlike(pencilled: float | None, bars: Floats) -> Floats:
-    return np.zeros(len(bars)) if pencilled is None else np.asarray(PENCILLED * (np.abs(bars - pencilled) > 0.5))
+def _unlike(suggested: float | None, bars: Floats) -> Floats:
+    return np.zeros(len(bars)) if suggested is None else np.asarray(SUGGESTED * (np.abs(bars - suggested) > 0.5))
 
 
 def _proposal(out: Meeting, into: Meeting, clash: float, cost: float, w: _Weighed, i: int, j: int) -> Proposal:
@@ -269,7 +269,7 @@ def _proposal(out: Meeting, into: Meeting, clash: float, cost: float, w: _Weighe
         out_at=float(w.outs[i] * out.bar) + 0.0,
         in_at=float(w.ins[j] * into.bar) + 0.0,
         beats=float(w.bars * out.bar),
-        hand_over=HandOver.BASS,
+        shape=ReadyShape.BASS,
         reasons=tuple(_reasons(out, into, clash, w, i, j)),
         cost=round(cost, 3),
     )
@@ -311,7 +311,7 @@ def _reasons(out: Meeting, into: Meeting, clash: float, w: _Weighed, i: int, j: 
     if costs["energy"] > 0.3:
         yield "the energy dips"
     if costs["late"] >= TOO_LATE:
-        yield "later than your clear-by cue"
+        yield "later than your ‘alone from’ cue"
     lost = costs["cut_off"] / CUT_OFF
     if lost > 0.05:
         yield f"{lost:.0%} of the outgoing is left out"

@@ -1,6 +1,5 @@
 """How two neighbours meet: the kind, the place, the curves, the effects, and the shapes that all of it starts from."""
 
-from fernbrook.core.mix.transitions.breath import LONGEST_BREATH, SHORTEST_BREATH, Breath, BreathBefore, Breather
 from fernbrook.core.mix.transitions.effects import (
     LONGEST_ECHO,
     LONGEST_TAIL_S,
@@ -9,11 +8,15 @@ from fernbrook.core.mix.transitions.effects import (
     SHORTEST_REVERB_S,
     Effects,
 )
-from fernbrook.core.mix.transitions.hand_over import (
+from fernbrook.core.mix.transitions.gap import LONGEST_GAP, SHORTEST_GAP, Gap, GapBefore, GapSide
+from fernbrook.core.mix.transitions.meeting import gap_of, handed_over_at
+from fernbrook.core.mix.transitions.ride import ridden
+from fernbrook.core.mix.transitions.saved_shape import SavedShape
+from fernbrook.core.mix.transitions.shape import (
     READY,
-    HandOver,
     Manner,
-    ReadyHandOver,
+    ReadyShape,
+    ShapeLabel,
     apart_shape,
     fade_shape,
     handed,
@@ -21,9 +24,6 @@ from fernbrook.core.mix.transitions.hand_over import (
     middle_phrase,
     shape_of,
 )
-from fernbrook.core.mix.transitions.meeting import breath_of, handed_over_at
-from fernbrook.core.mix.transitions.ride import ridden
-from fernbrook.core.mix.transitions.saved_hand_over import SavedHandOver
 from fernbrook.core.mix.transitions.shaping import reshaped, shape_for, transition_of
 from fernbrook.core.mix.transitions.take import MOST_TAKES, Take
 from fernbrook.core.mix.transitions.transition import (
@@ -40,28 +40,28 @@ from fernbrook.core.mix.transitions.transition import (
 )
 
 __all__ = [
-    "LONGEST_BREATH",
     "LONGEST_ECHO",
     "LONGEST_FADE_S",
+    "LONGEST_GAP",
     "LONGEST_TAIL_S",
     "LONGEST_WAY",
     "MOST_FEEDBACK",
     "MOST_NUDGE_MS",
     "MOST_TAKES",
     "READY",
-    "SHORTEST_BREATH",
     "SHORTEST_ECHO",
+    "SHORTEST_GAP",
     "SHORTEST_REVERB_S",
-    "Breath",
-    "BreathBefore",
-    "Breather",
     "Effects",
-    "HandOver",
+    "Gap",
+    "GapBefore",
+    "GapSide",
     "HeldCue",
     "Kind",
     "Manner",
-    "ReadyHandOver",
-    "SavedHandOver",
+    "ReadyShape",
+    "SavedShape",
+    "ShapeLabel",
     "Side",
     "SideCurves",
     "Take",
@@ -69,8 +69,8 @@ __all__ = [
     "TempoWay",
     "Transition",
     "apart_shape",
-    "breath_of",
     "fade_shape",
+    "gap_of",
     "handed",
     "handed_over_at",
     "manner_of",

@@ -1,11 +1,11 @@
-"""Where in an overlap the one gives way to the other, and which beats a breath leaves out before that."""
+"""Where in an overlap the one gives way to the other, and which beats a gap leaves out before that."""
 
 from __future__ import annotations
 
 import numpy as np
 
 from fernbrook.core.mix.curves import Control
-from fernbrook.core.mix.transitions.breath import BreathBefore, Breather
+from fernbrook.core.mix.transitions.gap import GapBefore, GapSide
 from fernbrook.core.mix.transitions.transition import Kind, Side, Transition
 
 FINE = 4096
@@ -18,8 +18,8 @@ def handed_over_at(transition: Transition) -> float:
 
     That is where its bass comes to be the stronger one, or its volume where no bass is turned; 0 for a cut.
 
-    >>> from fernbrook.core.mix.transitions import HandOver, shape_of, transition_of
-    >>> handed_over_at(transition_of(shape_of(HandOver.BASS, 64.0, 4.0), ("a", "b"), 0.0, 0.0, 64.0))
+    >>> from fernbrook.core.mix.transitions import ReadyShape, shape_of, transition_of
+    >>> handed_over_at(transition_of(shape_of(ReadyShape.BASS, 64.0, 4.0), ("a", "b"), 0.0, 0.0, 64.0))
     32.0
     """
     if transition.kind is not Kind.BLEND:
@@ -34,12 +34,12 @@ def handed_over_at(transition: Transition) -> float:
     return transition.beats / 2.0
 
 
-def breath_of(transition: Transition, side: Side) -> tuple[float, float] | None:
+def gap_of(transition: Transition, side: Side) -> tuple[float, float] | None:
     """The beats that a side leaves out, from the start of the overlap (before it where it is a cut); None for none."""
-    breath = transition.breath
-    if breath is None or not transition.is_locked or breath.side not in (Breather.BOTH, Breather(side.value)):
+    gap = transition.gap
+    if gap is None or not transition.is_locked or gap.side not in (GapSide.BOTH, GapSide(side.value)):
         return None
     if transition.kind is Kind.CUT and side is Side.INCOMING:
         return None
-    end = transition.beats if breath.before is BreathBefore.END else handed_over_at(transition)
-    return end - breath.beats, end
+    end = transition.beats if gap.before is GapBefore.END else handed_over_at(transition)
+    return end - gap.beats, end

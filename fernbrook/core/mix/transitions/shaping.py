@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from fernbrook.core.mix.transitions.hand_over import HandOver, Manner, Shape, shape_of
-from fernbrook.core.mix.transitions.saved_hand_over import SavedHandOver
+from fernbrook.core.mix.transitions.saved_shape import SavedShape
+from fernbrook.core.mix.transitions.shape import Manner, ReadyShape, Shape, shape_of
 from fernbrook.core.mix.transitions.transition import Kind, Transition
 
 
-def shape_for(hand_over: HandOver | SavedHandOver, beats: float, bar: float) -> Shape:
+def shape_for(shape: ReadyShape | SavedShape, beats: float, bar: float) -> Shape:
     """The shape of a ready-made or a saved hand-over for an overlap of ``beats`` beats in bars of ``bar``."""
-    return hand_over.fitted(beats, bar) if isinstance(hand_over, SavedHandOver) else shape_of(hand_over, beats, bar)
+    return shape.fitted(beats, bar) if isinstance(shape, SavedShape) else shape_of(shape, beats, bar)
 
 
 def transition_of(shape: Shape, pair: tuple[str, str], out_at: float, in_at: float, beats: float) -> Transition:

@@ -8,8 +8,8 @@ from enum import StrEnum
 from pydantic import ConfigDict, Field, RootModel, model_validator
 
 from fernbrook.core.mix.curves import CONTROLS, Control, Curve, Law
-from fernbrook.core.mix.transitions.breath import Breath
 from fernbrook.core.mix.transitions.effects import Effects
+from fernbrook.core.mix.transitions.gap import Gap
 from fernbrook.core.value import MOST_BEATS, Beat, Value
 
 LONGEST_FADE_S = 300.0
@@ -140,7 +140,7 @@ class Transition(Value):
     incoming: SideCurves
     volume_law: Law = Law.FADER
     effects: Effects = Effects()
-    breath: Breath | None = None
+    gap: Gap | None = None
     nudge_ms: float = Field(default=0.0, ge=-MOST_NUDGE_MS, le=MOST_NUDGE_MS)
     out_cue: HeldCue | None = None
     in_cue: HeldCue | None = None

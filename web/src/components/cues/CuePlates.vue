@@ -5,7 +5,7 @@ import { startDrag } from '../../composables/useDrag'
 import { plateOf, roleOf, type Stake } from '../../time/cues'
 import { hueAt } from '../../theme/hues'
 
-/** Cues as plant labels; what is pencilled is outlined. */
+/** Cues as plant labels; what is suggested is outlined. */
 const props = defineProps<{
   stakes: Stake[]
   width: number
@@ -44,7 +44,7 @@ const placed = computed(() => {
 })
 
 function press(event: PointerEvent, stake: Stake) {
-  if (!props.movable || stake.pencilled) {
+  if (!props.movable || stake.suggested) {
     event.stopPropagation()
     return
   }
@@ -57,12 +57,12 @@ function press(event: PointerEvent, stake: Stake) {
 
 function click(event: MouseEvent, stake: Stake) {
   // A press that can drag has told of the click already; the keyboard's has no press.
-  if (stake.pencilled) emit('accept', stake.cue)
+  if (stake.suggested) emit('accept', stake.cue)
   else if (!props.movable || event.detail === 0) emit('choose', stake.cue)
 }
 
 function title(stake: Stake) {
-  if (stake.pencilled) return `Pencilled: ${stake.reason}`
+  if (stake.suggested) return `Suggested: ${stake.reason}`
   return [roleOf(stake.cue).label, stake.cue.name, stake.cue.note].filter(Boolean).join(' · ')
 }
 </script>
@@ -74,13 +74,13 @@ function title(stake: Stake) {
       :key="p.cue.id"
       type="button"
       class="stake"
-      :class="{ pencilled: p.pencilled, chosen: p.cue.id === chosen, bare: p.row < 0, movable }"
+      :class="{ suggested: p.suggested, chosen: p.cue.id === chosen, bare: p.row < 0, movable }"
       :style="{
         left: `${p.x}px`,
         '--row': p.row < 0 ? (rows ?? 2) : p.row,
         '--hue': p.colour ?? 'var(--ink-soft)',
       }"
-      :aria-label="`${p.pencilled ? 'Pencilled cue' : 'Cue'} ${p.text}`"
+      :aria-label="`${p.suggested ? 'Suggested cue' : 'Cue'} ${p.text}`"
       :title="title(p)"
       @pointerdown="(e) => press(e, p)"
       @click="(e) => click(e, p)"
@@ -139,7 +139,7 @@ function title(stake: Stake) {
   bottom: -1px;
 }
 
-.stake.movable:not(.pencilled) {
+.stake.movable:not(.suggested) {
   cursor: ew-resize;
 }
 
@@ -149,13 +149,13 @@ function title(stake: Stake) {
   border-radius: 0 4px 4px 0;
 }
 
-.stake.pencilled {
+.stake.suggested {
   border: 1px dashed var(--ink-soft);
   background: color-mix(in srgb, var(--ground) 75%, transparent);
   color: var(--ink-soft);
 }
 
-.stake.pencilled::before {
+.stake.suggested::before {
   left: -1px;
   width: 0;
   border-left: 1px dashed var(--ink-soft);

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Button, Switch } from 'ant-design-vue'
+import { Button, Segmented, Switch } from 'ant-design-vue'
 import { computed, ref, useTemplateRef } from 'vue'
 import type { Edit, Entry, Fold, TrackGrid } from '../../api/types'
 import type { Editing } from '../../composables/useEditing'
@@ -10,7 +10,12 @@ import StemsState from '../shared/StemsState.vue'
 import FoldsPane from './FoldsPane.vue'
 import OffersPane from './OffersPane.vue'
 
-/** What can be done to the chosen span, which edits there are, and where folding is least noticed. */
+const HEARD_AS = [
+  { value: 'edited', label: 'Edited' },
+  { value: 'original', label: 'Original' },
+]
+
+/** What can be done to the chosen span, which edits there are, and where a join is hardly heard. */
 const props = defineProps<{ entry: Entry; track: TrackGrid | undefined; editing: Editing }>()
 const emit = defineEmits<{ point: [fold: Fold | undefined] }>()
 const mix = useMix()
@@ -31,12 +36,12 @@ const rows = computed(() =>
 
 function wordsOf(edit: Edit) {
   const where = `bar ${barBeat(edit.start, bar.value)}, ${barsLong(edit.end - edit.start, bar.value)}`
-  if (edit.kind === 'skip') return { what: 'Left out', where }
-  if (edit.kind === 'swap') return { what: 'Swapped with what follows', where }
+  if (edit.kind === 'skip') return { what: 'Cut', where }
+  if (edit.kind === 'swap') return { what: 'Swapped with the next span', where }
   if (edit.kind === 'drop_out')
     return { what: edit.stems.length ? `Without ${edit.stems.join(', ')}` : 'Silent', where }
   return {
-    what: edit.times === null ? 'Again and again until it has left' : `Heard ${edit.times} times`,
+    what: edit.times === null ? 'Repeated to the end of the overlap' : `Played ${edit.times} times`,
     where,
   }
 }
@@ -55,19 +60,14 @@ const round = (value: number) => Math.round(value * 100) / 100
 <template>
   <aside class="side-panel" aria-label="Edits">
     <section class="recorded">
-      <label
-        ><Switch
-          size="small"
-          :checked="!!entry.edited?.as_recorded"
-          :disabled="!editing.edits.value.length"
-          aria-label="As recorded"
-          @change="(on) => editing.asRecorded(Boolean(on))"
-        />
-        As recorded</label
-      >
-      <span class="faint">{{
-        entry.edited?.as_recorded ? 'all edits wait' : 'hear it without its edits'
-      }}</span>
+      <Segmented
+        :value="entry.edited?.as_recorded ? 'original' : 'edited'"
+        :options="HEARD_AS"
+        :disabled="!editing.edits.value.length"
+        size="small"
+        aria-label="Original or edited"
+        @change="(to) => editing.asRecorded(to === 'original')"
+      />
     </section>
 
     <section v-if="span" class="numbers" aria-label="Chosen span">
@@ -91,27 +91,32 @@ const round = (value: number) => Math.round(value * 100) / 100
       />
       <span class="faint">{{ barsLong(span.end - span.start, bar) }}</span>
       <div class="whole acts">
-        <Button size="small" type="primary" title="X" @click="editing.skip()">Take out</Button>
+        <Button size="small" type="primary" title="X" @click="editing.skip()">Cut</Button>
         <Button size="small" title="R" @click="editing.repeat(times)">Repeat</Button>
         <select v-model.number="times" class="times" aria-label="How many times">
           <option v-for="n in [2, 3, 4, 6, 8]" :key="n" :value="n">× {{ n }}</option>
         </select>
-        <Button size="small" title="Repeat it until the entry has left (U)" @click="editing.repeat(null)"
-          >Until it has left</Button
+        <Button size="small" title="Repeat it until the end of the overlap (U)" @click="editing.repeat(null)"
+          >Repeat to the end</Button
         >
         <Button
           size="small"
-          title="It and what follows, of the same length, change places (W)"
+          title="Swaps places with the span after it, of the same length (W)"
           @click="editing.swapWithNext()"
           >Swap with next</Button
         >
-        <Button size="small" title="Silent, what follows stays (D)" @click="editing.drop([])">Silence</Button>
+        <Button
+          size="small"
+          title="Silent for this span; what follows stays in place (D)"
+          @click="editing.drop([])"
+          >Silence</Button
+        >
         <Button
           v-for="stem in offered"
           :key="stem"
           size="small"
           :title="
-            stem === 'voice' ? 'Turned down as far as it can be told apart (V)' : 'Not heard in this span'
+            stem === 'voice' ? 'Turned down as far as it can be separated (V)' : 'Not heard in this span'
           "
           @click="editing.drop([stem])"
           >Drop {{ stem }}</Button
@@ -119,8 +124,8 @@ const round = (value: number) => Math.round(value * 100) / 100
       </div>
     </section>
     <p v-else class="soft none">
-      Click a phrase of the track as recorded, or drag over any span of it. Then take it out, repeat it, or
-      silence it. The track itself stays as it is.
+      Click a phrase of the original track, or drag over any span. Then cut, repeat or silence it. The track
+      itself does not change.
     </p>
 
     <section aria-label="Edits of this entry">
@@ -145,7 +150,7 @@ const round = (value: number) => Math.round(value * 100) / 100
           >
         </li>
       </ol>
-      <p v-else class="soft none">None: it plays as recorded.</p>
+      <p v-else class="soft none">No edits: the original plays.</p>
       <div class="acts">
         <Button v-if="rows.length > 1" size="small" @click="editing.remove(null)">Take all back</Button>
         <Button

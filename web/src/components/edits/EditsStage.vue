@@ -100,8 +100,8 @@ const signs = computed(() =>
 const joins = computed(() =>
   clock.value.pieces.filter((p) => Number.isFinite(p.start)).map((p) => heardX(p.start)),
 )
-const gaps = computed(() =>
-  (props.entry.edited?.gaps ?? []).map((g) => ({
+const dropped = computed(() =>
+  (props.entry.edited?.dropped ?? []).map((g) => ({
     x: heardX(g.start),
     width: heardX(g.end) - heardX(g.start),
     text: g.stems.length ? `no ${g.stems.join(', ')}` : 'silent',
@@ -193,7 +193,7 @@ function listen(event: MouseEvent) {
 
 <template>
   <div class="stage">
-    <div class="gutter">recorded</div>
+    <div class="gutter">original</div>
     <div ref="box" class="strips">
       <svg class="ruler" :width="width" height="20" aria-hidden="true">
         <text v-for="m in marks" :key="m.x" :x="m.x + 3" y="14">{{ m.text }}</text>
@@ -211,7 +211,7 @@ function listen(event: MouseEvent) {
       <div
         class="wave"
         role="group"
-        aria-label="The track as recorded: click a phrase, drag for any span"
+        aria-label="The original track: click a phrase, or drag over any span"
         @pointerdown="press"
       >
         <canvas ref="recorded" />
@@ -252,7 +252,11 @@ function listen(event: MouseEvent) {
           class="overlap"
           :style="{ left: `${o.x}px`, width: `${o.width}px` }"
         />
-        <span v-for="g in gaps" :key="g.x" class="gap" :style="{ left: `${g.x}px`, width: `${g.width}px` }"
+        <span
+          v-for="g in dropped"
+          :key="g.x"
+          class="dropped"
+          :style="{ left: `${g.x}px`, width: `${g.width}px` }"
           ><span class="plate">{{ g.text }}</span></span
         >
         <span v-for="x in joins" :key="x" class="join" :style="{ left: `${x}px` }" />
@@ -358,7 +362,7 @@ canvas {
 }
 
 .sign,
-.gap,
+.dropped,
 .chosen,
 .pointed,
 .overlap {
@@ -370,7 +374,7 @@ canvas {
 
 .sign.skip,
 .sign.drop_out,
-.gap {
+.dropped {
   background: repeating-linear-gradient(-45deg, var(--veil) 0 6px, transparent 6px 10px);
 }
 

@@ -50,7 +50,7 @@ function hear(fold: Fold) {
       <PickField v-model:value="bars" label="By how many bars" :options="LENGTHS" />
     </div>
     <p v-if="error" class="soft">{{ error.message }}</p>
-    <ol v-else-if="folds?.length" class="folds" aria-label="Places to fold">
+    <ol v-else-if="folds?.length" class="folds" aria-label="Joins that are hardly heard">
       <li
         v-for="(fold, i) in folds"
         :key="`${fold.start_bar} ${fold.end_bar}`"
@@ -64,7 +64,7 @@ function hear(fold: Fold) {
         <HearOrUse :name="`place ${i + 1}`" @hear="hear(fold)" @use="mix.send(fold.command)" />
       </li>
     </ol>
-    <p v-else class="soft">There is no such stretch between where it has come in and where it leaves.</p>
+    <p v-else class="soft">No stretch of this length fits between the two transitions. Try fewer bars.</p>
   </FoldSection>
 </template>
 

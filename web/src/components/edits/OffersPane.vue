@@ -31,17 +31,17 @@ const use = () => mix.send({ kind: 'put_edits', entry_id: props.entry.id, edits:
 </script>
 
 <template>
-  <section v-if="loops.length" aria-label="Its loops">
-    <h3>Repeat a loop of it</h3>
+  <section v-if="loops.length" aria-label="Loops of this track">
+    <h3>Repeat a loop</h3>
     <p v-for="{ loop, text } in loops" :key="loop.id" class="offer">
       <span class="clip" :title="text">{{ text }}</span>
       <Button size="small" :aria-label="`Hear ${text} twice`" @click="repeat(loop, 2)">× 2</Button>
       <Button
         size="small"
-        :aria-label="`Repeat ${text} until it has left`"
-        title="Until it has left"
+        :aria-label="`Repeat ${text} until the end of the overlap`"
+        title="Until the end of the overlap"
         @click="repeat(loop, null)"
-        >until left</Button
+        >to the end</Button
       >
     </p>
   </section>
@@ -49,15 +49,13 @@ const use = () => mix.send({ kind: 'put_edits', entry_id: props.entry.id, edits:
     <h3>Kept with the track</h3>
     <p class="offer">
       <span class="soft">{{
-        kept.length
-          ? `${kept.length} edit${kept.length === 1 ? '' : 's'}, offered wherever it is used`
-          : 'none'
+        kept.length ? `${kept.length} edit${kept.length === 1 ? '' : 's'}, offered in every mix` : 'none'
       }}</span>
       <Button v-if="kept.length && !isKept" size="small" @click="use">Use them</Button>
       <Button
         v-if="mine.length && !isKept"
         size="small"
-        title="The edits of this use, for others of this track, in other mixes too"
+        title="Offers these edits wherever this track is used"
         @click="keep([...mine])"
         >Keep these</Button
       >

@@ -59,8 +59,8 @@ useKeys('Cues', [
     label: `Set ${r.label.toLowerCase()}`,
     run: () => void cues.set(r.role),
   })),
-  { keys: ['y'], label: 'Accept the nearest pencilled cue', run: () => void cues.accept('nearest') },
-  { keys: ['Y'], shown: 'shift Y', label: 'Accept all pencilled cues', run: () => void cues.accept('all') },
+  { keys: ['y'], label: 'Accept the nearest suggested cue', run: () => void cues.accept('nearest') },
+  { keys: ['Y'], shown: 'shift Y', label: 'Accept all suggested cues', run: () => void cues.accept('all') },
   {
     keys: [',', '.'],
     label: 'Chosen cue 1 ms earlier, later',
@@ -158,25 +158,25 @@ useKeys('Cues', [
         </MarkRow>
       </ol>
       <p v-if="cues.areMany.value" class="many">
-        {{ cues.cues.value.length }} cues: may some go? A few that mean something are found faster.
+        {{ cues.cues.value.length }} cues: delete some? A few good ones are easier to find.
       </p>
     </section>
 
     <CueEditor v-if="now" :key="now.id" :cues="cues" :cue="now" />
 
-    <section v-if="cues.pencilled.value.length">
+    <section v-if="cues.suggested.value.length">
       <h3>
-        In pencil
+        Suggested
         <Button class="all" size="small" type="link" @click="cues.accept('all')">Accept all (shift Y)</Button>
       </h3>
       <ul class="list">
         <MarkRow
-          v-for="p in cues.pencilled.value"
+          v-for="p in cues.suggested.value"
           :key="p.cue.id"
           :at="place(p.cue)"
           :action="`Accept ${nameOf(p.cue)}`"
           glyph="check"
-          title="Accept (Y takes the one nearest to the cursor)"
+          title="Accept (Y accepts the one nearest to the cursor)"
           @choose="emit('seek', cues.secondsOf(p.cue))"
           @act="cues.accept(p.cue)"
         >

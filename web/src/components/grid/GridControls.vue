@@ -78,11 +78,9 @@ async function slideBySet(ms: number) {
 <template>
   <div>
     <section class="look">
-      <h3>Look at this</h3>
-      <p v-if="!grid && !track?.doubts?.length" class="soft">There is no grid yet.</p>
-      <p v-if="markup.track?.markup.by_hand" class="soft">
-        This grid is yours; the analysis leaves it alone.
-      </p>
+      <h3>To check</h3>
+      <p v-if="!grid && !track?.doubts?.length" class="soft">No grid yet.</p>
+      <p v-if="markup.track?.markup.by_hand" class="soft">You set this grid. Analysis does not change it.</p>
       <ul v-else-if="track?.doubts?.length" class="doubts">
         <li v-for="d in track.doubts" :key="d.text">
           <GlyphIcon name="flag" :size="13" /> <span>{{ d.text }}</span>
@@ -91,7 +89,7 @@ async function slideBySet(ms: number) {
             size="small"
             type="link"
             @click="$emit('seek', d.at_s)"
-            >go there</Button
+            >Go there</Button
           >
         </li>
       </ul>
@@ -131,7 +129,7 @@ async function slideBySet(ms: number) {
       </div>
       <div class="row">
         <PickField v-model:value="chosen" class="range" :options="RANGES" label="Range of tempi" />
-        <Tooltip title="Find the grid anew within this range (M)">
+        <Tooltip title="Find the grid again within this range (M)">
           <Button size="small" @click="markup.measure(range, spanSeconds)">Measure again</Button>
         </Tooltip>
       </div>
@@ -209,16 +207,16 @@ async function slideBySet(ms: number) {
     </section>
 
     <section>
-      <h3>Follow the player</h3>
+      <h3>Follow live tempo</h3>
       <div class="row">
         <ActionButton
           :action="{ ...byId.follow!, run: () => follow(1) }"
-          label="By the beat"
+          label="Every beat"
           :disabled="!grid"
         />
         <ActionButton
           :action="{ ...byId.followBars!, run: () => follow(grid?.beats_per_bar ?? 1) }"
-          label="By the bar"
+          label="Every bar"
           :disabled="!grid"
         />
       </div>

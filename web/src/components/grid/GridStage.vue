@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useElementSize } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
-import type { Cue, Grid, Loop, PencilledCue } from '../../api/types'
+import type { Cue, Grid, Loop, SuggestedCue } from '../../api/types'
 import { useCanvas } from '../../composables/useCanvas'
 import { startDrag } from '../../composables/useDrag'
 import { bucketFor, peaksOf } from '../../composables/useTrackPictures'
@@ -31,7 +31,7 @@ const props = defineProps<{
   /** Whether the view goes along with the playhead. */
   follows: boolean
   cues: Cue[]
-  pencilled: PencilledCue[]
+  suggested: SuggestedCue[]
   loops: Loop[]
   chosenCue: string | undefined
   chosenLoop: string | undefined
@@ -186,7 +186,7 @@ const beatX = (beat: number) => view.xOf(counted.value.timeAt(beat))
 const stakes = computed(() =>
   stakesOf(
     props.cues.map((c) => (c.id === movedCue.value?.id ? movedCue.value : c)),
-    props.pencilled,
+    props.suggested,
     (at) => [beatX(at)],
   ),
 )

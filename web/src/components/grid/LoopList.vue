@@ -53,7 +53,7 @@ useKeys('Loops', [
         <Button class="set" size="small" @click="loops.set()">Set a loop</Button>
       </Tooltip>
     </h3>
-    <p v-if="!loops.loops.value.length && !loops.pencilled.value.length" class="soft">None yet.</p>
+    <p v-if="!loops.loops.value.length && !loops.suggested.value.length" class="soft">None yet.</p>
     <ul class="list">
       <MarkRow
         v-for="l in loops.loops.value"
@@ -69,7 +69,7 @@ useKeys('Loops', [
         <span class="soft">{{ loopLength(l.beats, perBar) }}</span>
       </MarkRow>
       <MarkRow
-        v-for="p in loops.pencilled.value"
+        v-for="p in loops.suggested.value"
         :key="p.loop.id"
         :at="barBeat(p.loop.start, perBar)"
         :action="`Accept the loop at ${barBeat(p.loop.start, perBar)}`"

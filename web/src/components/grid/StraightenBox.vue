@@ -36,13 +36,13 @@ watch(() => props.version, straight.refresh)
 
 const start = () => attempt(() => straight.start(tempo.value!, output.value!))
 const bringIn = (id: string) =>
-  attempt(() => straight.bringIn(id), 'It is in the library now, with its exact grid.')
+  attempt(() => straight.bringIn(id), 'Added to the library, with its exact grid.')
 </script>
 
 <template>
-  <section aria-label="Straighten">
-    <h3>Straighten</h3>
-    <p class="soft">The track alone at one steady tempo, key and level kept.</p>
+  <section aria-label="Make steady">
+    <h3>Make steady</h3>
+    <p class="soft">Renders the track at one steady tempo. Key and level stay.</p>
     <div class="row">
       <InputNumber
         v-model:value="tempo"
@@ -54,14 +54,14 @@ const bringIn = (id: string) =>
         aria-label="Steady tempo in BPM"
       />
       <PickField v-model:value="output" class="format" :options="options" label="File" />
-      <Button size="small" :disabled="!tempo || !output" @click="start">Render straight</Button>
+      <Button size="small" :disabled="!tempo || !output" @click="start">Render at one tempo</Button>
     </div>
     <ul v-if="list?.renders.length">
       <li v-for="r in list.renders" :key="r.id">
         <span>{{ bpm(r.bpm!) }} BPM</span>
         <template v-if="r.state === 'done'">
           <a :href="`/api/straight/${r.id}/file`" download :title="megabytes(r.bytes ?? 0)">Save</a>
-          <Button type="link" size="small" @click="bringIn(r.id)">Into the library</Button>
+          <Button type="link" size="small" @click="bringIn(r.id)">Add to library</Button>
           <Button
             type="text"
             size="small"

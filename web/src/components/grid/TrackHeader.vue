@@ -48,7 +48,7 @@ const nextDoubtful = computed(() => {
       :title="`${nextDoubtful.title}: ${nextDoubtful.doubts[0]}`"
       placement="bottom"
     >
-      <Button @click="emit('choose', nextDoubtful.id)">Next to look at</Button>
+      <Button @click="emit('choose', nextDoubtful.id)">Next to check</Button>
     </Tooltip>
     <Tooltip title="Mark the grid as checked (C)" placement="bottom">
       <Button

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, useTemplateRef } from 'vue'
-import type { Cue, Loop, Offsets, PencilledCue, Section, VoiceSpan } from '../../api/types'
+import type { Cue, Loop, Offsets, SuggestedCue, Section, VoiceSpan } from '../../api/types'
 import { useCanvas } from '../../composables/useCanvas'
 import { startDrag } from '../../composables/useDrag'
 import { peaksOf } from '../../composables/useTrackPictures'
@@ -28,7 +28,7 @@ const props = defineProps<{
   firstBar: number
   offsets: Offsets | undefined
   cues: Cue[]
-  pencilled: PencilledCue[]
+  suggested: SuggestedCue[]
   loops: Loop[]
   chosenCue: string | undefined
   cursor: number
@@ -64,7 +64,7 @@ useCanvas(strip, ({ context, width: w, height }) => {
 
 const xOf = (seconds: number) => (seconds / props.duration) * width.value
 const beatX = (beat: number) => xOf((props.beats ?? STAND_IN).timeAt(beat))
-const stakes = computed(() => stakesOf(props.cues, props.pencilled, (at) => [beatX(at)]))
+const stakes = computed(() => stakesOf(props.cues, props.suggested, (at) => [beatX(at)]))
 
 const share = (seconds: number) => Math.min(1, Math.max(0, seconds / props.duration))
 

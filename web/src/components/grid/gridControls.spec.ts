@@ -75,11 +75,11 @@ describe('what to look at', () => {
     const wrapper = panel({
       doubts: [doubt('gap', 'Almost no beat from 1:00 to 1:40.', { at_s: 60 }), doubt('bar', 'Which beat is the first?')],
     }) // prettier-ignore
-    expect(wrapper.findAll('.doubts li').map((li) => li.text().replace('go there', '').trim())).toEqual([
+    expect(wrapper.findAll('.doubts li').map((li) => li.text().replace('Go there', '').trim())).toEqual([
       'Almost no beat from 1:00 to 1:40.',
       'Which beat is the first?',
     ])
-    await button(wrapper, 'go there').trigger('click')
+    await button(wrapper, 'Go there').trigger('click')
     expect(wrapper.emitted('seek')).toEqual([[60]])
   })
 
@@ -90,7 +90,7 @@ describe('what to look at', () => {
 
   it('leaves a grid that is changed by hand to the user', () => {
     const wrapper = panel({ markup: { by_hand: true }, doubts: [doubt('drift', 'Onsets lie off.')] })
-    expect(wrapper.text()).toContain('This grid is yours')
+    expect(wrapper.text()).toContain('You set this grid')
     expect(wrapper.text()).not.toContain('Onsets lie off.')
   })
 
@@ -128,7 +128,7 @@ describe('the numbers of a grid', () => {
     await wrapper.findAll('.ant-segmented-item-input')[1]!.setValue(true)
     await flushPromises()
     await button(wrapper, 'Measure again').trigger('click')
-    await button(wrapper, 'By the bar').trigger('click')
+    await button(wrapper, 'Every bar').trigger('click')
     expect(measured).toEqual([
       ['measure', { low: 60, high: 200 }, undefined],
       ['measure', { low: 60, high: 200 }, { start_s: 17, end_s: 49 }],
@@ -138,7 +138,7 @@ describe('the numbers of a grid', () => {
 
   it('are out of use where there is no grid, but for the tempo', () => {
     const wrapper = panel({ markup: { grid: null } })
-    for (const text of ['½', 'Snap to onset', 'Bar 1 starts here', 'By the beat'])
+    for (const text of ['½', 'Snap to onset', 'Bar 1 starts here', 'Every beat'])
       expect(button(wrapper, text).attributes('disabled')).toBeDefined()
     expect(field(wrapper, 'Tempo in BPM').attributes('disabled')).toBeUndefined()
   })

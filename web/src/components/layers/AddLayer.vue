@@ -115,7 +115,7 @@ async function layTrack() {
         <Button
           size="small"
           type="link"
-          title="A short sound of your own: it is brought into the library first"
+          title="A short sound from your disk; it is added to the library first"
           @click="((awaits = true), pick())"
           >a sound file…</Button
         >

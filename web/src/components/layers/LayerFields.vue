@@ -112,7 +112,11 @@ const fits = computed(() => {
       <Button size="small" type="primary" title="Within the mix (H)" @click="layers.hear(planned, false)"
         >Hear it</Button
       >
-      <Button v-if="!isHush(layer)" size="small" title="By itself (J)" @click="layers.hear(planned, true)"
+      <Button
+        v-if="!isHush(layer)"
+        size="small"
+        title="This layer alone (J)"
+        @click="layers.hear(planned, true)"
         >Alone</Button
       >
       <label class="on"
@@ -270,7 +274,7 @@ const fits = computed(() => {
         aria-label="Follows the beat"
         @change="(on) => sound.of === 'track' && change({ sound: { ...sound, follows: Boolean(on) } })"
       />
-      follows the beat; else it plays at its own speed</label
+      follows the beat; otherwise it plays at its original speed</label
     >
   </section>
 </template>

@@ -28,7 +28,7 @@ async function take({ layer }: LayerProposal) {
 <template>
   <FoldSection
     name="layer-proposals"
-    title="What would help"
+    title="Suggestions"
     :summary="proposals?.length ? `${proposals.length} proposed` : 'nothing'"
     starts-open
   >

@@ -47,7 +47,7 @@ const fixedWords = computed(() => {
 })
 
 const countWords = computed(
-  () => ({ 0.5: 'Counted half', 1: 'At its own tempo', 2: 'Counted double' })[props.entry.count] ?? '',
+  () => ({ 0.5: 'Counted half', 1: 'At its original tempo', 2: 'Counted double' })[props.entry.count] ?? '',
 )
 
 function setPlace(number: number) {
@@ -131,7 +131,7 @@ function drop(event: DragEvent) {
             class="edits"
             :title="
               entry.edited?.as_recorded
-                ? 'Its edits wait: it plays as recorded'
+                ? 'Edits are off: the original plays'
                 : 'What is heard otherwise than recorded'
             "
             :to="{ name: 'edits', params: { ...route.params, number: entry.index + 1 } }"
@@ -155,12 +155,12 @@ function drop(event: DragEvent) {
           type="link"
           size="small"
           class="own"
-          title="Back to its own tempo"
+          title="Back to the original tempo"
           @click="setTempo(null)"
-          >own {{ bpm(entry.own_bpm) }}</Button
+          >original {{ bpm(entry.own_bpm) }}</Button
         >
         <span v-else class="faint" :title="countWords">{{
-          entry.count === 1 ? 'own' : entry.count === 2 ? '× 2' : '× ½'
+          entry.count === 1 ? 'original' : entry.count === 2 ? '× 2' : '× ½'
         }}</span>
       </div>
       <div class="key">

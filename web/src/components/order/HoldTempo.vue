@@ -23,7 +23,7 @@ const hold = (bpm: number | null) =>
 
 <template>
   <Popover trigger="click" placement="bottom">
-    <Button size="small" title="Play what is chosen at one tempo">Tempo</Button>
+    <Button size="small" title="Plays the selected tracks at one tempo">Tempo</Button>
     <template #content>
       <div class="hold">
         <NumberField
@@ -35,9 +35,9 @@ const hold = (bpm: number | null) =>
           :send="hold"
         />
         <span class="faint">BPM</span>
-        <Button v-if="!held" size="small" @click="hold(middle)">Hold {{ middle }}</Button>
+        <Button v-if="!held" size="small" @click="hold(middle)">Use {{ middle }}</Button>
         <Button size="small" :disabled="entries.every((e) => e.tempo === null)" @click="hold(null)"
-          >Each its own</Button
+          >Original tempi</Button
         >
       </div>
     </template>

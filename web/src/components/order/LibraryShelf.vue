@@ -11,7 +11,7 @@ import { trackPiece } from '../../sound/pieces'
 import { useListening } from '../../stores/listening'
 import { useMix } from '../../stores/mix'
 import GlyphIcon from '../shared/GlyphIcon.vue'
-import GapPane from './GapPane.vue'
+import JumpPane from './JumpPane.vue'
 import ScopePicker from './ScopePicker.vue'
 import ShelfRow from './ShelfRow.vue'
 
@@ -38,7 +38,7 @@ const sort = computed(() => (list.value ? '' : 'title'))
 const { data: foundIds, error } = useFound(searched, sort, list)
 const next = computed(() => (props.chosen ? mix.plan?.entries[props.chosen.index + 1] : undefined))
 
-/** After the last there is no gap to be bridged: there, what goes well after it. */
+/** After the last there is no jump to be bridged: there, what goes well after it. */
 const fitsAfter = computed(() => (what.value === 'fits' && !next.value ? props.chosen?.track_id : undefined))
 const { data: fits } = useFits(fitsAfter, ref(false))
 const ids = computed(() =>
@@ -99,7 +99,7 @@ async function add(id: string) {
     <p v-else-if="what === 'fits' && !replacing && !chosen" class="soft none">
       Choose a row of the order: what fits after it, and before the next, is listed here.
     </p>
-    <GapPane
+    <JumpPane
       v-else-if="what === 'fits' && !replacing && chosen && next"
       :out="chosen"
       :into="next"

@@ -3,13 +3,13 @@ import { Tooltip } from 'ant-design-vue'
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 import type { Entry, PlannedTransition } from '../../api/types'
-import { useSnags } from '../../composables/useSnags'
+import { useWarnings } from '../../composables/useWarnings'
 import { transitionPiece } from '../../sound/pieces'
 import { RATE } from '../../sound/player'
 import { useListening } from '../../stores/listening'
 import { useMix } from '../../stores/mix'
 import { barsLong, secondsLong } from '../../time/format'
-import { isGap, nearnessOf } from '../../time/steps'
+import { isJump, nearnessOf } from '../../time/steps'
 import GlyphIcon from '../shared/GlyphIcon.vue'
 import KeyDots from './KeyDots.vue'
 import SmallSeam from './SmallSeam.vue'
@@ -37,8 +37,8 @@ const how = computed(() => {
   if (t.kind === 'apart') return `Apart by ${secondsLong(t.seconds)}`
   return `${barsLong(t.beats, props.out.bar)} overlap`
 })
-const all = useSnags()
-const snags = computed(() =>
+const all = useWarnings()
+const warnings = computed(() =>
   all.value.filter(
     (s) => !s.is_meant && (s.transition === props.planned.index || s.entry === props.out.index),
   ),
@@ -54,7 +54,7 @@ function listen(seconds: number) {
 </script>
 
 <template>
-  <div class="meeting" :class="{ gap: isGap(step), kept: isKept }">
+  <div class="meeting" :class="{ jump: isJump(step), kept: isKept }">
     <SmallSeam
       :planned="planned"
       :label="`Listen to ${out.title} into ${into.title}`"
@@ -80,9 +80,9 @@ function listen(seconds: number) {
         <Tooltip v-if="step.pairing !== null" :title="step.pairing || 'Saved as going well together'"
           ><span class="paired">paired</span></Tooltip
         >
-        <span v-if="snags.length" class="warn" :title="snags.map((s) => s.message).join('\n')"
+        <span v-if="warnings.length" class="warn" :title="warnings.map((s) => s.message).join('\n')"
           ><GlyphIcon name="flag" :size="13" />
-          {{ snags.length === 1 ? 'a snag' : `${snags.length} snags` }}</span
+          {{ warnings.length === 1 ? '1 warning' : `${warnings.length} warnings` }}</span
         >
       </span>
     </div>
@@ -90,7 +90,7 @@ function listen(seconds: number) {
       type="button"
       class="over"
       :aria-label="`Bridge from ${out.title} to ${into.title}`"
-      title="What would bridge this gap (B)"
+      title="What would bridge this jump (B)"
       @click.stop="emit('bridge')"
     >
       Bridge
@@ -175,7 +175,7 @@ function listen(seconds: number) {
   background: var(--sheet);
 }
 
-.gap .over {
+.jump .over {
   border-color: var(--warn);
   color: var(--warn);
 }

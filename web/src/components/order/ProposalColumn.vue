@@ -6,7 +6,7 @@ import { useTrials } from '../../composables/useTrials'
 import { weighed } from '../../time/appraisal'
 import { pointOfSeat, type Range } from '../../time/profile'
 import { AIMS } from '../../time/shapes'
-import { isGap, nearnessOf, semitones } from '../../time/steps'
+import { isJump, nearnessOf, semitones } from '../../time/steps'
 import { bpm } from '../../time/format'
 import GlyphIcon from '../shared/GlyphIcon.vue'
 import KeyDots from './KeyDots.vue'
@@ -95,7 +95,7 @@ const proof = computed(() => {
           v-if="seat.step"
           type="button"
           class="seam"
-          :class="{ gap: isGap(seat.step) }"
+          :class="{ jump: isJump(seat.step) }"
           :aria-label="`Listen to ${proposal.seats[i - 1]!.title} into ${seat.title}`"
           :title="`${seat.step.key_words} · ${seat.step.tempo_words}`"
           @click="hear(command, i - 1)"
@@ -253,7 +253,7 @@ dd {
   background: var(--sunken);
 }
 
-.seam.gap {
+.seam.jump {
   color: var(--warn);
 }
 </style>

@@ -3,7 +3,7 @@ import { useElementSize } from '@vueuse/core'
 import { computed, ref, useTemplateRef } from 'vue'
 import { startDrag } from '../../composables/useDrag'
 import { useCourse } from '../../composables/useCourse'
-import { COURSE_COLUMNS, useSnags } from '../../composables/useSnags'
+import { COURSE_COLUMNS, useWarnings } from '../../composables/useWarnings'
 import { useCanvas } from '../../composables/useCanvas'
 import { drawCourse, PROFILE_HEIGHT, tempoScale } from '../../drawing/course'
 import { useMix } from '../../stores/mix'
@@ -33,7 +33,7 @@ const emit = defineEmits<{
 }>()
 
 const mix = useMix()
-const snags = useSnags()
+const warnings = useWarnings()
 const tokens = useTokens()
 const box = useTemplateRef<HTMLElement>('box')
 const canvas = useTemplateRef<HTMLCanvasElement>('canvas')
@@ -63,7 +63,7 @@ const marks = computed(() =>
     x: xOf(t.start_s),
     width: Math.max(8, xOf(t.end_s) - xOf(t.start_s)),
     label: `Transition ${t.index + 1}: ${mix.plan!.entries[t.index]!.title} into ${mix.plan!.entries[t.index + 1]!.title}, at ${clockTime(t.start_s)}`,
-    snags: snags.value.filter((s) => s.transition === t.index && !s.is_meant),
+    warnings: warnings.value.filter((s) => s.transition === t.index && !s.is_meant),
   })),
 )
 const entryMark = computed(() => {
@@ -170,10 +170,10 @@ function go(event: MouseEvent) {
         :style="{ left: `${mark.x}px`, width: `${mark.width}px` }"
         :aria-label="mark.label"
         :aria-pressed="mark.index === props.chosen || !!props.others?.has(mark.index)"
-        :title="[mark.label, ...mark.snags.map((s) => s.message)].join('\n')"
+        :title="[mark.label, ...mark.warnings.map((s) => s.message)].join('\n')"
         @click.stop="(e: MouseEvent) => emit('choose', mark.index, how(e))"
       >
-        <span v-if="mark.snags.length" class="flag" aria-label="has a snag" />
+        <span v-if="mark.warnings.length" class="flag" aria-label="has a warning" />
       </button>
       <RouterLink
         v-for="mark in layerMarks"

@@ -14,14 +14,14 @@ watch(
 </script>
 
 <template>
-  <Modal v-model:open="open" title="How tracks are taken apart" :footer="null">
+  <Modal v-model:open="open" title="How stems are split" :footer="null">
     <p>
-      Fernbrook does it by itself: drums are what recurs on the grid, the bass lies below the rest, a voice is
-      turned down where somebody sings. It is good where the drums are alone somewhere, and rough elsewhere.
+      The built-in method finds drums by what repeats on the grid, bass by its range, and voice where somebody
+      sings. It works well where the drums play alone somewhere in the track, and is rough elsewhere.
     </p>
     <p>
-      If you have a <strong>separation model</strong> as an ONNX file, it is used instead. It stays where it
-      is; nothing is fetched. What it must take and give is written down in <code>docs/stems.md</code>.
+      You can use a <strong>separation model</strong> in ONNX format instead. The file stays where it is;
+      nothing is downloaded. <code>docs/stems.md</code> says which inputs and outputs it needs.
     </p>
     <Input
       v-model:value="path"
@@ -35,7 +35,7 @@ watch(
       <Button type="primary" :disabled="!path || path === model?.path" @click="use(path)"
         >Use this model</Button
       >
-      <Button v-if="model?.path" @click="use(null)">Without a model</Button>
+      <Button v-if="model?.path" @click="use(null)">Use built-in method</Button>
     </div>
   </Modal>
 </template>

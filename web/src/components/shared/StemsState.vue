@@ -32,7 +32,7 @@ defineExpose({ stems })
 <template>
   <div class="stems" role="group" :aria-label="`Stems of ${entry.title}`">
     <template v-if="isMaking">
-      <span class="soft">Taking ‘{{ entry.title }}’ apart …</span>
+      <span class="soft">Splitting ‘{{ entry.title }}’ into stems …</span>
       <Progress :percent="Math.round((stems?.job?.progress ?? 0) * 100)" size="small" />
     </template>
     <template v-else-if="stems?.made">
@@ -40,25 +40,29 @@ defineExpose({ stems })
         ><strong>{{ entry.title }}</strong
         >. {{ stems.words }}</span
       >
-      <Button size="small" type="link" title="Throw them away, and make them anew" @click="make"
-        >make anew</Button
+      <Button size="small" type="link" title="Deletes the stems and splits the track again" @click="make"
+        >Split again</Button
       >
-      <Button size="small" type="link" @click="remove">throw away</Button>
+      <Button size="small" type="link" @click="remove">Delete stems</Button>
     </template>
     <template v-else>
       <span v-if="stems?.job?.error" class="error" role="alert">{{ stems.job.error }}</span>
-      <Button size="small" title="Drums, bass, voice and music, by what recurs on its grid" @click="make"
-        >Take ‘{{ entry.title }}’ apart</Button
+      <Button size="small" title="Drums, bass, voice and music, each as its own lane" @click="make"
+        >Split stems of ‘{{ entry.title }}’</Button
       >
       <Button
         size="small"
         type="link"
-        title="Drums, bass or voice that you have as files"
+        title="Drums, bass or voice from files on your disk"
         @click="giving = true"
-        >use my own…</Button
+        >Use files…</Button
       >
-      <Button size="small" type="link" title="By itself, or by a model on your disk" @click="choosing = true"
-        >how?</Button
+      <Button
+        size="small"
+        type="link"
+        title="Built in, or a separation model on your disk"
+        @click="choosing = true"
+        >Method…</Button
       >
     </template>
     <SeparationModel v-if="choosing" v-model:open="choosing" />
@@ -70,8 +74,8 @@ defineExpose({ stems })
       @ok="send"
     >
       <p class="soft">
-        Files of your own, as they come out of a mixing desk or a separation. They are laid on the track to
-        the sample, and checked to be of it. The music is what they leave.
+        Stems that you exported or separated elsewhere. They are aligned to the track to the sample, and
+        checked against it. Music is whatever the others leave over.
       </p>
       <p v-for="stem in OWN" :key="stem" class="own">
         <label :for="`own-${stem}`">{{ stem }}</label>

@@ -85,7 +85,7 @@ function hear(step: number) {
             @click="hear(step.id)"
             ><GlyphIcon name="play" :size="11"
           /></Button>
-          <Button v-if="!step.is_here" size="small" @click="mix.goTo(step.id)">go there</Button>
+          <Button v-if="!step.is_here" size="small" @click="mix.goTo(step.id)">Go there</Button>
         </div>
       </li>
     </ol>

@@ -17,7 +17,7 @@ describe('transitions that stayed where they were', () => {
 
   it('are said until somebody decides', async () => {
     const { wrapper, send } = line([1])
-    expect(wrapper.text()).toContain('Fern → Oak stayed where it was')
+    expect(wrapper.text()).toContain('Fern → Oak stayed in place')
     const [anew, leave] = wrapper.findAll('button')
     await anew!.trigger('click')
     await leave!.trigger('click')
@@ -28,7 +28,7 @@ describe('transitions that stayed where they were', () => {
   })
 
   it('are counted where they are several, and nothing is said of none', () => {
-    expect(line([0, 1]).wrapper.text()).toContain('2 transitions stayed where they were')
+    expect(line([0, 1]).wrapper.text()).toContain('2 transitions stayed in place')
     expect(line([]).wrapper.find('section').exists()).toBe(false)
   })
 })

@@ -21,14 +21,11 @@ const several = computed(() => names.value.length > 1)
   <section v-if="names.length" class="kept" role="status" aria-label="Transitions that stayed">
     <span :title="names.join('\n')">
       {{ several ? `${names.length} transitions` : names[0] }}
-      stayed where {{ several ? 'they were' : 'it was' }}: nobody has shaped {{ several ? 'them' : 'it' }},
-      and today {{ several ? 'they' : 'it' }} would be placed differently.
+      stayed in place. Fernbrook would place {{ several ? 'them' : 'it' }} differently now.
     </span>
-    <Button size="small" @click="mix.send({ kind: 'settle_places', anew: true })">
-      Place {{ several ? 'them' : 'it' }} by today’s rules
-    </Button>
+    <Button size="small" @click="mix.send({ kind: 'settle_places', anew: true })"> Place again </Button>
     <Button size="small" type="text" @click="mix.send({ kind: 'settle_places', anew: false })">
-      Leave {{ several ? 'them' : 'it' }} there
+      Leave in place
     </Button>
   </section>
 </template>

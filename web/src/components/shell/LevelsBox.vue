@@ -17,7 +17,7 @@ const DEFAULT_LUFS = -14
 
 const mix = useMix()
 const open = computed(() => mix.mix!)
-const held = computed(() => mix.plan?.snags.find((s) => s.kind === 'level'))
+const held = computed(() => mix.plan?.warnings.find((s) => s.kind === 'level'))
 /** What all entries have come to, told by one that was brought there. */
 const reached = computed(
   () => mix.plan?.entries.find((e) => !e.gain_by_hand && e.gain_why.startsWith('brought'))?.gain_why,

@@ -15,10 +15,10 @@ const listening = useListening()
 
 const words: Record<string, string> = {
   idle: '',
-  loading: 'getting ready',
+  loading: 'loading',
   playing: 'playing',
-  paused: 'held',
-  over: 'at its end',
+  paused: 'paused',
+  over: 'at the end',
   error: 'cannot be played',
 }
 const where = computed(() => {

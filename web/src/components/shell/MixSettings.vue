@@ -26,7 +26,7 @@ const bands = computed(() => mix.mix?.crossovers ?? { low_hz: 250, high_hz: 2500
 </script>
 
 <template>
-  <Modal v-model:open="open" title="This mix as a whole" :footer="null" :width="420">
+  <Modal v-model:open="open" title="Mix settings" :footer="null" :width="420">
     <div class="settings">
       <label for="one-tempo">All tracks at one tempo</label>
       <NumberField
@@ -39,17 +39,15 @@ const bands = computed(() => mix.mix?.crossovers ?? { low_hz: 250, high_hz: 2500
       />
       <span class="faint">BPM</span>
       <p class="whole soft">
-        {{ held ? 'Every track rides at this tempo.' : 'Each track has a tempo of its own now.' }}
+        {{ held ? 'Every track plays at this tempo.' : 'Each track plays at its original tempo.' }}
         <Button v-if="held" type="link" size="small" @click="mix.send({ kind: 'hold_tempo', bpm: null })"
-          >give each its own again</Button
+          >Back to original tempi</Button
         >
         <Button v-else type="link" size="small" @click="mix.send({ kind: 'hold_tempo', bpm: middle })"
-          >hold {{ middle }} BPM</Button
+          >Use {{ middle }} BPM</Button
         >
       </p>
-      <label for="comfort" title="Farther from its own tempo than this a track is hatched in the tempo lane"
-        >Comfortable up to</label
-      >
+      <label for="comfort" title="Beyond this, a track is hatched in the tempo lane">Comfortable up to</label>
       <NumberField id="comfort" :value="comfort" :step="1" :min="1" :max="50" :send="setComfort" />
       <span class="faint">%</span>
       <label for="low-hz">Low band ends at</label>

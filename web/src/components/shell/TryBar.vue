@@ -88,18 +88,18 @@ const throwAway = () =>
 
 <template>
   <div class="try" role="toolbar" aria-label="This try">
-    <span class="what">tried</span>
+    <span class="what">pair</span>
     <Button
       size="small"
       :type="isPaired ? 'primary' : 'default'"
       :aria-pressed="isPaired"
       :disabled="!met"
-      :title="isPaired ? 'They go well together, you said' : 'Note that they go well together, and how'"
+      :title="isPaired ? 'Saved as a pair that goes well together' : 'Save that these two go well together'"
       @click="keep"
-      >{{ isPaired ? 'Paired' : 'Keep as a pairing' }}</Button
+      >{{ isPaired ? 'Pair saved' : 'Save pair' }}</Button
     >
     <Dropdown :trigger="['click']" :disabled="!met || !places.length">
-      <Button size="small" type="primary">Put into a mix <GlyphIcon name="down" :size="12" /></Button>
+      <Button size="small" type="primary">Add to mix <GlyphIcon name="down" :size="12" /></Button>
       <template #overlay>
         <Menu>
           <MenuItem
@@ -111,7 +111,7 @@ const throwAway = () =>
         </Menu>
       </template>
     </Dropdown>
-    <Button size="small" @click="throwAway">Throw away</Button>
+    <Button size="small" @click="throwAway">Delete</Button>
   </div>
 </template>
 

@@ -118,20 +118,18 @@ async function takeFromList() {
     <Button
       v-if="tracks.length === 2"
       size="small"
-      title="Hear how they go together, in this order, on a bench of their own"
+      title="Hear these two mixed, in this order"
       @click="tryTwo(tracks[0]!.id, tracks[1]!.id)"
-      >Try the two</Button
+      >Try pair</Button
     >
     <Button v-if="list" size="small" @click="takeFromList">Take from this list</Button>
     <Button
       size="small"
-      title="Take over start, mix-in, mix-out and clear-by where there is none yet"
+      title="Sets start, mix-in, mix-out and alone-from cues where there are none yet"
       @click="emit('accept')"
-      >Accept pencilled cues</Button
+      >Accept suggested cues</Button
     >
-    <Button size="small" title="What the files themselves say of them" @click="emit('files')"
-      >Write into files…</Button
-    >
+    <Button size="small" title="Writes tags into the audio files" @click="emit('files')">Write tags…</Button>
     <ReadNames v-if="misread.length" :ids="misread" />
     <Button size="small" @click="emit('analyse')">Analyse again</Button>
     <Button size="small" danger title="Delete" @click="emit('remove')">Remove…</Button>

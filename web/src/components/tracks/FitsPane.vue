@@ -93,12 +93,7 @@ function togglePair(other: string, paired: boolean) {
           >
             <GlyphIcon name="play" :size="12" />
           </button>
-          <Button
-            size="small"
-            title="Hear how they go together, on a bench of their own"
-            @click="tryWith(r.fit.id)"
-            >Try</Button
-          >
+          <Button size="small" title="Hear these two mixed" @click="tryWith(r.fit.id)">Try</Button>
           <Button
             size="small"
             :type="r.fit.paired ? 'primary' : 'default'"

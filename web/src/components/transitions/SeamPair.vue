@@ -95,7 +95,7 @@ useCanvas(canvas, ({ context, width: w, height: h, ratio }) => {
 
 /** Each side's cues; those of the incoming go along while it is dragged. */
 function stakesOfSide(side: TransitionSide, clock: EntryClock) {
-  return stakesOf(side.cues, side.pencilled, (at) =>
+  return stakesOf(side.cues, side.suggested, (at) =>
     clock.placesOf(at).map((b) => props.view.xOf(clock.mixBeat(b))),
   )
 }

@@ -285,7 +285,7 @@ useKeys('Curves', [
         :to="{ name: 'layers', params: { mix: mix.mix!.id } }"
         >Layers</RouterLink
       >
-      <span class="seam-labels"><span>leaves</span><span>arrives</span></span>
+      <span class="seam-labels"><span>outgoing</span><span>incoming</span></span>
       <span class="bar-below">bar</span>
       <span v-if="sings" class="lane" :style="{ height: `${VOICE_HEIGHT + 1}px` }">Voice</span>
       <LaneLabel

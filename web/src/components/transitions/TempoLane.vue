@@ -138,7 +138,7 @@ function yOf(tempo: number) {
         :height="height / 2"
         fill="url(#beyond)"
       >
-        <title>More than {{ comfort }} % from its own tempo</title>
+        <title>More than {{ comfort }} % from the original tempo</title>
       </rect>
       <line
         v-for="line in own"

@@ -35,7 +35,7 @@ const rows = computed(() => [
   { key: 'out', y: 3, entry: outgoing.entry, spans: leaving.value },
   { key: 'in', y: 3 + ROW + 2, entry: incoming.entry, spans: arriving.value },
 ])
-/** Whether both voices are up in the middle of a span, as the snag has it. */
+/** Whether both voices are up in the middle of a span, as the warning has it. */
 function bothHeard(span: VoiceSpan) {
   const place = ((span.start + span.end) / 2 - start) / (end - start)
   return [voices.outgoing, voices.incoming].every((curve) => valueAt(curve, place) >= HEARD)

@@ -17,7 +17,7 @@ function side(title: string, index: number, offset: number, voice: VoiceSpan[], 
     clock,
     voice: voice.flatMap((v) => clock.spansOf(v.start, v.end)),
     cues: [],
-    pencilled: [],
+    suggested: [],
     catches: [],
   }
 }

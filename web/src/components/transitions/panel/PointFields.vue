@@ -113,7 +113,7 @@ function move(at: number, value: number) {
           >Paste</Button
         ></Tooltip
       >
-      <Tooltip title="Give the other side its partner: where the one leaves, the other arrives"
+      <Tooltip title="Gives the other side the mirror curve: as one fades out, the other fades in"
         ><Button size="small" @click="editing.mirror(point.side, point.control)">Mirror</Button></Tooltip
       >
     </div>

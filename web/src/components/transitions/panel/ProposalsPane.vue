@@ -28,7 +28,7 @@ function commandOf({ out_at, in_at, beats }: Placing) {
 <template>
   <FoldSection
     name="proposals"
-    title="Where to mix"
+    title="Suggested places"
     :summary="proposals?.length ? `${proposals.length} places` : 'no place is known'"
     starts-open
   >

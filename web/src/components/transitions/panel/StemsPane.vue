@@ -9,7 +9,7 @@ defineProps<{ outgoing: Entry; incoming: Entry }>()
 
 <template>
   <FoldSection name="stems" title="Stems" summary="drums, bass, voice, music">
-    <p class="soft about">Taken apart once, a track has lanes for its parts: ‘+ lane’, or A.</p>
+    <p class="soft about">Once its stems are split, a track has a lane for each: ‘+ lane’, or A.</p>
     <StemsState :entry="outgoing" />
     <StemsState v-if="incoming.track_id !== outgoing.track_id" :entry="incoming" />
   </FoldSection>

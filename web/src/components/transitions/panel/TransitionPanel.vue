@@ -5,16 +5,16 @@ import type { Placing, PlannedTransition, Side } from '../../../api/types'
 import type { CurveEditing } from '../../../composables/useCurveEditing'
 import type { Place } from '../../../composables/usePlacing'
 import type { TransitionSide } from '../../../composables/useSides'
-import { useSnags } from '../../../composables/useSnags'
+import { useWarnings } from '../../../composables/useWarnings'
 import { useMix } from '../../../stores/mix'
 import { hueOf } from '../../../theme/hues'
 import { percent } from '../../../time/format'
 import GlyphIcon from '../../shared/GlyphIcon.vue'
 import NumberField from '../../shared/NumberField.vue'
-import SnagList from '../../shared/SnagList.vue'
-import BreathFields from './BreathFields.vue'
+import WarningList from '../../shared/WarningList.vue'
+import GapFields from './GapFields.vue'
 import EffectsFields from './EffectsFields.vue'
-import HandOverPicker from './HandOverPicker.vue'
+import ShapePicker from './ShapePicker.vue'
 import PlaceFields from './PlaceFields.vue'
 import PointFields from './PointFields.vue'
 import ProposalsPane from './ProposalsPane.vue'
@@ -42,8 +42,8 @@ const mix = useMix()
 const t = computed(() => props.planned.transition)
 const pair = computed(() => ({ out_id: t.value.out_id, in_id: t.value.in_id }))
 const isLocked = computed(() => t.value.kind === 'blend' || t.value.kind === 'cut')
-const all = useSnags()
-const snags = computed(() => all.value.filter((s) => s.transition === props.planned.index))
+const all = useWarnings()
+const warnings = computed(() => all.value.filter((s) => s.transition === props.planned.index))
 const sides = computed(() => [
   { entry: props.outgoing.entry, word: 'Outgoing', bend: bend('outgoing') },
   { entry: props.incoming.entry, word: 'Incoming', bend: bend('incoming') },
@@ -66,9 +66,9 @@ function bend(side: Side) {
 
 <template>
   <aside class="side-panel" aria-label="Transition">
-    <HandOverPicker :planned="planned" :several="several ?? [planned.index]" />
-    <section v-if="snags.length" role="status" aria-label="Snags of this transition">
-      <SnagList :snags="snags" />
+    <ShapePicker :planned="planned" :several="several ?? [planned.index]" />
+    <section v-if="warnings.length" role="status" aria-label="Warnings of this transition">
+      <WarningList :warnings="warnings" />
     </section>
     <PlaceFields :planned="planned" :outgoing="outgoing" :incoming="incoming" :place="place" />
     <PointFields
@@ -94,7 +94,7 @@ function bend(side: Side) {
       :editing="editing"
     />
     <StemsPane v-if="t.kind !== 'apart'" :outgoing="outgoing.entry" :incoming="incoming.entry" />
-    <BreathFields v-if="isLocked" :transition="t" />
+    <GapFields v-if="isLocked" :transition="t" />
     <EffectsFields v-if="t.kind !== 'apart'" :transition="t" />
     <TempoFields v-if="isLocked" :planned="planned" :outgoing="outgoing" :incoming="incoming" />
     <TempoPointsFields :at="beat ?? (planned.start_beat + planned.end_beat) / 2" />
@@ -157,7 +157,7 @@ function bend(side: Side) {
     >
       <GlyphIcon name="undo" :size="13" /> As if untouched
     </Button>
-    <p v-else class="faint untouched">Placed and shaped by itself.</p>
+    <p v-else class="faint untouched">Placed and shaped automatically.</p>
   </aside>
 </template>
 

@@ -15,11 +15,11 @@ vi.mock('../../../composables/useCourse', () => ({ useCourse: () => ({ data: { v
 vi.mock('../../../composables/useTables', () => ({
   useControls: () => ({ data: { value: [{ control: 'volume', law: 'fader', neutral: 1 }] } }),
 }))
-const READY = [{ hand_over: 'clean_cut', label: 'Clean cut', about: 'A switch on the beat' }]
+const READY = [{ shape: 'clean_cut', label: 'Clean cut', about: 'A switch on the beat' }]
 const saved: string[] = []
-vi.mock('../../../composables/useHandOvers', () => ({
-  useHandOvers: () => ({
-    handOvers: { value: { ready: READY, saved: [] } },
+vi.mock('../../../composables/useShapes', () => ({
+  useShapes: () => ({
+    shapes: { value: { ready: READY, saved: [] } },
     save: (name: string) => Promise.resolve(saved.push(name)),
   }),
 }))
@@ -40,7 +40,7 @@ function side(index: number, title: string, bpm: number): TransitionSide {
     clock: EntryClock.of(riding, { ...grid, bpm_after: bpm }),
     voice: [],
     cues: [],
-    pencilled: [],
+    suggested: [],
     catches: [],
   }
 }
@@ -61,7 +61,7 @@ function planned(kind: Kind = 'blend', more: object = {}): PlannedTransition {
     transition: {
       out_id: 'e1', in_id: 'e2', kind, tempo: 'ramp', out_at: 320, in_at: 4, beats: kind === 'blend' ? 64 : 0,
       lead: 0, seconds: kind === 'fade' ? 8 : 0, way: { before: 0, after: 0, step_bpm: 5, step_bars: 4 }, nudge_ms: 0,
-      volume_law: 'fader', effects: EFFECTS, breath: null, ...more,
+      volume_law: 'fader', effects: EFFECTS, gap: null, ...more,
       outgoing: side, incoming: { ...side, volume: curve([0, 0], [1, 1]) },
     },
   } as unknown as PlannedTransition // prettier-ignore
@@ -78,7 +78,7 @@ beforeEach(() => {
     id: 'm',
     version: 1,
     tempo_marks: [{ entry_id: 'e2', beat: 8, bpm: 126, onward: 'smooth' }],
-    plan: { entries: [outgoing.entry, incoming.entry], clocks: [{ tempo: [[320, 120], [384, 124]], origin_beat: 0 }], snags: [{ kind: 'tempo_leap', message: 'It is bent.', transition: 0 }] },
+    plan: { entries: [outgoing.entry, incoming.entry], clocks: [{ tempo: [[320, 120], [384, 124]], origin_beat: 0 }], warnings: [{ kind: 'tempo_leap', message: 'It is bent.', transition: 0 }] },
   } as never // prettier-ignore
   vi.spyOn(mix, 'send').mockImplementation((command) => {
     sent.push(command)
@@ -88,7 +88,7 @@ beforeEach(() => {
 
 function panel(kind: Kind = 'blend', more: object = {}) {
   localStorage.clear()
-  for (const part of ['takes', 'breath', 'effects', 'tempo-points'])
+  for (const part of ['takes', 'gap', 'effects', 'tempo-points'])
     localStorage.setItem(`fernbrook-fold-${part}`, 'true')
   const t = planned(kind, more)
   const { out_at: outAt, in_at: inAt, seconds, lead } = t.transition
@@ -138,7 +138,7 @@ describe('the numbers of a transition', () => {
     expect(cut).toContain('speed 0 %')
   })
 
-  it('offer hand-overs, level and key lock of both sides, and a fresh start', async () => {
+  it('offer shapes, level and key lock of both sides, and a fresh start', async () => {
     const wrapper = panel()
     const press = (label: string) =>
       wrapper
@@ -178,7 +178,7 @@ describe('a transition of another kind', () => {
   })
 })
 
-describe('breath, effects and tempo', () => {
+describe('gap, effects and tempo', () => {
   it('are set by few fields each', async () => {
     const wrapper = panel('blend', { tempo: 'steps' })
     await wrapper.get('[aria-label="Beats left out"]').setValue('4')
@@ -189,7 +189,7 @@ describe('breath, effects and tempo', () => {
     await type(wrapper.get('#nudge-ms'), '-7')
     const pair = { out_id: 'e1', in_id: 'e2' }
     expect(sent).toEqual([
-      { kind: 'set_breath', ...pair, beats: 4 },
+      { kind: 'set_gap', ...pair, beats: 4 },
       { kind: 'set_effects', ...pair, echo_beats: 1 },
       { kind: 'set_effects', ...pair, resonance: 0.5 },
       { kind: 'set_tempo_policy', ...pair, step_bars: 2 },
@@ -198,10 +198,10 @@ describe('breath, effects and tempo', () => {
     ])
   })
 
-  it('a breath is taken back by choosing none', async () => {
-    const wrapper = panel('blend', { breath: { beats: 4, before: 'end', side: 'both', rings: true } })
+  it('a gap is taken back by choosing none', async () => {
+    const wrapper = panel('blend', { gap: { beats: 4, before: 'end', side: 'both', rings: true } })
     await wrapper.get('[aria-label="Beats left out"]').setValue('0')
-    expect(sent).toEqual([{ kind: 'set_breath', out_id: 'e1', in_id: 'e2', beats: 0 }])
+    expect(sent).toEqual([{ kind: 'set_gap', out_id: 'e1', in_id: 'e2', beats: 0 }])
   })
 })
 
@@ -258,6 +258,6 @@ describe('tempi set by hand', () => {
 describe('several transitions that are chosen', () => {
   it('start from one hand-over together', () => {
     const props = { planned: planned(), outgoing, incoming, place: { outAt: 320, inAt: 4, beats: 64, lead: 0 }, several: [0, 1] } // prettier-ignore
-    expect(mount(TransitionPanel, { props }).text()).toContain('Start 2 from a hand-over')
+    expect(mount(TransitionPanel, { props }).text()).toContain('Start 2 from a shape')
   })
 })

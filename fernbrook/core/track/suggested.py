@@ -22,7 +22,7 @@ PHRASE_BARS = 8
 SAFE_BARS = 4
 """Drums that are alone for less than this are no place to come in or to leave."""
 CLEAR_BARS = 2
-"""What enters sooner than this after the mix-in leaves no room for a blend, and is no clear-by."""
+"""What enters sooner than this after the mix-in leaves no room for a blend, and is no alone from."""
 INTRO, OUTRO = 0.4, 0.6
 """A way in is looked for up to this share of the track, a way out from that one on."""
 THINNER = 0.75
@@ -37,14 +37,14 @@ WITH_DRUMS = frozenset({SectionKind.BEAT, SectionKind.BASS, SectionKind.FULL})
 WITHOUT_DRUMS = frozenset({SectionKind.BREAK, SectionKind.BEATLESS})
 
 
-class PencilledCue(Value):
+class SuggestedCue(Value):
     """A cue that is proposed, and why."""
 
     cue: Cue
     reason: str
 
 
-class PencilledLoop(Value):
+class SuggestedLoop(Value):
     """A loop that is proposed, and why."""
 
     loop: Loop
@@ -111,7 +111,7 @@ class Known:
         return float(self.bar * math.ceil(beat / self.bar - 1e-6))
 
 
-def pencilled_cues(known: Known, cues: Sequence[Cue] = ()) -> tuple[PencilledCue, ...]:
+def suggested_cues(known: Known, cues: Sequence[Cue] = ()) -> tuple[SuggestedCue, ...]:
     """What is proposed beside the cues that there are: no role that is there already, and nothing where a cue is."""
     roles = {c.role for c in cues if c.role is not CueRole.PLAIN}
     offered = [p for p in _with_role(known) if p.cue.role not in roles]
@@ -120,7 +120,7 @@ def pencilled_cues(known: Known, cues: Sequence[Cue] = ()) -> tuple[PencilledCue
     return tuple(sorted([*offered, *plain[:MOST_PLAIN]], key=lambda p: (p.cue.at, ROLES.index(p.cue.role))))
 
 
-def pencilled_loops(known: Known, loops: Sequence[Loop] = ()) -> tuple[PencilledLoop, ...]:
+def suggested_loops(known: Known, loops: Sequence[Loop] = ()) -> tuple[SuggestedLoop, ...]:
     """The longest loop of drums alone in each section that has nothing else, where there is none yet."""
     found = []
     for section in known.sections:
@@ -132,20 +132,20 @@ def pencilled_loops(known: Known, loops: Sequence[Loop] = ()) -> tuple[Pencilled
             continue
         kind = LoopKind.OUTRO if start > known.at_share(OUTRO) else LoopKind.BEAT
         loop = Loop(id=f"pencil-loop-{start:g}", start=start, beats=beats, kind=kind, name="drums")
-        found.append(PencilledLoop(loop=loop, reason="drums alone"))
+        found.append(SuggestedLoop(loop=loop, reason="drums alone"))
     return tuple(found)
 
 
-def _with_role(known: Known) -> Iterator[PencilledCue]:
-    yield _pencilled(known.first, CueRole.START, "the first downbeat")
+def _with_role(known: Known) -> Iterator[SuggestedCue]:
+    yield _suggested(known.first, CueRole.START, "the first downbeat")
     mix_in, why = _mix_in(known)
-    yield _pencilled(mix_in, CueRole.MIX_IN, why)
-    clear_by = _clear_by(known, mix_in)
-    if clear_by:
-        yield _pencilled(clear_by[0], CueRole.CLEAR_BY, clear_by[1])
+    yield _suggested(mix_in, CueRole.MIX_IN, why)
+    alone_from = _alone_from(known, mix_in)
+    if alone_from:
+        yield _suggested(alone_from[0], CueRole.ALONE_FROM, alone_from[1])
     mix_out = _mix_out(known)
     if mix_out and mix_out[0] > mix_in:
-        yield _pencilled(mix_out[0], CueRole.MIX_OUT, mix_out[1])
+        yield _suggested(mix_out[0], CueRole.MIX_OUT, mix_out[1])
 
 
 def _mix_in(known: Known) -> tuple[float, str]:
@@ -178,7 +178,7 @@ def _mix_out(known: Known) -> tuple[float, str] | None:
     )
 
 
-def _clear_by(known: Known, mix_in: float) -> tuple[float, str] | None:
+def _alone_from(known: Known, mix_in: float) -> tuple[float, str] | None:
     """Where the voice enters, else where all of the track plays, else when a fifth of it has."""
     soonest = mix_in + CLEAR_BARS * known.bar
     middle = known.at_share(OUTRO)
@@ -192,27 +192,27 @@ def _clear_by(known: Known, mix_in: float) -> tuple[float, str] | None:
     return (mix_in + bars * known.bar, f"{bars} bars have played, and no voice is in the way") if bars else None
 
 
-def _plain(known: Known) -> Iterator[PencilledCue]:
+def _plain(known: Known) -> Iterator[SuggestedCue]:
     """Breaks, drops, and where the voice enters and has ended; the most telling first."""
     for before, section in pairwise(known.sections):
         was, now = known.energy_of(before), known.energy_of(section)
         lifted = was is not None and now is not None and now > was + LIFT
         if section.kind is SectionKind.FULL and (before.kind not in WITH_DRUMS or lifted):
-            yield _pencilled(section.start, CueRole.PLAIN, "everything comes back", "drop")
+            yield _suggested(section.start, CueRole.PLAIN, "everything comes back", "drop")
     for before, section in pairwise(known.sections):
         if section.kind in WITHOUT_DRUMS and before.kind not in WITHOUT_DRUMS and section.start > known.first:
-            yield _pencilled(section.start, CueRole.PLAIN, "the drums leave", "break")
+            yield _suggested(section.start, CueRole.PLAIN, "the drums leave", "break")
     if known.voice:
-        yield _pencilled(known.down_to_bar(known.voice[0].start), CueRole.PLAIN, "the voice enters", VOICE)
+        yield _suggested(known.down_to_bar(known.voice[0].start), CueRole.PLAIN, "the voice enters", VOICE)
         last = known.down_to_bar(known.voice[-1].end) + known.bar
-        yield _pencilled(last, CueRole.PLAIN, "the voice has ended", "voice ends")
+        yield _suggested(last, CueRole.PLAIN, "the voice has ended", "voice ends")
 
 
 def _bars(section: Section, known: Known) -> float:
     return (section.end - max(section.start, known.first)) / known.bar
 
 
-def _pencilled(at: float, role: CueRole, reason: str, name: str = "") -> PencilledCue:
+def _suggested(at: float, role: CueRole, reason: str, name: str = "") -> SuggestedCue:
     what = name.replace(" ", "-") or role.value
     cue = Cue(id=f"pencil-{what}-{at:g}", at=at, role=role, name=name, preferred=role in PREFERRED)
-    return PencilledCue(cue=cue, reason=reason)
+    return SuggestedCue(cue=cue, reason=reason)

@@ -2,58 +2,62 @@
 import { Button } from 'ant-design-vue'
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
-import type { Snag } from '../../api/types'
+import type { MixWarning } from '../../api/types'
 import { useMix } from '../../stores/mix'
 
 /**
  * Things to look at before rendering: each a sentence, with what would mend it, and to be marked as meant. `places` says
  * whether each tells where it is and leads there.
  */
-const { snags, places = false } = defineProps<{ snags: Snag[]; places?: boolean }>()
+const { warnings, places = false } = defineProps<{ warnings: MixWarning[]; places?: boolean }>()
 const emit = defineEmits<{ went: [] }>()
 const mix = useMix()
 const route = useRoute()
 
 /** What is meant comes last. */
-const ordered = computed(() => [...snags].sort((a, b) => Number(a.is_meant) - Number(b.is_meant)))
+const ordered = computed(() => [...warnings].sort((a, b) => Number(a.is_meant) - Number(b.is_meant)))
 
-function placeOf(snag: Snag) {
+function placeOf(warning: MixWarning) {
   const title = (index: number) => mix.plan?.entries[index]?.title ?? ''
   const params = { mix: String(route.params.mix) }
-  if (snag.transition != null)
+  if (warning.transition != null)
     return {
-      text: `${title(snag.transition)} → ${title(snag.transition + 1)}`,
-      to: { name: 'transitions', params: { ...params, number: snag.transition + 1 } },
+      text: `${title(warning.transition)} → ${title(warning.transition + 1)}`,
+      to: { name: 'transitions', params: { ...params, number: warning.transition + 1 } },
     }
-  const layer = snag.layer == null ? undefined : mix.plan?.layers[snag.layer]
+  const layer = warning.layer == null ? undefined : mix.plan?.layers[warning.layer]
   if (layer)
     return { text: layer.words, to: { name: 'layers', params: { ...params, layer: layer.layer.id } } }
-  const entry = mix.plan?.entries[snag.entry ?? 0]
-  const isOfGrid = snag.kind === 'grid' || snag.kind === 'no_grid'
+  const entry = mix.plan?.entries[warning.entry ?? 0]
+  const isOfGrid = warning.kind === 'grid' || warning.kind === 'no_grid'
   const to = isOfGrid ? { name: 'grid', params: { track: entry?.track_id } } : { name: 'order', params }
   return { text: entry?.title ?? '', to }
 }
 </script>
 
 <template>
-  <ul class="snags" aria-label="Snags">
-    <li v-for="snag in ordered" :key="snag.key + snag.message" :class="{ meant: snag.is_meant }">
-      <RouterLink v-if="places" class="place" :to="placeOf(snag).to" @click="emit('went')">{{
-        placeOf(snag).text
+  <ul class="warnings" aria-label="Warnings">
+    <li v-for="warning in ordered" :key="warning.key + warning.message" :class="{ meant: warning.is_meant }">
+      <RouterLink v-if="places" class="place" :to="placeOf(warning).to" @click="emit('went')">{{
+        placeOf(warning).text
       }}</RouterLink>
-      <p>{{ snag.message }}</p>
+      <p>{{ warning.message }}</p>
       <div class="acts">
-        <template v-if="!snag.is_meant">
-          <Button v-for="mend in snag.mends" :key="mend.label" size="small" @click="mix.send(mend.command)">{{
-            mend.label
-          }}</Button>
+        <template v-if="!warning.is_meant">
+          <Button
+            v-for="mend in warning.mends"
+            :key="mend.label"
+            size="small"
+            @click="mix.send(mend.command)"
+            >{{ mend.label }}</Button
+          >
         </template>
         <Button
-          v-if="snag.key"
+          v-if="warning.key"
           size="small"
           type="text"
-          @click="mix.send({ kind: 'mark_as_meant', key: snag.key, meant: !snag.is_meant })"
-          >{{ snag.is_meant ? 'not meant after all' : 'it is meant' }}</Button
+          @click="mix.send({ kind: 'mark_as_meant', key: warning.key, meant: !warning.is_meant })"
+          >{{ warning.is_meant ? 'Show again' : 'Ignore' }}</Button
         >
       </div>
     </li>
@@ -61,7 +65,7 @@ function placeOf(snag: Snag) {
 </template>
 
 <style scoped>
-.snags {
+.warnings {
   margin: 0;
   padding: 0;
   list-style: none;

@@ -1,24 +1,27 @@
 import { mount, RouterLinkStub } from '@vue/test-utils'
 import { createPinia, setActivePinia } from 'pinia'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
-import type { Command, Snag } from '../../api/types'
+import type { Command, MixWarning } from '../../api/types'
 
 vi.mock('../../sound/player', () => ({ RATE: 44_100, Player: class {} }))
 vi.mock('vue-router', () => ({ useRoute: () => ({ params: { mix: 'm' } }) }))
 const { useMix } = await import('../../stores/mix')
-const { default: SnagList } = await import('./SnagList.vue')
+const { default: WarningList } = await import('./WarningList.vue')
 
 const cut = { kind: 'set_kind', out_id: 'a', in_id: 'b', to: 'cut' } as const
-const basses = { kind: 'two_basses', message: 'Two basses.', transition: 0, entry: null, key: 'two_basses a b', is_meant: false, mends: [{ label: 'Cut instead', command: cut }] } as unknown as Snag // prettier-ignore
-const grid = { kind: 'no_grid', message: 'No grid.', transition: null, entry: 1, key: 'no_grid b', is_meant: true, mends: [] } as unknown as Snag // prettier-ignore
+const basses = { kind: 'two_basses', message: 'Two basses.', transition: 0, entry: null, key: 'two_basses a b', is_meant: false, mends: [{ label: 'Cut instead', command: cut }] } as unknown as MixWarning // prettier-ignore
+const grid = { kind: 'no_grid', message: 'No grid.', transition: null, entry: 1, key: 'no_grid b', is_meant: true, mends: [] } as unknown as MixWarning // prettier-ignore
 
 let sent: Command[]
 
-function list(snags: Snag[], places = false) {
-  return mount(SnagList, { props: { snags, places }, global: { stubs: { RouterLink: RouterLinkStub } } })
+function list(warnings: MixWarning[], places = false) {
+  return mount(WarningList, {
+    props: { warnings, places },
+    global: { stubs: { RouterLink: RouterLinkStub } },
+  })
 }
 
-describe('a list of snags', () => {
+describe('a list of warnings', () => {
   beforeEach(() => {
     setActivePinia(createPinia())
     sent = []
@@ -40,13 +43,13 @@ describe('a list of snags', () => {
     const items = list([grid, basses]).findAll('li')
     expect(items.map((i) => i.find('p').text())).toEqual(['Two basses.', 'No grid.'])
     expect(items[1]!.classes()).toContain('meant')
-    expect(items[1]!.findAll('button').map((b) => b.text())).toEqual(['not meant after all'])
+    expect(items[1]!.findAll('button').map((b) => b.text())).toEqual(['Show again'])
   })
 
   it('mends by one command, and marks as meant by another', async () => {
     const wrapper = list([basses])
     await press(wrapper, 'Cut instead')
-    await press(wrapper, 'it is meant')
+    await press(wrapper, 'Ignore')
     expect(sent).toEqual([cut, { kind: 'mark_as_meant', key: 'two_basses a b', meant: true }])
   })
 

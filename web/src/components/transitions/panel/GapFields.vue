@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { Checkbox } from 'ant-design-vue'
 import { computed } from 'vue'
-import type { Breath, Transition } from '../../../api/types'
+import type { Gap, Transition } from '../../../api/types'
 import { useMix } from '../../../stores/mix'
 import FoldSection from '../../shared/FoldSection.vue'
 import PickField from '../../shared/PickField.vue'
@@ -11,11 +11,11 @@ const BEATS = [NONE, 0.5, 1, 2, 3, 4, 8].map((value) => ({
   value,
   label: value === NONE ? 'none' : value === 0.5 ? '½ beat' : `${value} ${value === 1 ? 'beat' : 'beats'}`,
 }))
-const BEFORE: { value: Breath['before']; label: string }[] = [
+const BEFORE: { value: Gap['before']; label: string }[] = [
   { value: 'hand_over', label: 'before the hand-over' },
   { value: 'end', label: 'before the end' },
 ]
-const SIDES: { value: Breath['side']; label: string }[] = [
+const SIDES: { value: Gap['side']; label: string }[] = [
   { value: 'outgoing', label: 'of the outgoing' },
   { value: 'incoming', label: 'of the incoming' },
   { value: 'both', label: 'of both' },
@@ -24,43 +24,41 @@ const SIDES: { value: Breath['side']; label: string }[] = [
 const props = defineProps<{ transition: Transition }>()
 const mix = useMix()
 
-const breath = computed(() => props.transition.breath)
+const gap = computed(() => props.transition.gap)
 const summary = computed(() =>
-  breath.value
-    ? (BEATS.find((b) => b.value === breath.value?.beats)?.label ?? `${breath.value.beats} beats`)
-    : 'none',
+  gap.value ? (BEATS.find((b) => b.value === gap.value?.beats)?.label ?? `${gap.value.beats} beats`) : 'none',
 )
 
-function set(change: Partial<Breath>) {
+function set(change: Partial<Gap>) {
   const { out_id, in_id } = props.transition
-  return mix.send({ kind: 'set_breath', out_id, in_id, ...change })
+  return mix.send({ kind: 'set_gap', out_id, in_id, ...change })
 }
 </script>
 
 <template>
-  <FoldSection name="breath" title="Breath" :summary="summary">
+  <FoldSection name="gap" title="Gap" :summary="summary">
     <div class="fields">
       <PickField
         label="Beats left out"
-        :value="breath?.beats ?? NONE"
+        :value="gap?.beats ?? NONE"
         :options="BEATS"
         @update:value="(n) => set({ beats: Number(n) })"
       />
-      <template v-if="breath">
+      <template v-if="gap">
         <PickField
           label="Whose beats"
-          :value="breath.side"
+          :value="gap.side"
           :options="SIDES"
           @update:value="(side) => side && set({ side })"
         />
         <PickField
           v-if="transition.kind === 'blend'"
           label="Before what"
-          :value="breath.before"
+          :value="gap.before"
           :options="BEFORE"
           @update:value="(before) => before && set({ before })"
         />
-        <Checkbox :checked="breath.rings" @change="(e) => set({ rings: e.target.checked })"
+        <Checkbox :checked="gap.rings" @change="(e) => set({ rings: e.target.checked })"
           >echo and reverb ring on through it</Checkbox
         >
       </template>

@@ -6,40 +6,40 @@ from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
 
-from fernbrook.core.mix.transitions import SavedHandOver
+from fernbrook.core.mix.transitions import SavedShape
 from fernbrook.errors import NotFoundError, RefusedError
 from fernbrook.service.events import Events
 from fernbrook.service.ids import new_id
 from fernbrook.service.mixes import Mixes
 from fernbrook.store.database import Database
-from fernbrook.store.hand_overs import HAND_OVER, all_hand_overs, hand_over_of
-from fernbrook.store.tables import HandOverRow
+from fernbrook.store.shapes import SHAPE, all_shapes, saved_shape_of
+from fernbrook.store.tables import ShapeRow
 
 MOST = 200
 
 
 @dataclass(frozen=True)
-class KeptHandOver:
+class KeptShape:
     """A saved hand-over, and by what it is known."""
 
     id: str
-    hand_over: SavedHandOver
+    shape: SavedShape
 
 
-class HandOvers:
-    """All use cases that concern saved hand-overs."""
+class Shapes:
+    """All use cases that concern saved shapes."""
 
     def __init__(self, database: Database, events: Events, mixes: Mixes) -> None:
         self._database = database
         self._events = events
         self._mixes = mixes
 
-    def list(self) -> list[KeptHandOver]:
+    def list(self) -> list[KeptShape]:
         """All that there are, by name."""
         with self._database.read() as session:
-            return [KeptHandOver(row.id, hand_over_of(row)) for row in all_hand_overs(session)]
+            return [KeptShape(row.id, saved_shape_of(row)) for row in all_shapes(session)]
 
-    def save(self, name: str, mix_id: str, index: int) -> KeptHandOver:
+    def save(self, name: str, mix_id: str, index: int) -> KeptShape:
         """Save the shape of a transition of a mix. One of the same name is replaced.
 
         Raises
@@ -51,49 +51,49 @@ class HandOvers:
         plan = self._mixes.open(mix_id).plan
         if index >= len(plan.transitions):
             raise NotFoundError("That transition is not there any more: the order has changed.")
-        made = SavedHandOver.of(named, plan.transitions[index].transition, plan.entries[index].played.bar)
+        made = SavedShape.of(named, plan.transitions[index].transition, plan.entries[index].played.bar)
         with self._database.write() as session:
-            rows = all_hand_overs(session)
+            rows = all_shapes(session)
             row = next((r for r in rows if r.name.casefold() == named.casefold()), None)
             if row is None:
                 if len(rows) >= MOST:
-                    raise RefusedError(f"There are {MOST} saved hand-overs already. Delete one first.")
-                row = HandOverRow(id=new_id(), name=named, state=b"")
+                    raise RefusedError(f"There are {MOST} saved shapes already. Delete one first.")
+                row = ShapeRow(id=new_id(), name=named, state=b"")
                 session.add(row)
-            row.name, row.state = named, HAND_OVER.to_bytes(made)
-            kept = KeptHandOver(row.id, made)
-        self._events.tell({"type": "hand_overs"})
+            row.name, row.state = named, SHAPE.to_bytes(made)
+            kept = KeptShape(row.id, made)
+        self._events.tell({"type": "shapes"})
         return kept
 
-    def rename(self, hand_over_id: str, name: str) -> KeptHandOver:
+    def rename(self, shape_id: str, name: str) -> KeptShape:
         """Give one another name."""
         named = _sound_name(name)
         with self._database.write() as session:
-            row = _get(session, hand_over_id)
-            others = (r for r in all_hand_overs(session) if r.id != hand_over_id)
+            row = _get(session, shape_id)
+            others = (r for r in all_shapes(session) if r.id != shape_id)
             if any(r.name.casefold() == named.casefold() for r in others):
-                raise RefusedError(f"There is a hand-over ‘{named}’ already. Choose another name.")
+                raise RefusedError(f"There is a shape ‘{named}’ already. Choose another name.")
             row.name = named
-            kept = KeptHandOver(row.id, hand_over_of(row))
-        self._events.tell({"type": "hand_overs"})
+            kept = KeptShape(row.id, saved_shape_of(row))
+        self._events.tell({"type": "shapes"})
         return kept
 
-    def delete(self, hand_over_id: str) -> None:
+    def delete(self, shape_id: str) -> None:
         """Forget one. Transitions that were shaped by it stay as they are."""
         with self._database.write() as session:
-            session.delete(_get(session, hand_over_id))
-        self._events.tell({"type": "hand_overs"})
+            session.delete(_get(session, shape_id))
+        self._events.tell({"type": "shapes"})
 
 
 def _sound_name(name: str) -> str:
     named = name.strip()
     if not named:
-        raise RefusedError("A hand-over needs a name.")
+        raise RefusedError("A shape needs a name.")
     return named
 
 
-def _get(session: Session, hand_over_id: str) -> HandOverRow:
-    row = session.get(HandOverRow, hand_over_id)
+def _get(session: Session, shape_id: str) -> ShapeRow:
+    row = session.get(ShapeRow, shape_id)
     if row is None:
-        raise NotFoundError("That hand-over is not there any more.")
+        raise NotFoundError("That shape is no longer there.")
     return row

@@ -13,7 +13,7 @@ from typing import Annotated
 from pydantic import Field
 
 from fernbrook.core.mix.curves import MIN_GAP, MOST_POINTS, Control, Curve, CurvePoint, Onward, Share
-from fernbrook.core.mix.transitions.hand_over import Manner, Shape, manner_of, middle_phrase
+from fernbrook.core.mix.transitions.shape import Manner, Shape, manner_of, middle_phrase
 from fernbrook.core.mix.transitions.transition import Kind, Side, SideCurves, Transition
 from fernbrook.core.value import MOST_BEATS, Value
 
@@ -51,7 +51,7 @@ class SavedLane(Value):
     points: SavedCurve
 
 
-class SavedHandOver(Value):
+class SavedShape(Value):
     """A shape under a name. ``length`` is that of the overlap, or of a cut's lead, that it was made in, in beats.
 
     ``manner`` holds what does not depend on the length; its curves are in ``lanes``.
@@ -63,7 +63,7 @@ class SavedHandOver(Value):
     lanes: tuple[SavedLane, ...] = ()
 
     @classmethod
-    def of(cls, name: str, transition: Transition, bar: float) -> SavedHandOver:
+    def of(cls, name: str, transition: Transition, bar: float) -> SavedShape:
         """The shape of a transition in bars of ``bar`` beats.
 
         A fade has no phrases: its curves are kept by their shares.

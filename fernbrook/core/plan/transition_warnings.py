@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fernbrook.core.mix.commands import (
-    ApplyHandOver,
+    ApplyShape,
     LaneCurve,
     PlaceTransition,
     SetCurve,
@@ -21,15 +21,15 @@ from fernbrook.core.mix.commands import (
 )
 from fernbrook.core.mix.curves import Control, Curve, Law, Processor, controls_of, gain_of
 from fernbrook.core.mix.placing import ON_IT, Span, basses_together, default_place, notes_together
-from fernbrook.core.mix.transitions import HandOver, Kind, Side, Transition, handed, middle_phrase, shape_of
+from fernbrook.core.mix.transitions import Kind, ReadyShape, Side, Transition, handed, middle_phrase, shape_of
 from fernbrook.core.plan.leaps import NOTICEABLE_STRETCH, Leap, ways_across
-from fernbrook.core.plan.snag import Mend, Snag, SnagKind
+from fernbrook.core.plan.warning import Mend, MixWarning, WarningKind
 from fernbrook.core.track import MOST_SHIFT, Relation, Stem, VoiceSpan, relation, shift_to_fit
 
 HEARD = 0.4
 """A side whose volume is below this, as a fader position, is hardly heard."""
 NEARLY_CLEAR = 0.01
-"""An overlap that ends by so much of a beat after a clear-by cue ends by it."""
+"""An overlap that ends by so much of a beat after an ‘alone from’ cue ends by it."""
 SURE_KEYS = 0.3
 """Keys that are believed less than this, both together, are no reason to warn."""
 LONG_CHORDS = 8.0
@@ -76,10 +76,10 @@ class Met:
         """The ids of the two."""
         return {"out_id": self.transition.out_id, "in_id": self.transition.in_id}
 
-    def snag(self, kind: SnagKind, message: str, *mends: Mend) -> Snag:
-        """A snag of this transition."""
+    def warning(self, kind: WarningKind, message: str, *mends: Mend) -> MixWarning:
+        """A warning of this transition."""
         key = f"{kind.value} {self.transition.out_id} {self.transition.in_id}"
-        return Snag(kind=kind, message=message, transition=self.index, key=key, mends=mends)
+        return MixWarning(kind=kind, message=message, transition=self.index, key=key, mends=mends)
 
     @property
     def cut(self) -> Mend:
@@ -96,7 +96,7 @@ class Met:
         return (Mend(label="Use the best place", command=command),)
 
 
-def snags_of_transition(met: Met) -> list[Snag]:
+def warnings_of_transition(met: Met) -> list[MixWarning]:
     """All that is to be looked at in one transition."""
     found = [*_fit(met)]
     if met.transition.kind is Kind.BLEND:
@@ -106,19 +106,19 @@ def snags_of_transition(met: Met) -> list[Snag]:
     return found
 
 
-def _bent(met: Met) -> Iterator[Snag]:
-    """Tracks that are bent far, unless that is done on purpose; one snag for each."""
+def _bent(met: Met) -> Iterator[MixWarning]:
+    """Tracks that are bent far, unless that is done on purpose; one warning for each."""
     if met.leap.is_ridden:
         return
     for which, speed in zip(("outgoing", "incoming"), met.speeds, strict=True):
         if abs(speed - 1.0) > NOTICEABLE_STRETCH:
             way = "faster" if speed > 1 else "slower"
             message = f"The {which} track plays up to {abs(speed - 1):.1%} {way} than its own tempo."
-            snag = met.snag(SnagKind.TEMPO_LEAP, message, *ways_across(met.leap))
-            yield snag.model_copy(update={"key": f"{snag.key} {which}"})
+            warning = met.warning(WarningKind.TEMPO_LEAP, message, *ways_across(met.leap))
+            yield warning.model_copy(update={"key": f"{warning.key} {which}"})
 
 
-def _fit(met: Met) -> Iterator[Snag]:
+def _fit(met: Met) -> Iterator[MixWarning]:
     """A transition that lies otherwise than it was set."""
     if met.asked == met.transition:
         return
@@ -126,18 +126,20 @@ def _fit(met: Met) -> Iterator[Snag]:
     keep = PlaceTransition(out_at=t.out_at, in_at=t.in_at, beats=t.beats if t.kind is Kind.BLEND else None, **met.pair)
     message = "This transition no longer fits between its neighbours as it was set: it was made to fit."
     fits = t.kind is met.asked.kind
-    yield met.snag(SnagKind.DOES_NOT_FIT, message, *([Mend(label="Keep it as it lies", command=keep)] if fits else []))
+    yield met.warning(
+        WarningKind.DOES_NOT_FIT, message, *([Mend(label="Keep it as it lies", command=keep)] if fits else [])
+    )
 
 
-def _keys(met: Met) -> Iterator[Snag]:
+def _keys(met: Met) -> Iterator[MixWarning]:
     """Two keys that clash, as they sound, while more than drums of both is heard for long."""
     out, into, t = met.out.key, met.into.key, met.transition
-    leaving, arriving = met.out.leaving(), met.into.arriving()
-    if out is None or into is None or leaving is None or arriving is None:
+    outgoing, incoming = met.out.outgoing(), met.into.incoming()
+    if out is None or into is None or outgoing is None or incoming is None:
         return
 
     def notes(t: Transition) -> float:
-        return notes_together(leaving, arriving, t.out_at, t.in_at, t.beats)
+        return notes_together(outgoing, incoming, t.out_at, t.in_at, t.beats)
 
     together = notes(t)
     if together < LONG_CHORDS or out.sure * into.sure < SURE_KEYS:
@@ -152,8 +154,8 @@ def _keys(met: Met) -> Iterator[Snag]:
     )
     whole = met.shift + by
     shift = Mend(label=f"Shift by {words}", command=SetKeyShift(entry_id=t.in_id, semitones=whole))
-    yield met.snag(
-        SnagKind.KEYS,
+    yield met.warning(
+        WarningKind.KEYS,
         message,
         *([shift] if abs(whole) <= MOST_SHIFT else []),
         *met.best_place(lambda t: notes(t) < LONG_CHORDS),
@@ -161,7 +163,7 @@ def _keys(met: Met) -> Iterator[Snag]:
     )
 
 
-def _voices(met: Met) -> Iterator[Snag]:
+def _voices(met: Met) -> Iterator[MixWarning]:
     """Both sides sing while both are heard."""
     together, first, last = _sung(met, met.transition)
     if together < LONG_TOGETHER:
@@ -171,7 +173,9 @@ def _voices(met: Met) -> Iterator[Snag]:
     earlier = met.out.bar * (first // met.out.bar)
     shorter = [PlaceTransition(beats=earlier, **met.pair)] if earlier >= met.out.bar else []
     mends = [*_without_voice(met, last), *(Mend(label=f"End it on bar {bar}", command=c) for c in shorter)]
-    yield met.snag(SnagKind.TWO_VOICES, message, *mends, *met.best_place(lambda t: _sung(met, t)[0] < LONG_TOGETHER))
+    yield met.warning(
+        WarningKind.TWO_VOICES, message, *mends, *met.best_place(lambda t: _sung(met, t)[0] < LONG_TOGETHER)
+    )
 
 
 def _without_voice(met: Met, last: float) -> Iterator[Mend]:
@@ -199,26 +203,26 @@ def _sung(met: Met, t: Transition) -> tuple[float, float, float]:
     return sum(ends) - sum(starts), min(starts, default=0.0), max(ends, default=0.0)
 
 
-def _basses(met: Met) -> Iterator[Snag]:
+def _basses(met: Met) -> Iterator[MixWarning]:
     """Both sides have a bass while the low bands of both are open."""
-    t, leaving, arriving = met.transition, met.out.leaving(), met.into.arriving()
-    if leaving is None or arriving is None:
+    t, outgoing, incoming = met.transition, met.out.outgoing(), met.into.incoming()
+    if outgoing is None or incoming is None:
         return
     beats = np.arange(t.beats) + 0.5
-    if basses_together(leaving, arriving, t.out_at, t.in_at, np.ones(len(beats), dtype=bool)) < LONG_BASSES:
+    if basses_together(outgoing, incoming, t.out_at, t.in_at, np.ones(len(beats), dtype=bool)) < LONG_BASSES:
         return
     heard = _both_heard(t, Control.LOW, beats) & _both_heard(t, Control.VOLUME, beats)
     heard &= _both_heard(t, Control.BASS, beats)
-    together = basses_together(leaving, arriving, t.out_at, t.in_at, heard)
+    together = basses_together(outgoing, incoming, t.out_at, t.in_at, heard)
     if together < LONG_BASSES:
         return
-    shape = shape_of(HandOver.BASS, t.beats, met.out.bar)
+    shape = shape_of(ReadyShape.BASS, t.beats, met.out.bar)
     lanes = tuple(
         LaneCurve(side=side, control=Control.LOW, curve=getattr(shape, side.value).curve(Control.LOW)) for side in Side
     )
     swap = Mend(label="Let the bass change hands", command=SetCurves(curves=lanes, **met.pair))
     message = f"Two basses at once for {together:.0f} beats."
-    yield met.snag(SnagKind.TWO_BASSES, message, *_without_bass(met), swap)
+    yield met.warning(WarningKind.TWO_BASSES, message, *_without_bass(met), swap)
 
 
 def _without_bass(met: Met) -> Iterator[Mend]:
@@ -235,7 +239,7 @@ def _without_bass(met: Met) -> Iterator[Mend]:
     yield Mend(label="Drop the second bass up to the middle", command=SetCurves(curves=lanes, **met.pair))
 
 
-def _bars(met: Met) -> Iterator[Snag]:
+def _bars(met: Met) -> Iterator[MixWarning]:
     """Bars of three are laid over bars of four."""
     short, long = sorted((met.out.bar, met.into.bar))
     if long % short and met.transition.beats > long:
@@ -243,10 +247,10 @@ def _bars(met: Met) -> Iterator[Snag]:
             f"Bars of {met.out.bar:g} beats are laid over bars of {met.into.bar:g}: their first beats meet only now "
             "and then. Make it short, fade, or cut."
         )
-        yield met.snag(SnagKind.BARS, message, met.cut)
+        yield met.warning(WarningKind.BARS, message, met.cut)
 
 
-def _loudness(met: Met) -> Iterator[Snag]:
+def _loudness(met: Met) -> Iterator[MixWarning]:
     """The level dips or swells over the overlap, as far as the faders foretell it for two that are equally loud."""
     t = met.transition
     worst = _worst_db(*(t.curves(side).curve(Control.VOLUME) for side in Side), t.volume_law)
@@ -254,8 +258,8 @@ def _loudness(met: Met) -> Iterator[Snag]:
         return
     way = "dips" if worst < 0 else "swells"
     message = f"The level {way} by about {abs(worst):.0f} dB within the overlap, as the volume curves have it."
-    even = Mend(label="Fade at even power", command=ApplyHandOver(hand_over=HandOver.EVEN_BLEND, **met.pair))
-    yield met.snag(SnagKind.LOUDNESS, message, even)
+    even = Mend(label="Fade at even power", command=ApplyShape(shape=ReadyShape.EVEN_BLEND, **met.pair))
+    yield met.warning(WarningKind.LOUDNESS, message, even)
 
 
 @lru_cache(maxsize=256)
@@ -267,24 +271,24 @@ def _worst_db(out: Curve, into: Curve, law: Law) -> float:
     return float(power[np.argmax(np.abs(power))])
 
 
-def _clear(met: Met) -> Iterator[Snag]:
-    """The outgoing is still there after a clear-by cue that somebody has set in the incoming."""
+def _clear(met: Met) -> Iterator[MixWarning]:
+    """The outgoing is still there after an ‘alone from’ cue that somebody has set in the incoming."""
     clear, t = met.into.own_clear, met.transition
     late = t.in_at + t.beats - clear if clear is not None else 0.0
     if clear is None or late < NEARLY_CLEAR:
         return
-    message = f"‘{met.into_title}’ is to be alone by {met.clear_name}: the overlap ends {late:g} beats after it."
+    message = f"The overlap ends {late:g} beats after {met.clear_name} of ‘{met.into_title}’."
     beats = clear - t.in_at
     mends = [Mend(label="End it there", command=PlaceTransition(beats=beats, **met.pair))]
-    yield met.snag(SnagKind.NOT_CLEAR, message, *(mends if t.kind is Kind.BLEND and beats > 0 else []))
+    yield met.warning(WarningKind.NOT_CLEAR, message, *(mends if t.kind is Kind.BLEND and beats > 0 else []))
 
 
-def _cues(met: Met) -> Iterator[Snag]:
-    """A cue that the transition was put on is gone, or lies elsewhere now; one snag for each end."""
+def _cues(met: Met) -> Iterator[MixWarning]:
+    """A cue that the transition was put on is gone, or lies elsewhere now; one warning for each end."""
     t = met.asked
     ends = (
-        ("leaves", "out_at", t.out_at, t.out_cue, met.out_cues),
-        ("arrives", "in_at", t.in_at, t.in_cue, met.in_cues),
+        ("goes out", "out_at", t.out_at, t.out_cue, met.out_cues),
+        ("comes in", "in_at", t.in_at, t.in_cue, met.in_cues),
     )
     for does, field, at, held, cues in ends:
         now = min(cues.get(held.id, ()), key=lambda beat: abs(beat - at), default=None) if held else None
@@ -296,19 +300,19 @@ def _cues(met: Met) -> Iterator[Snag]:
         else:
             message = f"The cue ‘{held.name}’, on which this transition {does}, has moved by {abs(now - at):g} beats."
             mends.insert(0, Mend(label="Go with it", command=PlaceTransition.model_validate({field: now, **met.pair})))
-        snag = met.snag(SnagKind.CUE, message, *mends)
-        yield snag.model_copy(update={"key": f"{snag.key} {does} {held.id}"})
+        warning = met.warning(WarningKind.CUE, message, *mends)
+        yield warning.model_copy(update={"key": f"{warning.key} {does} {held.id}"})
 
 
-def _silence(met: Met) -> Iterator[Snag]:
+def _silence(met: Met) -> Iterator[MixWarning]:
     """A pause in which listeners look up."""
     t = met.transition
     if t.kind is Kind.APART and t.seconds > LONG_SILENCE_S:
         shorter = Mend(label="Make it 1 s", command=PlaceTransition(seconds=1.0, **met.pair))
-        yield met.snag(SnagKind.SILENCE, f"Nothing is heard for {t.seconds:.0f} seconds.", shorter)
+        yield met.warning(WarningKind.SILENCE, f"Nothing is heard for {t.seconds:.0f} seconds.", shorter)
 
 
-def _stems(met: Met) -> Iterator[Snag]:
+def _stems(met: Met) -> Iterator[MixWarning]:
     """Stems are turned of a track that has none, or of which they would mislead."""
     for side, has in ((Side.OUTGOING, met.out_stems), (Side.INCOMING, met.in_stems)):
         turned = [c for c in controls_of(Processor.STEM) if c in met.transition.curves(side).moving]
@@ -316,8 +320,8 @@ def _stems(met: Met) -> Iterator[Snag]:
         if missing:
             names = " and ".join(c.value for c in missing)
             message = f"The {side.value} track has no such stems to turn: {names}. Make its stems first."
-            snag = met.snag(SnagKind.STEMS, message)
-            yield snag.model_copy(update={"key": f"{snag.key} {side.value}"})
+            warning = met.warning(WarningKind.STEMS, message)
+            yield warning.model_copy(update={"key": f"{warning.key} {side.value}"})
 
 
 def _both_heard(t: Transition, control: Control, beats: Floats) -> NDArray[np.bool_]:

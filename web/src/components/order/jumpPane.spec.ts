@@ -1,12 +1,12 @@
 import { flushPromises, mount } from '@vue/test-utils'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { ref } from 'vue'
-import type { Command, Entry, Gap, Step } from '../../api/types'
+import type { Command, Entry, Jump, Step } from '../../api/types'
 import type { ListedTrack } from '../../library/trackTable'
 
 const sent: Command[] = []
 const heard: [Command, number][] = []
-const gap = ref<Gap>()
+const jump = ref<Jump>()
 const failure = ref<Error | null>(null)
 let press: (key: string) => void = () => undefined
 
@@ -18,7 +18,7 @@ vi.mock('../../stores/mix', () => ({
   }),
 }))
 vi.mock('../../composables/useOrders', () => ({
-  useGap: () => ({ data: gap, isPending: ref(false), error: failure }),
+  useJump: () => ({ data: jump, isPending: ref(false), error: failure }),
 }))
 vi.mock('../../composables/useTrials', () => ({
   useTrials: () => ({ hear: (command: Command, place: number) => heard.push([command, place]) }),
@@ -29,7 +29,7 @@ vi.mock('../../composables/useKeys', () => ({
   },
 }))
 
-const { default: GapPane } = await import('./GapPane.vue')
+const { default: JumpPane } = await import('./JumpPane.vue')
 
 function step(relation: Step['relation'], tempo: string): Step {
   const words = { tempo_words: `${tempo}, +2 BPM`, key_words: relation ?? 'key unknown', energy_words: '' }
@@ -47,7 +47,7 @@ const track = (id: string) =>
   [id, { id, title: id.toUpperCase(), bpm: 124, key: 'Am' } as ListedTrack] as const
 
 function pane() {
-  return mount(GapPane, {
+  return mount(JumpPane, {
     props: {
       out: { id: 'e3', index: 2, title: 'Wet Glass' } as Entry,
       into: { id: 'e4', index: 3, title: 'Heliconia' } as Entry,
@@ -58,25 +58,25 @@ function pane() {
   })
 }
 
-describe('what bridges a gap', () => {
+describe('what bridges a jump', () => {
   beforeEach(() => {
     sent.length = heard.length = 0
     failure.value = null
-    gap.value = {
+    jump.value = {
       cost: 1.2,
       cures: [{ kind: 'key_shift', words: 'Shift it by −1', command: SHIFT }],
       bridges: [bridge('x'), bridge('y'), bridge('gone')],
     }
   })
 
-  it('says what the gap is, and lists tracks that are still in the library', () => {
+  it('says what the jump is, and lists tracks that are still in the library', () => {
     const wrapper = pane()
     expect(wrapper.find('.now').text()).toContain('+6 %')
     expect(wrapper.findAll('.bridges li')).toHaveLength(2)
     expect(wrapper.find('.bridges .half').text()).toContain('+2 % · neighbour')
   })
 
-  it('lets a cure be heard where the gap is, and done', async () => {
+  it('lets a cure be heard where the jump is, and done', async () => {
     const wrapper = pane()
     await wrapper.find('[aria-label="Listen: Shift it by −1"]').trigger('click')
     expect(heard).toEqual([[SHIFT, 2]])
@@ -102,9 +102,9 @@ describe('what bridges a gap', () => {
   })
 
   it('says so where nothing bridges it, and where it cannot be known', async () => {
-    gap.value = { cost: 0, cures: [], bridges: [] }
+    jump.value = { cost: 0, cures: [], bridges: [] }
     expect(pane().text()).toContain('No track of this part')
-    failure.value = new Error('There is no gap after that entry any more.')
-    expect(pane().text()).toContain('There is no gap')
+    failure.value = new Error('There is no jump after that entry any more.')
+    expect(pane().text()).toContain('There is no jump')
   })
 })

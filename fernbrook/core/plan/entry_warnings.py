@@ -8,20 +8,20 @@ from fernbrook.core.mix.commands import RemoveEdits, SetGain, SetLimiting
 from fernbrook.core.mix.entries import CEILING_DBTP, Arrangement, Entry
 from fernbrook.core.mix.model import NEAR_DB, Levels, Loudness, Mix
 from fernbrook.core.plan.bar_beat import bar_beat
-from fernbrook.core.plan.snag import Mend, Snag, SnagKind
+from fernbrook.core.plan.warning import Mend, MixWarning, WarningKind
 from fernbrook.core.track import Skip, TrackFacts
 
 MOST_LIMITING_DB = 12.0
 LEAST_GAIN_DB = -40.0
 
 
-def snags_of_entry(index: int, entry_id: str, track: TrackFacts) -> list[Snag]:
+def warnings_of_entry(index: int, entry_id: str, track: TrackFacts) -> list[MixWarning]:
     """What is doubtful about one entry."""
     if track.grid is not None:
         return _of_grid(index, entry_id, track)
     return [
-        Snag(
-            kind=SnagKind.NO_GRID,
+        MixWarning(
+            kind=WarningKind.NO_GRID,
             message=f"‘{track.title}’ has no beat grid yet: it is laid out at 120 BPM until the analysis has one.",
             entry=index,
             key=f"no_grid {entry_id}",
@@ -29,7 +29,7 @@ def snags_of_entry(index: int, entry_id: str, track: TrackFacts) -> list[Snag]:
     ]
 
 
-def snags_of_edits(index: int, entry: Entry, title: str, heard: Arrangement, end: float) -> list[Snag]:
+def warnings_of_edits(index: int, entry: Entry, title: str, heard: Arrangement, end: float) -> list[MixWarning]:
     """Edits of an entry that nobody hears, because it has left by then; ``end`` is its last beat."""
     found = []
     for edit in entry.edits if not entry.as_recorded else ():
@@ -37,8 +37,8 @@ def snags_of_edits(index: int, entry: Entry, title: str, heard: Arrangement, end
         if not edit.on or at is None or at < end:
             continue
         found.append(
-            Snag(
-                kind=SnagKind.EDIT,
+            MixWarning(
+                kind=WarningKind.EDIT,
                 message=f"‘{title}’ has left before its edit at bar {bar_beat(at, heard.bar)} would be heard. "
                 "Delete the edit, or let the track leave later.",
                 entry=index,
@@ -49,16 +49,16 @@ def snags_of_edits(index: int, entry: Entry, title: str, heard: Arrangement, end
     return found
 
 
-def _of_grid(index: int, entry_id: str, track: TrackFacts) -> list[Snag]:
+def _of_grid(index: int, entry_id: str, track: TrackFacts) -> list[MixWarning]:
     """A grid that the analysis was not sure of and nobody has looked at."""
     doubt = track.grid_doubt
     if doubt is None:
         return []
     message = f"‘{track.title}’: {doubt.text.rstrip('.')}. Listen to its grid with the click, then mark it as checked."
-    return [Snag(kind=SnagKind.GRID, message=message, entry=index, key=f"grid {entry_id}")]
+    return [MixWarning(kind=WarningKind.GRID, message=message, entry=index, key=f"grid {entry_id}")]
 
 
-def snags_of_levels(mix: Mix, tracks: Sequence[TrackFacts], levels: Levels) -> list[Snag]:
+def warnings_of_levels(mix: Mix, tracks: Sequence[TrackFacts], levels: Levels) -> list[MixWarning]:
     """The entry that keeps the whole mix below its target, and those whose peaks pass the ceiling by too much."""
     found = []
     if levels.held_by is not None and levels.reached is not None:
@@ -72,8 +72,8 @@ def snags_of_levels(mix: Mix, tracks: Sequence[TrackFacts], levels: Levels) -> l
         fits = allowed <= MOST_LIMITING_DB
         mends = [Mend(label=f"Allow {allowed:g} dB", command=SetLimiting(db=allowed))] if fits else []
         found.append(
-            Snag(
-                kind=SnagKind.LEVEL,
+            MixWarning(
+                kind=WarningKind.LEVEL,
                 message=message.replace(" -", " −"),
                 entry=held,
                 key=f"held {mix.entries[held].id}",
@@ -91,8 +91,8 @@ def snags_of_levels(mix: Mix, tracks: Sequence[TrackFacts], levels: Levels) -> l
             command = SetGain(entry_id=entry.id, gain_db=gain) if gain >= LEAST_GAIN_DB else None
             lower = [Mend(label=f"Gain to {gain:g} dB".replace("-", "−"), command=command)] if command else []
             found.append(
-                Snag(
-                    kind=SnagKind.LEVEL,
+                MixWarning(
+                    kind=WarningKind.LEVEL,
                     message=message,
                     entry=place,
                     key=f"over {entry.id}",

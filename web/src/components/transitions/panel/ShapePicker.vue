@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { Button, Dropdown, Menu, MenuDivider, MenuItem, Modal, Segmented } from 'ant-design-vue'
 import { computed, ref } from 'vue'
-import type { HandOver, Kind, Mix, PlannedTransition, SavedHandOver } from '../../../api/types'
-import { useHandOvers } from '../../../composables/useHandOvers'
+import type { ReadyShape, Kind, Mix, PlannedTransition, SavedShape } from '../../../api/types'
+import { useShapes } from '../../../composables/useShapes'
 import { useMix } from '../../../stores/mix'
 import TextField from '../../shared/TextField.vue'
 import GlyphIcon from '../../shared/GlyphIcon.vue'
@@ -10,7 +10,11 @@ import GlyphIcon from '../../shared/GlyphIcon.vue'
 const KINDS: { value: Kind; label: string; title: string }[] = [
   { value: 'blend', label: 'Blend', title: 'Both play together, their beats locked' },
   { value: 'cut', label: 'Cut', title: 'A switch on a beat' },
-  { value: 'fade', label: 'Fade', title: 'So many seconds, each at its own tempo: for what has no beat' },
+  {
+    value: 'fade',
+    label: 'Fade',
+    title: 'Lasts seconds, each at its original tempo: for music without a beat',
+  },
   { value: 'apart', label: 'Apart', title: 'One ends, a pause, the other starts' },
 ]
 
@@ -21,7 +25,7 @@ const props = defineProps<{
   several: number[]
 }>()
 const mix = useMix()
-const { handOvers, save, rename, remove } = useHandOvers()
+const { shapes, save, rename, remove } = useShapes()
 
 const t = computed(() => props.planned.transition)
 const pair = computed(() => ({ out_id: t.value.out_id, in_id: t.value.in_id }))
@@ -32,22 +36,21 @@ const pairs = computed(() =>
   }),
 )
 const start = computed(() =>
-  props.several.length > 1 ? `Start ${props.several.length} from a hand-over` : 'Start from a hand-over',
+  props.several.length > 1 ? `Start ${props.several.length} from a shape` : 'Start from a shape',
 )
 const here = computed(() => (props.several.length > 1 ? `for these ${props.several.length}` : 'here'))
 const managing = ref(false)
 const naming = ref<string>()
 const untouched = computed(() => untouchedText(mix.mix?.untouched))
 
-type Choice = HandOver | SavedHandOver
+type Choice = ReadyShape | SavedShape
 
-function apply(hand_over: Choice) {
-  if (props.several.length > 1)
-    return void mix.send({ kind: 'shape_transitions', hand_over, pairs: pairs.value })
-  void mix.send({ kind: 'apply_hand_over', ...pair.value, hand_over })
+function apply(shape: Choice) {
+  if (props.several.length > 1) return void mix.send({ kind: 'shape_transitions', shape, pairs: pairs.value })
+  void mix.send({ kind: 'apply_shape', ...pair.value, shape })
 }
-function applyToAll(hand_over: Choice) {
-  void mix.send({ kind: 'shape_transitions', hand_over, pairs: null })
+function applyToAll(shape: Choice) {
+  void mix.send({ kind: 'shape_transitions', shape, pairs: null })
 }
 function useForUntouched(choice: Mix['untouched']) {
   void mix.send({ kind: 'set_untouched', untouched: choice })
@@ -56,7 +59,7 @@ function useForUntouched(choice: Mix['untouched']) {
 function untouchedText(choice: Mix['untouched'] | undefined): string {
   if (!choice) return ''
   if (typeof choice !== 'string') return 'seconds' in choice ? `fade of ${choice.seconds} s` : choice.name
-  return handOvers.value?.ready.find((r) => r.hand_over === choice)?.label ?? choice
+  return shapes.value?.ready.find((r) => r.shape === choice)?.label ?? choice
 }
 
 async function saveAs() {
@@ -67,7 +70,7 @@ async function saveAs() {
 </script>
 
 <template>
-  <section class="picker" aria-label="Kind and hand-over">
+  <section class="picker" aria-label="Kind and shape">
     <Segmented
       block
       size="small"
@@ -77,17 +80,17 @@ async function saveAs() {
       @change="(to) => mix.send({ kind: 'set_kind', ...pair, to: to as Kind })"
     />
     <div class="row">
-      <Dropdown :trigger="['click']" overlay-class-name="hand-over-menu">
+      <Dropdown :trigger="['click']" overlay-class-name="shape-menu">
         <Button size="small" class="start">{{ start }} <GlyphIcon name="down" :size="12" /></Button>
         <template #overlay>
           <Menu>
-            <MenuItem v-for="r in handOvers?.ready ?? []" :key="r.hand_over" @click="apply(r.hand_over)">
+            <MenuItem v-for="r in shapes?.ready ?? []" :key="r.shape" @click="apply(r.shape)">
               <strong>{{ r.label }}</strong>
               <span class="about">{{ r.about }}</span>
             </MenuItem>
-            <MenuDivider v-if="handOvers?.saved.length" />
-            <MenuItem v-for="s in handOvers?.saved ?? []" :key="s.id" @click="apply(s.hand_over)">
-              <strong>{{ s.hand_over.name }}</strong>
+            <MenuDivider v-if="shapes?.saved.length" />
+            <MenuItem v-for="s in shapes?.saved ?? []" :key="s.id" @click="apply(s.shape)">
+              <strong>{{ s.shape.name }}</strong>
               <span class="about">your own</span>
             </MenuItem>
           </Menu>
@@ -103,12 +106,12 @@ async function saveAs() {
 
     <Modal v-model:open="managing" title="Hand-overs" :footer="null" :width="560">
       <p class="soft">
-        A hand-over is the shape of a transition under a name. It fits any length: what happens on the phrase
-        line stays on it.
+        A shape is a ready set of curves under a name. It fits any length: what happens on the phrase line
+        stays on it.
       </p>
       <form class="save" @submit.prevent="saveAs">
-        <label for="hand-over-name">Save this shape as</label>
-        <input id="hand-over-name" v-model="naming" class="name" maxlength="60" placeholder="a name" />
+        <label for="shape-name">Save this shape as</label>
+        <input id="shape-name" v-model="naming" class="name" maxlength="60" placeholder="a name" />
         <Button size="small" html-type="submit" type="primary" :disabled="!naming?.trim()">Save</Button>
       </form>
       <p class="now">
@@ -119,32 +122,32 @@ async function saveAs() {
       </p>
       <table class="all">
         <tbody>
-          <tr v-for="s in handOvers?.saved ?? []" :key="s.id">
+          <tr v-for="s in shapes?.saved ?? []" :key="s.id">
             <td>
               <TextField
-                :value="s.hand_over.name"
-                :label="`Name of ${s.hand_over.name}`"
+                :value="s.shape.name"
+                :label="`Name of ${s.shape.name}`"
                 @send="(text) => text && rename(s.id, text)"
               />
             </td>
             <td class="acts">
-              <Button size="small" @click="apply(s.hand_over)">{{ here }}</Button>
-              <Button size="small" @click="applyToAll(s.hand_over)">for all</Button>
-              <Button size="small" @click="useForUntouched(s.hand_over)">for untouched</Button>
-              <Button size="small" danger :aria-label="`Delete ${s.hand_over.name}`" @click="remove(s.id)"
+              <Button size="small" @click="apply(s.shape)">{{ here }}</Button>
+              <Button size="small" @click="applyToAll(s.shape)">for all</Button>
+              <Button size="small" @click="useForUntouched(s.shape)">for untouched</Button>
+              <Button size="small" danger :aria-label="`Delete ${s.shape.name}`" @click="remove(s.id)"
                 >delete</Button
               >
             </td>
           </tr>
-          <tr v-for="r in handOvers?.ready ?? []" :key="r.hand_over">
+          <tr v-for="r in shapes?.ready ?? []" :key="r.shape">
             <td>
               {{ r.label }}
               <div class="about">{{ r.about }}</div>
             </td>
             <td class="acts">
-              <Button size="small" @click="apply(r.hand_over)">{{ here }}</Button>
-              <Button size="small" @click="applyToAll(r.hand_over)">for all</Button>
-              <Button size="small" @click="useForUntouched(r.hand_over)">for untouched</Button>
+              <Button size="small" @click="apply(r.shape)">{{ here }}</Button>
+              <Button size="small" @click="applyToAll(r.shape)">for all</Button>
+              <Button size="small" @click="useForUntouched(r.shape)">for untouched</Button>
             </td>
           </tr>
         </tbody>

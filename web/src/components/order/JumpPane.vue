@@ -4,7 +4,7 @@ import { computed, toRef } from 'vue'
 import type { Bridge, Command, Cure, Entry, Step } from '../../api/types'
 import { useKeyNotation } from '../../composables/preferences'
 import { useKeys } from '../../composables/useKeys'
-import { useGap } from '../../composables/useOrders'
+import { useJump } from '../../composables/useOrders'
 import { useTrials } from '../../composables/useTrials'
 import type { ListedTrack } from '../../library/trackTable'
 import { useMix } from '../../stores/mix'
@@ -13,7 +13,7 @@ import { nearnessOf } from '../../time/steps'
 import GlyphIcon from '../shared/GlyphIcon.vue'
 import KeyDots from './KeyDots.vue'
 
-/** What would bridge the gap between two entries: cures that need no other track, and tracks that lie between. */
+/** What would bridge the jump between two entries: cures that need no other track, and tracks that lie between. */
 const props = defineProps<{
   out: Entry
   into: Entry
@@ -29,10 +29,10 @@ const { hear } = useTrials()
 const { keyOf } = useKeyNotation()
 
 const {
-  data: gap,
+  data: jump,
   isPending,
   error,
-} = useGap(
+} = useJump(
   computed(() => mix.mix!.id),
   computed(() => mix.mix?.version),
   computed(() => props.out.id),
@@ -41,7 +41,7 @@ const {
 )
 const present = computed(() => mix.plan?.transitions[props.out.index]?.step)
 const rows = computed(() =>
-  (gap.value?.bridges ?? []).flatMap((bridge) => {
+  (jump.value?.bridges ?? []).flatMap((bridge) => {
     const track = props.byId.get(bridge.track_id)
     return track ? [{ bridge, track }] : []
   }),
@@ -76,7 +76,7 @@ function use(cure: Cure) {
 </script>
 
 <template>
-  <div class="gap-pane">
+  <div class="jump-pane">
     <p class="from">
       <strong class="clip">{{ out.title }}</strong>
       <span v-if="present" class="now soft"
@@ -87,8 +87,8 @@ function use(cure: Cure) {
     <Skeleton v-if="isPending" class="padded" active :paragraph="{ rows: 6 }" :title="false" />
     <p v-else-if="error" class="padded warn">{{ error.message }}</p>
     <template v-else>
-      <ul v-if="gap?.cures.length" class="cures" aria-label="Without another track">
-        <li v-for="cure in gap.cures" :key="cure.kind">
+      <ul v-if="jump?.cures.length" class="cures" aria-label="Without another track">
+        <li v-for="cure in jump.cures" :key="cure.kind">
           <span>{{ cure.words }}</span>
           <button
             type="button"
@@ -150,7 +150,7 @@ function use(cure: Cure) {
 </template>
 
 <style scoped>
-.gap-pane {
+.jump-pane {
   display: flex;
   flex: 1;
   flex-direction: column;

@@ -1,11 +1,11 @@
-"""The base of all shapes: what comes in is bounded and strict, what goes out has every field."""
+"""The base of all requests and answers: what comes in is bounded and strict, what goes out has every field."""
 
 from __future__ import annotations
 
 from pydantic import BaseModel, ConfigDict
 
 
-class Shape(BaseModel):
+class ApiModel(BaseModel):
     """A request or an answer. Numbers that are none, and unknown fields, are refused."""
 
     model_config = ConfigDict(allow_inf_nan=False, extra="forbid", json_schema_serialization_defaults_required=True)

@@ -1,4 +1,4 @@
-"""Snags about the limiter: where it has to take more than is unheard."""
+"""Warnings about the limiter: where it has to take more than is unheard."""
 
 from __future__ import annotations
 
@@ -6,13 +6,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fernbrook.core.plan.plan import Plan
-from fernbrook.core.plan.snag import Snag, SnagKind
+from fernbrook.core.plan.warning import MixWarning, WarningKind
 
 BUSY_DB = 2.0
 
 
-def limiter_snags(plan: Plan, db: NDArray[np.float64], step_s: float) -> list[Snag]:
-    """Where more than two dB go for more than a beat: one snag for each entry or transition that it begins in.
+def limiter_warnings(plan: Plan, db: NDArray[np.float64], step_s: float) -> list[MixWarning]:
+    """Where more than two dB go for more than a beat: one warning for each entry or transition that it begins in.
 
     ``db`` is what the limiter will take, shape (n,), one for each ``step_s`` of the mix.
     """
@@ -29,15 +29,15 @@ def limiter_snags(plan: Plan, db: NDArray[np.float64], step_s: float) -> list[Sn
         worst, total = found.get(place, (0.0, 0.0))
         found[place] = (max(worst, float(db[run].max())), total + beats)
     return [
-        _snag(plan, entry, transition, f"The limiter takes up to {worst:.1f} dB for {beats:.0f} beats.")
+        _warning(plan, entry, transition, f"The limiter takes up to {worst:.1f} dB for {beats:.0f} beats.")
         for (entry, transition), (worst, beats) in found.items()
     ]
 
 
-def _snag(plan: Plan, entry: int | None, transition: int | None, what: str) -> Snag:
+def _warning(plan: Plan, entry: int | None, transition: int | None, what: str) -> MixWarning:
     key = f"limiter {_name(plan, entry, transition)}"
-    return Snag(
-        kind=SnagKind.LIMITER,
+    return MixWarning(
+        kind=WarningKind.LIMITER,
         message=f"{what} Lower a gain, or a curve.",
         entry=entry,
         transition=transition,

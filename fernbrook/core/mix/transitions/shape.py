@@ -9,8 +9,8 @@ from functools import lru_cache
 from pydantic import Field
 
 from fernbrook.core.mix.curves import MIDDLE, MIN_GAP, Control, Curve, Law, Onward
-from fernbrook.core.mix.transitions.breath import Breath, BreathBefore, Breather
 from fernbrook.core.mix.transitions.effects import Effects
+from fernbrook.core.mix.transitions.gap import Gap, GapBefore, GapSide
 from fernbrook.core.mix.transitions.transition import (
     LONGEST_FADE_S,
     Kind,
@@ -24,7 +24,7 @@ from fernbrook.core.value import MOST_BEATS, Value
 PHRASE_BARS = 8
 
 
-class HandOver(StrEnum):
+class ReadyShape(StrEnum):
     """The ready-made shapes."""
 
     EVEN_BLEND = "even_blend"
@@ -32,7 +32,7 @@ class HandOver(StrEnum):
     DOUBLE_BLEND = "double_blend"
     FILTER_SWEEP = "filter_sweep"
     ECHO_OUT = "echo_out"
-    BREATH_AND_DROP = "breath_and_drop"
+    GAP_AND_DROP = "gap_and_drop"
     RISE_TO_CUT = "rise_to_cut"
     DRUMS_FIRST = "drums_first"
     VOICE_WAITS = "voice_waits"
@@ -40,69 +40,69 @@ class HandOver(StrEnum):
     CLEAN_CUT = "clean_cut"
 
 
-class ReadyHandOver(Value):
+class ShapeLabel(Value):
     """What a ready-made shape is called, and what it does."""
 
-    hand_over: HandOver
+    shape: ReadyShape
     label: str
     about: str
 
 
-READY: dict[HandOver, ReadyHandOver] = {
-    ready.hand_over: ready
+READY: dict[ReadyShape, ShapeLabel] = {
+    ready.shape: ready
     for ready in (
-        ReadyHandOver(
-            hand_over=HandOver.EVEN_BLEND,
+        ShapeLabel(
+            shape=ReadyShape.EVEN_BLEND,
             label="Even blend",
             about="One fades out while the other fades in, at even power",
         ),
-        ReadyHandOver(
-            hand_over=HandOver.BASS, label="Bass hand-over", about="The bass changes hands on the middle phrase line"
+        ShapeLabel(
+            shape=ReadyShape.BASS, label="Bass hand-over", about="The bass changes hands on the middle phrase line"
         ),
-        ReadyHandOver(
-            hand_over=HandOver.DOUBLE_BLEND,
+        ShapeLabel(
+            shape=ReadyShape.DOUBLE_BLEND,
             label="Long double blend",
             about="Two phrases with both at full level, and one bass at a time",
         ),
-        ReadyHandOver(
-            hand_over=HandOver.FILTER_SWEEP,
+        ShapeLabel(
+            shape=ReadyShape.FILTER_SWEEP,
             label="Filter sweep",
             about="The outgoing is swept up and away while the incoming opens from below",
         ),
-        ReadyHandOver(
-            hand_over=HandOver.ECHO_OUT,
+        ShapeLabel(
+            shape=ReadyShape.ECHO_OUT,
             label="Echo out",
             about="A cut, with the last beats of the outgoing echoing on under the incoming",
         ),
-        ReadyHandOver(
-            hand_over=HandOver.BREATH_AND_DROP,
-            label="Breath and drop",
+        ShapeLabel(
+            shape=ReadyShape.GAP_AND_DROP,
+            label="Gap and drop",
             about="A bar of nothing but reverb, then the incoming",
         ),
-        ReadyHandOver(
-            hand_over=HandOver.RISE_TO_CUT,
+        ShapeLabel(
+            shape=ReadyShape.RISE_TO_CUT,
             label="Rise to cut",
             about="Over a phrase the outgoing loses its ground and gains room, then it is cut",
         ),
-        ReadyHandOver(
-            hand_over=HandOver.DRUMS_FIRST,
+        ShapeLabel(
+            shape=ReadyShape.DRUMS_FIRST,
             label="Drums first",
             about="The incoming arrives as drums alone, the rest of it on the middle phrase line; needs its stems",
         ),
-        ReadyHandOver(
-            hand_over=HandOver.VOICE_WAITS,
+        ShapeLabel(
+            shape=ReadyShape.VOICE_WAITS,
             label="Voice waits",
             about="A bass hand-over in which one voice is heard at a time; needs the stems of both",
         ),
-        ReadyHandOver(
-            hand_over=HandOver.MUSIC_STAYS,
+        ShapeLabel(
+            shape=ReadyShape.MUSIC_STAYS,
             label="Music stays",
             about="Drums and bass change hands on the middle phrase line, the music at the end; needs their stems",
         ),
-        ReadyHandOver(hand_over=HandOver.CLEAN_CUT, label="Clean cut", about="A switch on the beat"),
+        ShapeLabel(shape=ReadyShape.CLEAN_CUT, label="Clean cut", about="A switch on the beat"),
     )
 }
-"""All ready-made hand-overs, in the order in which they are shown."""
+"""All ready-made shapes, in the order in which they are shown."""
 
 
 class Manner(Value):
@@ -115,7 +115,7 @@ class Manner(Value):
     way: TempoWay = TempoWay()
     volume_law: Law = Law.FADER
     effects: Effects = Effects()
-    breath: Breath | None = None
+    gap: Gap | None = None
 
 
 def manner_of(transition: Transition) -> Manner:
@@ -135,30 +135,30 @@ class Shape(Manner):
 
 
 @lru_cache(maxsize=128)
-def shape_of(hand_over: HandOver, beats: float, bar: float) -> Shape:
+def shape_of(ready: ReadyShape, beats: float, bar: float) -> Shape:
     """The shape of a hand-over for an overlap of ``beats`` beats (of no account for a cut) in bars of ``bar`` beats."""
-    match hand_over:
-        case HandOver.EVEN_BLEND:
+    match ready:
+        case ReadyShape.EVEN_BLEND:
             shape = _even_blend()
-        case HandOver.BASS:
+        case ReadyShape.BASS:
             shape = _bass(beats, bar)
-        case HandOver.DOUBLE_BLEND:
+        case ReadyShape.DOUBLE_BLEND:
             shape = _double_blend(beats, bar)
-        case HandOver.FILTER_SWEEP:
+        case ReadyShape.FILTER_SWEEP:
             shape = _filter_sweep(beats, bar)
-        case HandOver.ECHO_OUT:
+        case ReadyShape.ECHO_OUT:
             shape = _echo_out(bar)
-        case HandOver.BREATH_AND_DROP:
-            shape = _breath_and_drop(bar)
-        case HandOver.RISE_TO_CUT:
+        case ReadyShape.GAP_AND_DROP:
+            shape = _gap_and_drop(bar)
+        case ReadyShape.RISE_TO_CUT:
             shape = _rise_to_cut(bar)
-        case HandOver.DRUMS_FIRST:
+        case ReadyShape.DRUMS_FIRST:
             shape = _drums_first(beats, bar)
-        case HandOver.VOICE_WAITS:
+        case ReadyShape.VOICE_WAITS:
             shape = _voice_waits(beats, bar)
-        case HandOver.MUSIC_STAYS:
+        case ReadyShape.MUSIC_STAYS:
             shape = _music_stays(beats, bar)
-        case HandOver.CLEAN_CUT:
+        case ReadyShape.CLEAN_CUT:
             shape = Shape(kind=Kind.CUT, tempo=TempoPolicy.SWITCH_AT_START)
     return shape
 
@@ -295,7 +295,7 @@ def _echo_out(bar: float) -> Shape:
     )
 
 
-def _breath_and_drop(bar: float) -> Shape:
+def _gap_and_drop(bar: float) -> Shape:
     """A cut after a bar of nothing but the reverb of what was there last."""
     share = 0.5
     return Shape(
@@ -303,7 +303,7 @@ def _breath_and_drop(bar: float) -> Shape:
         tempo=TempoPolicy.SWITCH_AT_START,
         lead=2 * bar,
         outgoing=SideCurves.of(reverb=Curve.of((0.0, 0.0), (share - 0.25, 0.0), (share, 0.6), (1.0, 0.6))),
-        breath=Breath(beats=min(8.0, max(0.5, bar)), before=BreathBefore.END, side=Breather.OUTGOING),
+        gap=Gap(beats=min(8.0, max(0.5, bar)), before=GapBefore.END, side=GapSide.OUTGOING),
     )
 
 

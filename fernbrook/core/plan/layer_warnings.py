@@ -10,16 +10,18 @@ from fernbrook.core.mix.commands import PutEdits, PutLayers, RemoveLayers
 from fernbrook.core.mix.layers import OfTrack, OnEntry
 from fernbrook.core.plan.planned import PlannedEntry
 from fernbrook.core.plan.planned_layer import Missing, PlannedLayer
-from fernbrook.core.plan.snag import Mend, Snag, SnagKind
-from fernbrook.core.plan.transition_snags import LONG_CHORDS, LONG_TOGETHER, SURE_KEYS
+from fernbrook.core.plan.transition_warnings import LONG_CHORDS, LONG_TOGETHER, SURE_KEYS
+from fernbrook.core.plan.warning import Mend, MixWarning, WarningKind
 from fernbrook.core.track import MOST_SHIFT, SHORTEST, DropOut, Key, Relation, Stem, relation, shift_to_fit
 
 Spans = Sequence[tuple[float, float]]
 
 
-def snags_of_layers(layers: Sequence[PlannedLayer], entries: Sequence[PlannedEntry], mix_end_s: float) -> list[Snag]:
+def warnings_of_layers(
+    layers: Sequence[PlannedLayer], entries: Sequence[PlannedEntry], mix_end_s: float
+) -> list[MixWarning]:
     """All that is to be looked at in the layers of a mix."""
-    found: list[Snag] = []
+    found: list[MixWarning] = []
     for index, planned in enumerate(layers):
         if not planned.layer.on:
             continue
@@ -34,11 +36,11 @@ def _named(planned: PlannedLayer) -> str:
     return f"The layer of ‘{planned.track.title}’" if planned.track else "The made sound"
 
 
-def _snag(planned: PlannedLayer, kind: SnagKind, which: str, message: str, *mends: Mend) -> Snag:
-    return Snag(kind=kind, message=message, key=f"{kind.value} {which} {planned.layer.id}", mends=mends)
+def _warning(planned: PlannedLayer, kind: WarningKind, which: str, message: str, *mends: Mend) -> MixWarning:
+    return MixWarning(kind=kind, message=message, key=f"{kind.value} {which} {planned.layer.id}", mends=mends)
 
 
-def _waits(planned: PlannedLayer) -> Iterator[Snag]:
+def _waits(planned: PlannedLayer) -> Iterator[MixWarning]:
     """A layer that is not heard, and why."""
     if planned.waits is None:
         return
@@ -47,19 +49,21 @@ def _waits(planned: PlannedLayer) -> Iterator[Snag]:
     if isinstance(layer.at, OnEntry) and layer.at.cue is not None and planned.waits.lacks is Missing.CUE:
         there = layer.model_copy(update={"at": OnEntry(entry_id=layer.at.entry_id, beat=0.0)})
         mends.insert(0, Mend(label="Put it where the track begins", command=PutLayers(layers=(there,))))
-    yield _snag(planned, SnagKind.LAYER, "waits", f"{_named(planned)} is not heard: {planned.waits.words}.", *mends)
+    yield _warning(
+        planned, WarningKind.LAYER, "waits", f"{_named(planned)} is not heard: {planned.waits.words}.", *mends
+    )
 
 
-def _outside(planned: PlannedLayer, mix_end_s: float) -> Iterator[Snag]:
+def _outside(planned: PlannedLayer, mix_end_s: float) -> Iterator[MixWarning]:
     """A layer of which only a part, or nothing, lies within the mix."""
     if planned.waits or (planned.start_s > -0.01 and planned.end_s < mix_end_s + 0.01):
         return
     gone = planned.end_s <= 0.0 or planned.start_s >= mix_end_s
     what = "lies outside the mix" if gone else "is cut off where the mix begins or ends"
-    yield _snag(planned, SnagKind.LAYER, "outside", f"{_named(planned)} {what}. Move it.")
+    yield _warning(planned, WarningKind.LAYER, "outside", f"{_named(planned)} {what}. Move it.")
 
 
-def _voices(planned: PlannedLayer, entries: Sequence[PlannedEntry]) -> Iterator[Snag]:
+def _voices(planned: PlannedLayer, entries: Sequence[PlannedEntry]) -> Iterator[MixWarning]:
     """Somebody sings in a layer while somebody sings in an entry."""
     sound, track = planned.layer.sound, planned.track
     if not isinstance(sound, OfTrack) or sound.stem not in (None, Stem.VOICE) or track is None:
@@ -80,7 +84,7 @@ def _voices(planned: PlannedLayer, entries: Sequence[PlannedEntry]) -> Iterator[
             continue
         message = f"{_named(planned)} sings for {beats:.0f} beats while ‘{entry.track.title}’ does."
         mends = list(_without_voice(planned, entry, both))
-        yield _snag(planned, SnagKind.TWO_VOICES, entry.entry.id, message, *mends)
+        yield _warning(planned, WarningKind.TWO_VOICES, entry.entry.id, message, *mends)
 
 
 def _without_voice(planned: PlannedLayer, entry: PlannedEntry, both: Spans) -> Iterator[Mend]:
@@ -100,7 +104,7 @@ def _without_voice(planned: PlannedLayer, entry: PlannedEntry, both: Spans) -> I
         yield Mend(label=f"Drop the voice of ‘{entry.track.title}’ there", command=command)
 
 
-def _keys(planned: PlannedLayer, entries: Sequence[PlannedEntry]) -> Iterator[Snag]:
+def _keys(planned: PlannedLayer, entries: Sequence[PlannedEntry]) -> Iterator[MixWarning]:
     """A layer with notes over an entry whose key clashes with it."""
     key = key_of(planned)
     if key is None or planned.waits or planned.track is None or planned.track.key is None:
@@ -119,7 +123,9 @@ def _keys(planned: PlannedLayer, entries: Sequence[PlannedEntry]) -> Iterator[Sn
         shifted = planned.layer.model_copy(update={"key_shift": whole})
         mend = Mend(label=f"Shift it by {words}", command=PutLayers(layers=(shifted,)))
         message = f"{_named(planned)} is in {key.name}, which clashes with {theirs.key.name} of ‘{entry.track.title}’."
-        yield _snag(planned, SnagKind.KEYS, entry.entry.id, message, *([mend] if abs(whole) <= MOST_SHIFT else []))
+        yield _warning(
+            planned, WarningKind.KEYS, entry.entry.id, message, *([mend] if abs(whole) <= MOST_SHIFT else [])
+        )
         return
 
 

@@ -6,12 +6,12 @@ import { useCourse } from './useCourse'
 export const COURSE_COLUMNS = 1200
 
 /** All that is to be looked at in the mix that is open: what its plan says, and what its course says of the limiter. */
-export function useSnags() {
+export function useWarnings() {
   const mix = useMix()
   const { data: course } = useCourse(
     computed(() => mix.mix?.id),
     computed(() => mix.mix?.version),
     COURSE_COLUMNS,
   )
-  return computed(() => [...(mix.plan?.snags ?? []), ...(course.value?.snags ?? [])])
+  return computed(() => [...(mix.plan?.warnings ?? []), ...(course.value?.warnings ?? [])])
 }

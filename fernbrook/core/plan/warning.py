@@ -1,4 +1,4 @@
-"""Snags: things to look at before rendering, each said in plain words, with what would mend it."""
+"""Warnings: things to look at before rendering, each said in plain words, with what would mend it."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from fernbrook.core.mix.commands import AnyMixCommand
 from fernbrook.core.value import Value
 
 
-class SnagKind(StrEnum):
+class WarningKind(StrEnum):
     """What sort of thing it is."""
 
     NO_GRID = "no_grid"
@@ -33,19 +33,19 @@ class SnagKind(StrEnum):
 
 
 class Mend(Value):
-    """What would mend a snag: one command, and what it does in a few words."""
+    """What would mend a warning: one command, and what it does in a few words."""
 
     label: str
     command: AnyMixCommand
 
 
-class Snag(Value):
+class MixWarning(Value):
     """One thing to look at; ``transition``, ``entry`` or ``layer`` is the index that it belongs to.
 
     ``key`` names it from one state of the mix to the next, so that it can be marked as meant.
     """
 
-    kind: SnagKind
+    kind: WarningKind
     message: str
     entry: int | None = None
     transition: int | None = None

@@ -3,16 +3,16 @@ import { transitionPiece } from '../sound/pieces'
 import { useListening, type Piece } from '../stores/listening'
 import { useMix } from '../stores/mix'
 
-/** Beats that a walk has before and after each overlap, until the next one begins. */
+/** Beats that are heard before and after each overlap, until the next one begins. */
 const AROUND_BEATS = 16
 
 /** All transitions of a mix, one after the other, without what lies between; `at` is told which one is heard. */
-export function useWalk(at: (index: number) => void) {
+export function usePlayAll(at: (index: number) => void) {
   const mix = useMix()
   const listening = useListening()
   const isOn = ref(false)
 
-  const isWalking = computed(
+  const isPlaying = computed(
     () => isOn.value && listening.piece?.transition !== undefined && listening.isSounding,
   )
 
@@ -22,8 +22,8 @@ export function useWalk(at: (index: number) => void) {
     return transitionPiece(mix.mix, mix.clock, planned, { around: AROUND_BEATS })
   }
 
-  /** Walk on from a transition to the last one. */
-  function walk(from: number) {
+  /** Play from a transition on to the last one. */
+  function play(from: number) {
     const first = pieceAt(from)
     if (!first) return
     isOn.value = true
@@ -31,7 +31,7 @@ export function useWalk(at: (index: number) => void) {
     listening.play(first, first.start, () => pieceAt((listening.piece?.transition ?? 0) + 1))
   }
 
-  function halt() {
+  function stop() {
     isOn.value = false
     listening.stop()
   }
@@ -44,5 +44,5 @@ export function useWalk(at: (index: number) => void) {
     },
   )
 
-  return { isWalking, walk, halt }
+  return { isPlaying, play, stop }
 }

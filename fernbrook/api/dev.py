@@ -1,4 +1,4 @@
-"""The server for `make dev`: on the demo data, and started anew when the code changes."""
+"""The server for `make dev`: on the demo data, and started again when the code changes."""
 
 from __future__ import annotations
 

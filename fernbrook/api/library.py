@@ -50,7 +50,7 @@ def list_readings(services: ServicesDep, some: TracksIn) -> list[ReadingOut]:
 
 @router.post("/readings/use")
 def read_names(services: ServicesDep, read: ReadAs) -> ReadOut:
-    """Read the names of some tracks from their files anew, in another encoding; undo brings those of before back."""
+    """Read the names of some tracks from their files again, in another encoding; undo brings those of before back."""
     return ReadOut(tracks=services.misreading.read_as(read.track_ids, read.encoding))
 
 

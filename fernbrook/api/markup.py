@@ -59,7 +59,7 @@ def snap_grid(services: ServicesDep, track_id: str, at: AtBeat) -> OpenTrackOut:
 
 @router.post("/markup/measure")
 def measure_grid(services: ServicesDep, track_id: str, how: Measure) -> OpenTrackOut:
-    """Find the grid anew."""
+    """Find the grid again."""
     span = None if how.start_s is None or how.end_s is None else (how.start_s, how.end_s)
     low, high = sorted((how.range.low, how.range.high))
     return OpenTrackOut.of(services.marking.measure(track_id, how.version, (low, high), span))

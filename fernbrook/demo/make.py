@@ -134,7 +134,7 @@ def _at_rate(sound: np.ndarray, rate: int) -> np.ndarray:
 
 
 def _recipe_mark() -> str:
-    """A digest of the code that makes the tracks: when it changes they are made anew."""
+    """A digest of the code that makes the tracks: when it changes they are made again."""
     here = Path(__file__).parent
     return hashlib.sha256(b"".join((here / f"{name}.py").read_bytes() for name in RECIPE_MODULES)).hexdigest()
 

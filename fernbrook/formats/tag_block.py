@@ -1,7 +1,7 @@
 """All of a file but its sound, kept before anything is written into its tags, so that it can be put back byte by byte.
 
 Whatever a tag holds, languages, several values, pictures, its own version, is in those bytes. Ogg numbers its pages
-anew when its comments grow: of such a file its comments are kept as they are written in it.
+again when its comments grow: of such a file its comments are kept as they are written in it.
 """
 
 from __future__ import annotations

@@ -46,7 +46,7 @@ class Lane:
 def lanes_of(plan: Plan, *, by_stem: bool, curves: bool) -> list[Lane]:
     """The lanes of a mix, entries first, then layers; ``by_stem`` one for each stem of those that have any.
 
-    Without ``curves`` each plays as loud as it is, from where it is first used to where it is last: to be mixed anew.
+    Without ``curves`` each plays as loud as it is, from where it is first used to where it is last: to be mixed again.
     """
     owners: dict[str, list[Part]] = {}
     for part in plan.parts:

@@ -205,7 +205,7 @@ class Catalogue:
         return twins
 
     def _judge(self, track_id: str, twin: str | None) -> None:
-        """Make a track's card anew, and what is doubtful about its file."""
+        """Make a track's card again, and what is doubtful about its file."""
         row = self._rows.get(track_id)
         if row is None:
             self._cards.pop(track_id, None)

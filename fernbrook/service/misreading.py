@@ -52,7 +52,7 @@ class Misreading:
         return sorted(found.values(), key=lambda r: (-fits[r.encoding], list(Encoding).index(r.encoding)))
 
     def read_as(self, track_ids: Iterable[str], encoding: Encoding) -> int:
-        """Read the names of some tracks from their files anew, in an encoding; returns how many came out otherwise.
+        """Read the names of some tracks from their files again, in an encoding; returns how many came out otherwise.
 
         Raises
         ------

@@ -173,7 +173,7 @@ class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
         return self.change(mix_id, version, command)
 
     def duplicate(self, mix_id: str) -> OpenMix:
-        """Begin a mix as a copy of another; its history starts anew."""
+        """Begin a mix as a copy of another; its history starts again."""
         with self._database.write() as session:
             mix = self._mix(session, self._get(session, mix_id))
             copy = mix.model_copy(update={"name": f"{mix.name[:190]} (copy)"})
@@ -315,7 +315,7 @@ class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
         return self._trials.value(trial_id, planned)
 
     def _running(self, session: Session, row: MixRow, planned: Plan) -> Running:
-        """What the running order shows; kept like plans, and made anew when pairings change."""
+        """What the running order shows; kept like plans, and made again when pairings change."""
         pairings = pairings_between(session, {e.track.id for e in planned.entries})
         key = (row.id, row.version, tuple(e.track.version for e in planned.entries), tuple(sorted(pairings.items())))
         return self._runnings.value(key, lambda: running(planned, pairings))

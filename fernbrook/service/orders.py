@@ -163,12 +163,12 @@ class Orders:
     def _search(self, row: JobRow, plan: Plan) -> Search:
         job = self._jobs.view(row)
         order: SearchOrder = self._jobs.order_of(row)
-        found = job.result.get("proposed")
+        found = job.result.get("proposed")  # kept without a version: what was found by an older Fernbrook has its words
         asked = {c.entry_id for c in order.candidates if c.entry_id is not None}
         return Search(
             job=job,
             wishes=order.wishes,
-            proposed=Proposed.model_validate(found) if found else None,
+            proposed=Proposed.model_validate(with_plain_words(found)) if found else None,
             is_current=asked == {e.entry.id for e in plan.entries},
         )
 

@@ -97,7 +97,7 @@ def _make_private(path: Path) -> None:
 def migrate(engine: Engine) -> None:
     """Bring the schema up to date: all of it, or nothing.
 
-    SQLite changes a table by making it anew and dropping the old one. With foreign keys in force that would delete
+    SQLite changes a table by making it again and dropping the old one. With foreign keys in force that would delete
     whatever refers to its rows, the history of all tracks for one.
     """
     config = Config()

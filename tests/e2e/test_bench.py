@@ -145,8 +145,8 @@ def test_a_gap_an_echo_and_a_longer_way_are_set_in_the_panel(page: Page, bench: 
 def test_a_hand_over_is_saved_used_for_all_and_deleted(page: Page, bench: str) -> None:
     start_from(page, "Filter sweep")
     expect(lane(page, "filter")).to_have_count(1)
-    page.get_by_role("button", name="Hand-overs…").click()
-    dialog = page.get_by_role("dialog", name="Hand-overs")
+    page.get_by_role("button", name="Shapes…").click()
+    dialog = page.get_by_role("dialog", name="Shapes")
     dialog.get_by_label("Save this shape as").fill("Fern sweep")
     dialog.get_by_role("button", name="Save", exact=True).click()
     row = dialog.get_by_role("row").filter(has=page.get_by_role("button", name="Delete Fern sweep"))

@@ -68,7 +68,7 @@ def lengths(mix: OpenMix) -> list[float]:
     return [t.transition.beats for t in mix.plan.transitions]
 
 
-def test_it_lies_where_it_was_heard_until_it_is_placed_anew(services: Services, opened: OpenMix, later: Later) -> None:
+def test_it_lies_where_it_was_heard_until_it_is_placed_again(services: Services, opened: OpenMix, later: Later) -> None:
     before = services.mixes.open(opened.id)
     now = later(services)
     try:
@@ -76,15 +76,15 @@ def test_it_lies_where_it_was_heard_until_it_is_placed_anew(services: Services, 
         assert (lengths(after), after.plan.duration_s) == (lengths(before), before.plan.duration_s)
         assert after.plan.mix.kept == (before.plan.transitions[1].transition.pair,)
         assert [m.duration_s for m in now.mixes.list()] == [before.plan.duration_s]
-        anew = now.mixes.change(opened.id, now.mixes.open(opened.id).version, SettlePlaces(anew=True))
-        assert lengths(anew) == [8.0, lengths(before)[1] / 2]
-        assert anew.plan.mix.kept == ()
-        back = now.mixes.undo(opened.id, anew.version)
+        placed = now.mixes.change(opened.id, now.mixes.open(opened.id).version, SettlePlaces(again=True))
+        assert lengths(placed) == [8.0, lengths(before)[1] / 2]
+        assert placed.plan.mix.kept == ()
+        back = now.mixes.undo(opened.id, placed.version)
         assert lengths(back) == lengths(before)
-        left = now.mixes.change(opened.id, back.version, SettlePlaces(anew=False))
+        left = now.mixes.change(opened.id, back.version, SettlePlaces(again=False))
         assert (lengths(left), left.plan.mix.kept) == (lengths(before), ())
         with pytest.raises(CommandError, match="already"):
-            now.mixes.change(opened.id, left.version, SettlePlaces(anew=True))
+            now.mixes.change(opened.id, left.version, SettlePlaces(again=True))
     finally:
         now.stop()
 

@@ -1,4 +1,4 @@
-"""Tags in another encoding than they say: noticed in the list, read from the files anew, and taken back."""
+"""Tags in another encoding than they say: noticed in the list, read from the files again, and taken back."""
 
 from __future__ import annotations
 

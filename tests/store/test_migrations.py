@@ -79,7 +79,7 @@ def test_a_library_of_the_first_version_is_opened_with_all_that_was_in_it(tmp_pa
 
 
 def test_the_history_of_tracks_outlasts_every_migration(tmp_path: Path) -> None:
-    """A table that is made anew must not take along what refers to it."""
+    """A table that is made again must not take along what refers to it."""
     _first_version(tmp_path / "old.db")
     engine = create_engine(f"sqlite:///{tmp_path / 'old.db'}")
     _to(engine, "0003")

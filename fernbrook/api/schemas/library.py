@@ -49,7 +49,7 @@ class ReadingOut(ApiModel):
 
 
 class ReadAs(ApiModel):
-    """The tracks whose names are to be read anew, and in which encoding."""
+    """The tracks whose names are to be read again, and in which encoding."""
 
     track_ids: Ids = Field(min_length=1)
     encoding: Encoding

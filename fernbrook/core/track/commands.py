@@ -258,7 +258,7 @@ class MarkChecked(MarkupCommand):
 
 
 class PutSections(MarkupCommand):
-    """Sections, all of them anew: moved, renamed, split or joined."""
+    """Sections, all of them again: moved, renamed, split or joined."""
 
     kind: Literal["put_sections"] = "put_sections"
     sections: tuple[Section, ...] = Field(max_length=200)
@@ -275,7 +275,7 @@ class PutSections(MarkupCommand):
 
 
 class PutVoice(MarkupCommand):
-    """Voice spans, all of them anew."""
+    """Voice spans, all of them again."""
 
     kind: Literal["put_voice"] = "put_voice"
     voice: tuple[VoiceSpan, ...] = Field(max_length=500)

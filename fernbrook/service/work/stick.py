@@ -51,7 +51,7 @@ class StickError(FernbrookError):
 
 
 class StickItem(Value):
-    """A track for a stick; ``path`` is its file as the data folder notes it, where it is written anew, and ``output``
+    """A track for a stick; ``path`` is its file as the data folder notes it, where it is written again, and ``output``
     and ``rate`` what it becomes, where it is converted. ``pending`` has what a player changed and nobody has taken."""
 
     track: StickTrack

@@ -555,7 +555,7 @@ export interface paths {
         put?: never;
         /**
          * Read Names
-         * @description Read the names of some tracks from their files anew, in another encoding; undo brings those of before back.
+         * @description Read the names of some tracks from their files again, in another encoding; undo brings those of before back.
          */
         post: operations["read_names"];
         delete?: never;
@@ -2260,7 +2260,7 @@ export interface paths {
         put?: never;
         /**
          * Measure Grid
-         * @description Find the grid anew.
+         * @description Find the grid again.
          */
         post: operations["measure_grid"];
         delete?: never;
@@ -3328,7 +3328,7 @@ export interface components {
             edits: (components["schemas"]["Skip-Output"] | components["schemas"]["Repeat-Output"] | components["schemas"]["Swap-Output"] | components["schemas"]["DropOut-Output"])[];
             /**
              * Natural End
-             * @description Where it would end if nothing were repeated until it has left.
+             * @description Where it would end without a repeat to the end of the overlap.
              */
             natural_end: number | null;
             /**
@@ -5810,7 +5810,7 @@ export interface components {
         };
         /**
          * PutSections
-         * @description Sections, all of them anew: moved, renamed, split or joined.
+         * @description Sections, all of them again: moved, renamed, split or joined.
          */
         PutSections: {
             /**
@@ -5838,7 +5838,7 @@ export interface components {
         };
         /**
          * PutVoice
-         * @description Voice spans, all of them anew.
+         * @description Voice spans, all of them again.
          */
         PutVoice: {
             /**
@@ -5856,7 +5856,7 @@ export interface components {
         };
         /**
          * ReadAs
-         * @description The tracks whose names are to be read anew, and in which encoding.
+         * @description The tracks whose names are to be read again, and in which encoding.
          */
         ReadAs: {
             encoding: components["schemas"]["Encoding"];
@@ -6967,11 +6967,11 @@ export interface components {
         };
         /**
          * SettlePlaces
-         * @description Decide on the places that were kept over an upgrade: find them anew by the rules of now, or leave them.
+         * @description Decide on the places that were kept over an upgrade: place again by the present rules, or leave them.
          */
         SettlePlaces: {
-            /** Anew */
-            anew: boolean;
+            /** Again */
+            again: boolean;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}

@@ -4,7 +4,7 @@ import { api, data } from '../api/client'
 import type { Entry } from '../api/types'
 import { useMix } from '../stores/mix'
 
-/** Where an entry can be made shorter, or longer, by so many bars; asked for anew with each version of the mix. */
+/** Where an entry can be made shorter, or longer, by so many bars; asked for again with each version of the mix. */
 export function useFolds(entry: Ref<Entry | undefined>, bars: Ref<number>, longer: Ref<boolean>) {
   const mix = useMix()
   return useQuery({

@@ -60,7 +60,7 @@ export function useLayers() {
 
 export type Layers = ReturnType<typeof useLayers>
 
-/** What could be laid over the mix; asked for anew with each version of it. */
+/** What could be laid over the mix; asked for again with each version of it. */
 export function useLayerProposals(open: Ref<boolean>) {
   const mix = useMix()
   return useQuery({

@@ -4,7 +4,7 @@ import { api, data } from '../api/client'
 import type { PlannedTransition } from '../api/types'
 import { useMix } from '../stores/mix'
 
-/** Where a transition could lie, the best first; asked for anew with each version of the mix. */
+/** Where a transition could lie, the best first; asked for again with each version of the mix. */
 export function useProposals(planned: Ref<PlannedTransition | undefined>) {
   const mix = useMix()
   const { data: proposals } = useQuery({

@@ -8,7 +8,7 @@ export type Bucket = (typeof BUCKETS)[number]
 export const ONSET_RATE = 44_100 / 128
 
 const RATE = 44_100
-/** Pictures that nobody has fetched anew for so long are forgotten. */
+/** Pictures that nobody has fetched again for so long are forgotten. */
 const KEPT_MS = 5 * 60_000
 
 /** Three bytes a bucket: low, mid, high. */

@@ -10,7 +10,7 @@ const MOST_MIXES = 40
 const pairs = (plan: Plan) => plan.transitions.map((t) => `${t.transition.out_id} ${t.transition.in_id}`)
 
 /**
- * Transitions that the program has made anew because an order was changed, until somebody has looked at them. Those
+ * Transitions that the program has made again because an order was changed, until somebody has looked at them. Those
  * that were shaped for the same two before are not among them: they come back as they were.
  */
 export const useFresh = defineStore('fresh', () => {

@@ -56,7 +56,7 @@ describe('the listening bar', () => {
     expect(bar.secondsIn('track', 'm')).toBeUndefined()
   })
 
-  it('seeks within what has arrived, and asks anew beyond it', () => {
+  it('seeks within what has arrived, and asks again beyond it', () => {
     const bar = useListening()
     bar.play(piece)
     report({ position: 10, end: 4000 })

@@ -117,7 +117,7 @@ export const useListening = defineStore('listening', () => {
     lineUp()
   }
 
-  /** Go to a frame: within what has arrived at once, else by asking anew. */
+  /** Go to a frame: within what has arrived at once, else by asking again. */
   function seek(frame: number) {
     const current = piece.value
     if (!current) return
@@ -131,7 +131,7 @@ export const useListening = defineStore('listening', () => {
 
   /**
    * Go on with a piece that takes the place of the one that plays: from a moment from now on, with `frame` of it where the
-   * other has its frame of now. What is held or over is asked for anew when it goes on. Where the other has no such frame,
+   * other has its frame of now. What is held or over is asked for again when it goes on. Where the other has no such frame,
    * it begins at its start.
    */
   function renew(next: Piece, frame: number) {

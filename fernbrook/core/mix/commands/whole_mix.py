@@ -126,17 +126,17 @@ class MarkAsMeant(MixCommand):
 
 
 class SettlePlaces(MixCommand):
-    """Decide on the places that were kept over an upgrade: find them anew by the rules of now, or leave them."""
+    """Decide on the places that were kept over an upgrade: place again by the present rules, or leave them."""
 
     kind: Literal["settle_places"] = "settle_places"
-    anew: bool
+    again: bool
 
     @override
     def rule(self, mix: Mix, tracks: Tracks) -> Mix:
         if not mix.kept:
             raise CommandError("Those transitions have been decided on already.")
-        return mix.without_transitions(mix.kept) if self.anew else mix.model_copy(update={"kept": ()})
+        return mix.without_transitions(mix.kept) if self.again else mix.model_copy(update={"kept": ()})
 
     @override
     def words(self, naming: Naming) -> str:
-        return f"{'place again' if self.anew else 'leave as they are'} what nobody shaped"
+        return f"{'place again' if self.again else 'leave as they are'} what nobody shaped"

@@ -166,7 +166,7 @@ class Layer(Value):
 
     @property
     def is_back_to_back(self) -> bool:
-        """Whether it is one sound on end. A made sound begins anew each time."""
+        """Whether it is one sound on end. A made sound begins again each time."""
         if isinstance(self.sound, Made) and self.times > 1:
             return False
         return self.times == 1 or self.apart is None or self.apart == self.sound.length

@@ -21,7 +21,7 @@ const props = defineProps<{
   count: number
   chosen: boolean
   actions: EntryActions
-  /** Whether the transition to the next was made anew and nobody has looked at it yet. */
+  /** Whether the transition to the next was made again and nobody has looked at it yet. */
   isNew: boolean
 }>()
 const emit = defineEmits<{

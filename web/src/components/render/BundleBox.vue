@@ -34,7 +34,7 @@ const when = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', 
     <div class="how">
       <PickField v-model:value="audio" label="The music in the bundle" :options="MUSIC" />
       <Checkbox v-model:checked="history">with all its history</Checkbox>
-      <Button size="small" @click="make(audio, history)">Make a bundle</Button>
+      <Button size="small" @click="make(audio, history)">Make bundle</Button>
     </div>
     <ul v-if="bundles?.length">
       <li v-for="b in bundles" :key="b.id">

@@ -18,12 +18,12 @@ describe('transitions that stayed where they were', () => {
   it('are said until somebody decides', async () => {
     const { wrapper, send } = line([1])
     expect(wrapper.text()).toContain('Fern → Oak stayed in place')
-    const [anew, leave] = wrapper.findAll('button')
-    await anew!.trigger('click')
+    const [place, leave] = wrapper.findAll('button')
+    await place!.trigger('click')
     await leave!.trigger('click')
     expect(send.mock.calls.map(([command]) => command)).toEqual([
-      { kind: 'settle_places', anew: true },
-      { kind: 'settle_places', anew: false },
+      { kind: 'settle_places', again: true },
+      { kind: 'settle_places', again: false },
     ])
   })
 

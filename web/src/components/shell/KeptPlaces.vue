@@ -23,8 +23,8 @@ const several = computed(() => names.value.length > 1)
       {{ several ? `${names.length} transitions` : names[0] }}
       stayed in place. Fernbrook would place {{ several ? 'them' : 'it' }} differently now.
     </span>
-    <Button size="small" @click="mix.send({ kind: 'settle_places', anew: true })"> Place again </Button>
-    <Button size="small" type="text" @click="mix.send({ kind: 'settle_places', anew: false })">
+    <Button size="small" @click="mix.send({ kind: 'settle_places', again: true })"> Place again </Button>
+    <Button size="small" type="text" @click="mix.send({ kind: 'settle_places', again: false })">
       Leave in place
     </Button>
   </section>

@@ -100,11 +100,11 @@ async function saveAs() {
         size="small"
         title="Save this shape, or use one for several transitions"
         @click="managing = true"
-        >Hand-overs…</Button
+        >Shapes…</Button
       >
     </div>
 
-    <Modal v-model:open="managing" title="Hand-overs" :footer="null" :width="560">
+    <Modal v-model:open="managing" title="Shapes" :footer="null" :width="560">
       <p class="soft">
         A shape is a ready set of curves under a name. It fits any length: what happens on the phrase line
         stays on it.

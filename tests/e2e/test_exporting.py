@@ -1,4 +1,4 @@
-"""What leaves through the page: a part of a mix as MP3, lists, the cue card, a backup."""
+"""Exports through the page: a part of a mix as MP3, lists, the cue card, a backup."""
 
 from __future__ import annotations
 
@@ -79,7 +79,7 @@ def test_a_mix_goes_into_a_bundle_and_is_opened_beside_what_is_there(
     page.goto(f"{mix}/render")
     box = page.get_by_role("region", name="Take it to another machine")
     box.get_by_label("The music in the bundle").select_option(label="without the music")
-    box.get_by_role("button", name="Make a bundle").click()
+    box.get_by_role("button", name="Make bundle").click()
     expect(box.get_by_role("link", name="Download")).to_be_visible(timeout=60_000)
     packed = downloaded(page, "Download", tmp_path)
     track = tracks_by_title(page, address)[library[1].song.title]

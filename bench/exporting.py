@@ -1,4 +1,4 @@
-"""What leaves: each kind of file against WAV, lanes against the mix, videos, archives and uploads against a copy."""
+"""Exports: each kind of file against WAV, lanes against the mix, videos, archives and uploads against a copy."""
 
 from __future__ import annotations
 

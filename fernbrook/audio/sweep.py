@@ -28,11 +28,11 @@ def swept(
     passes_high: bool,
     rate: int,
 ) -> NDArray[np.float64]:
-    """A stereo signal through a filter, from silence on.
+    """A signal through a filter, from silence on.
 
     Parameters
     ----------
-    signal : shape (n, 2)
+    signal : shape (n, channels)
     cutoff_hz : where it cuts off at each sample, shape (n,)
     share : how much of the sound goes through it at each sample, 0 to 1; the rest passes by. Shape (n,)
     resonance : 0 for none, 1 for all
@@ -40,7 +40,7 @@ def swept(
 
     Returns
     -------
-    shape (n, 2); the very samples of the signal where ``share`` is 0
+    as the signal; the very samples of it where ``share`` is 0
     """
     first, second = BUTTERWORTH_Q
     return _swept(signal, cutoff_hz, share, first, second * (HIGHEST_Q / second) ** resonance, passes_high, float(rate))
@@ -57,12 +57,13 @@ def _swept(
     rate: float,
 ) -> NDArray[np.float64]:
     out = np.empty_like(signal)
-    state = np.zeros((2, 2, 2))
+    channels = signal.shape[1]
+    state = np.zeros((2, channels, 2))
     for n in range(len(signal)):
         hz = min(cutoff_hz[n], 0.49 * rate)
         g = np.tan(np.pi * hz / rate)
         most = np.pi * hz / SLOWEST_DECAY
-        for channel in range(2):
+        for channel in range(channels):
             dry = signal[n, channel]
             x = dry
             for section in range(2):

@@ -11,16 +11,14 @@ from numpy.typing import NDArray
 from fernbrook.audio.source import Sounding, Source
 from fernbrook.audio.stem_file import StemSource
 from fernbrook.audio.stretch.kept_blocks import KeptBlocks
-from fernbrook.core.mix.curves import Control
+from fernbrook.core.mix.curves import Control, Processor, controls_of
 from fernbrook.core.mix.transitions import LONGEST_TAIL_S
 from fernbrook.core.plan import RATE, Part, stem_key
 from fernbrook.core.track import KEPT
-from fernbrook.render.beats import beats_at
 from fernbrook.render.blocks import BLOCK, Kept
 from fernbrook.render.made import made_sound
 from fernbrook.render.player import Player
-from fernbrook.render.processors import AROUND, WARM_UP, Turned, equalised, filtered, levelled
-from fernbrook.render.ringing import ringings
+from fernbrook.render.processors import Chain, ringings, turned_in
 
 EDGE = 176
 """Samples (4 ms) over which a part that does not fade by itself comes in before a beat and goes before one."""
@@ -46,7 +44,7 @@ class Channel:
         self._gain = 10.0 ** (part.gain_db / 20.0)
         self._played = np.zeros((0, 2))
         self._played_from = 0
-        self._equalised = Kept(self._equalise, 3)
+        self._chain = Chain(part, self._played_span)
         self._heard = Kept(self._hear, 2 + int(LONGEST_TAIL_S * RATE) // BLOCK)
         self._ringings = [r for a in part.automations for r in ringings(a, part.tempo, self._heard)]
 
@@ -90,38 +88,19 @@ class Channel:
         start, end = number * BLOCK, (number + 1) * BLOCK
         if end <= self.first or start >= self._end:
             return None
-        turned = self._turned(start, end)
-        if any(t.moves(Control.FILTER) for t in turned):
-            before, now = self._equalised(number - 1), self._equalised(number)
-            sound = filtered(np.concatenate((before[-WARM_UP:], now)), self._turned(start - WARM_UP, end))
-        else:
-            sound = self._equalised(number)
-        return sound * self._level(start, end, turned)[:, None]
+        return self._chain(number) * self._level(start, end)[:, None]
 
-    def _equalise(self, number: int) -> Sound:
-        start, end = number * BLOCK, (number + 1) * BLOCK
-        return equalised(self._around(start, end), self._turned(start, end), self._part.crossovers)
-
-    def _turned(self, start: int, end: int) -> list[Turned]:
-        """The automations that reach into a span."""
-        reaching = [a for a in self._part.automations if a.start_s * RATE < end and start < a.end_s * RATE]
-        if not reaching:
-            return []
-        beats = beats_at(self._part.tempo, start, end)
-        return [Turned(a, a.places(beats)) for a in reaching]
-
-    def _around(self, start: int, end: int) -> Sound:
-        """What the player plays from ``AROUND`` before the span to ``AROUND`` after it."""
-        begin, stop = start - AROUND, end + AROUND
+    def _played_span(self, start: int, end: int) -> Sound:
+        """What the player plays; it is kept from where the span begins, for the next one begins no earlier."""
         known = self._played_from + len(self._played)
-        if not self._played_from <= begin <= known:
-            self._played, self._played_from, known = np.zeros((0, 2)), begin, begin
-        fresh = self._player.render(known, stop) if stop > known else np.zeros((0, 2))
-        self._played = np.concatenate((self._played[begin - self._played_from :], fresh))
-        self._played_from = begin
-        return self._played[: stop - begin]
+        if not self._played_from <= start <= known:
+            self._played, self._played_from, known = np.zeros((0, 2)), start, start
+        fresh = self._player.render(known, end) if end > known else np.zeros((0, 2))
+        self._played = np.concatenate((self._played[start - self._played_from :], fresh))
+        self._played_from = start
+        return self._played[: end - start]
 
-    def _level(self, start: int, end: int, turned: list[Turned]) -> NDArray[np.float64]:
+    def _level(self, start: int, end: int) -> NDArray[np.float64]:
         """The linear gain of each sample: the part's own, its edges, its silences, its faders."""
         level = np.full(end - start, self._gain)
         if self._part.comes_in and start < self._start:
@@ -131,7 +110,9 @@ class Channel:
         level[max(self._end - start, 0) :] = 0.0
         for silence in self._part.silences:
             _leave_out(level, start, silence.start_s, silence.end_s)
-        levelled(level, turned)
+        for turned in turned_in(self._part, start, end):
+            for control in controls_of(Processor.LEVEL):
+                level *= turned.automation.gains(control, turned.places)
         for automation in self._part.automations:
             if end <= automation.start_s * RATE:
                 level *= automation.gains(Control.VOLUME, np.zeros(1))

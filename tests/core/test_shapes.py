@@ -8,7 +8,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fernbrook.core.mix import commands as c
-from fernbrook.core.mix.curves import CONTROLS, Control, Curve, Onward
+from fernbrook.core.mix.curves import CONTROLS, Control, Curve, Onward, heard_db
+from fernbrook.core.mix.curves.law import FLOOR_DB
 from fernbrook.core.mix.model import Crossovers, Mix
 from fernbrook.core.mix.transitions import (
     Gap,
@@ -24,7 +25,6 @@ from fernbrook.core.mix.transitions import (
     shape_of,
     transition_of,
 )
-from fernbrook.core.mix.transitions.ride import FLOOR_DB, heard
 from fernbrook.core.plan import plan
 from tests.core.test_commands import TRACKS, mix_of, pair
 
@@ -148,7 +148,7 @@ def test_what_was_ridden_is_kept_within_half_a_decibel(
     inside = [m for m in kept[1:-1] if 0.001 < m[0] < 0.999]
     for at, value in inside:
         if all(abs(at - other[0]) > 5e-4 or other == (at, value) for other in ride):
-            got, was = (heard(np.array([v]), spec.law)[0] for v in (float(curve.value_at(at)), value))
+            got, was = (heard_db(np.array([v]), spec.law)[0] for v in (float(curve.value_at(at)), value))
             assert abs(got - was) < 0.5
 
 
@@ -161,9 +161,9 @@ def test_a_long_ride_is_thinned_and_what_lies_around_it_stays() -> None:
     outside = np.array([0.0, 0.1, 0.29, 0.61, 0.8, 0.95, 1.0])
     assert np.allclose(curve.value_at(outside), old.value_at(outside), atol=0.01)
     assert (
-        np.abs(heard(curve.value_at(at), CONTROLS[Control.VOLUME].law) - heard(value, CONTROLS[Control.VOLUME].law))[
-            heard(value, CONTROLS[Control.VOLUME].law) > FLOOR_DB
-        ].max()
+        np.abs(
+            heard_db(curve.value_at(at), CONTROLS[Control.VOLUME].law) - heard_db(value, CONTROLS[Control.VOLUME].law)
+        )[heard_db(value, CONTROLS[Control.VOLUME].law) > FLOOR_DB].max()
         < 0.5
     )
 

@@ -62,7 +62,7 @@ def noises(tmp_path_factory: pytest.TempPathFactory) -> Deck:
 
 
 def flat(deck: Deck) -> Deck:
-    deck.shape(ReadyShape.EVEN_BLEND, out_at=64.0, in_at=8.0, beats=32.0)
+    deck.shaped(ReadyShape.EVEN_BLEND, out_at=64.0, in_at=8.0, beats=32.0)
     for side in Side:
         shape(deck, side, Control.VOLUME, FULL)
     return deck
@@ -189,7 +189,7 @@ def test_tails_ring_on_under_the_other_track_and_then_end(ramp: Deck) -> None:
 def test_a_reverb_falls_by_sixty_db_in_its_length_and_ends(tmp_path: Path) -> None:
     silence = np.zeros((60 * RATE, 2))
     deck = Deck(written(tmp_path, "noise", steady(), 120.0), written(tmp_path, "none", silence, 120.0))
-    deck.shape(ReadyShape.CLEAN_CUT, out_at=64.0, in_at=8.0)
+    deck.shaped(ReadyShape.CLEAN_CUT, out_at=64.0, in_at=8.0)
     deck.do(c.PlaceTransition(lead=8.0, **pair(deck)))
     deck.do(c.SetEffects(reverb_s=2.0, reverb_colour=1.0, **pair(deck)))
     shape(deck, Side.OUTGOING, Control.REVERB, Curve.of((0.0, 0.0), (0.1, 0.5), (1.0, 0.5)))
@@ -268,6 +268,8 @@ def everything(first: Made, second: Made) -> Deck:
     shape(deck, Side.OUTGOING, Control.ECHO, sends)
     shape(deck, Side.OUTGOING, Control.REVERB, sends)
     shape(deck, Side.INCOMING, Control.ECHO, Curve.of((0.0, 0.5), (0.5, 0.0), (1.0, 0.0)))
+    shape(deck, Side.OUTGOING, Control.WIDTH, Curve.of((0.0, 0.0), (0.5, 0.4, Onward.SMOOTH), (1.0, 0.9)))
+    shape(deck, Side.INCOMING, Control.WIDTH, Curve.of((0.0, 0.6), (0.4, 0.0), (1.0, 0.0)))
     return shape(deck, Side.INCOMING, Control.REVERB, Curve.of((0.0, 0.9), (0.9, 0.1), (1.0, 0.0)))
 
 

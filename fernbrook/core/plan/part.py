@@ -58,9 +58,8 @@ class Automation:
     @property
     def tail_s(self) -> float:
         """For how long its effects ring on after the span."""
-        echo_s = self.effects.echoes(self.slowest_bpm) * self.effects.echo_beats * 60.0 / self.slowest_bpm
-        tails = ((Control.ECHO, echo_s), (Control.REVERB, self.effects.reverb_s))
-        return max((length for control, length in tails if self.moves(control)), default=0.0)
+        tails = self.effects.tails(self.slowest_bpm)
+        return max((tails.get(CONTROLS[control].processor, 0.0) for control in self.curves.moving), default=0.0)
 
 
 @dataclass(frozen=True)

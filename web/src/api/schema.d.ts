@@ -2888,7 +2888,7 @@ export interface components {
          * @description What a curve turns.
          * @enum {string}
          */
-        Control: "volume" | "low" | "mid" | "high" | "filter" | "echo" | "reverb" | "drums" | "bass" | "voice" | "music";
+        Control: "volume" | "low" | "mid" | "high" | "filter" | "width" | "echo" | "reverb" | "drums" | "bass" | "voice" | "music";
         /**
          * ControlSpec
          * @description One row of the table. Positions go from ``low`` to ``high`` and leave the sound alone at ``neutral``.
@@ -4251,10 +4251,10 @@ export interface components {
         };
         /**
          * Law
-         * @description What a position means: a fader of even power, a linear one, a filter swept from its middle both ways.
+         * @description What a position means: a fader of even power, a linear one, a filter swept from its middle both ways, an edge.
          * @enum {string}
          */
-        Law: "fader" | "linear" | "filter";
+        Law: "fader" | "linear" | "filter" | "edge";
         /**
          * Layer
          * @description A piece of sound over the mix.
@@ -5587,7 +5587,7 @@ export interface components {
          * @description What turns the positions into sound; what one hears of it, and for how long, is the renderer's to know.
          * @enum {string}
          */
-        Processor: "level" | "equaliser" | "filter" | "echo" | "reverb" | "stem";
+        Processor: "level" | "equaliser" | "filter" | "width" | "echo" | "reverb" | "stem";
         /**
          * ProposalOut
          * @description An order, what it is good at, what is left out, and how it weighs.

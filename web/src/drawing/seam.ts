@@ -1,6 +1,7 @@
 import type { Curve, Law } from '../api/types'
 import type { Tokens } from '../theme/tokens'
-import { gainOf, valueAt } from '../time/curve'
+import { valueAt } from '../time/curve'
+import { gainOf } from '../time/laws'
 import { drawWave, type WaveSpec } from './waveTiles'
 
 const PHRASE_BARS = 8

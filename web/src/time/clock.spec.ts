@@ -2,7 +2,8 @@ import { describe, expect, it } from 'vitest'
 import type { ClockPoints, Curve, Entry } from '../api/types'
 import fixture from './clock.fixture.json'
 import { Clock } from './clock'
-import { cutoffOf, gainOf, valueAt } from './curve'
+import { valueAt } from './curve'
+import { cutoffOf, edgeOf, gainOf } from './laws'
 import { EntryClock } from './entryClock'
 import { BeatGrid, lastNotAfter } from './grid'
 
@@ -55,10 +56,11 @@ describe('the page draws curves and tells levels as the core renders them', () =
       expect(valueAt(points as unknown as Curve, place), String(place)).toBeCloseTo(value, 6)
   })
 
-  it.each(fixture.laws)('position $position', ({ position, fader, linear, hz }) => {
+  it.each(fixture.laws)('position $position', ({ position, fader, linear, hz, edge }) => {
     expect(gainOf(position)).toBeCloseTo(fader, 10)
     expect(gainOf(position, 'linear')).toBeCloseTo(linear, 10)
     expect(cutoffOf(position)).toBeCloseTo(hz, 6)
+    expect(edgeOf(position)).toBeCloseTo(edge, 6)
   })
 })
 

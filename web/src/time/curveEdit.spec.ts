@@ -1,18 +1,10 @@
 import { describe, expect, it } from 'vitest'
 import type { Curve } from '../api/types'
-import {
-  cutoffOf,
-  gainOf,
-  levelText,
-  point,
-  positionOf,
-  positionOfCutoff,
-  positionText,
-  valueAt,
-} from './curve'
+import { point, valueAt } from './curve'
 import {
   isFixed, mirrored, snapped, suited, withAdded, withEnds, withMoved, withMovedTogether, withOnward, withRemoved,
 } from './curveEdit' // prettier-ignore
+import { cutoffOf, gainOf, LAWS, levelText, positionOf, positionOfCutoff, positionText } from './laws'
 
 const fade: Curve = [point(0, 1), point(0.5, 1), point(1, 0)]
 
@@ -104,6 +96,22 @@ describe('a filter', () => {
   it('comes back from Hz', () => {
     for (const hz of [100, 800, 5000])
       for (const high of [false, true]) expect(cutoffOf(positionOfCutoff(hz, high))).toBeCloseTo(hz, 3)
+  })
+})
+
+describe('an edge', () => {
+  it('is stereo at 0, and says below which frequency it is mono', () => {
+    expect([0, 0.25, 0.5, 1].map((v) => positionText({ law: 'edge' }, v))).toEqual([
+      'stereo',
+      'mono below 160 Hz',
+      'mono below 640 Hz',
+      'mono below 10 kHz',
+    ])
+  })
+
+  it('is typed in Hz', () => {
+    const { numberOf, positionOf: back } = LAWS.edge.field
+    for (const hz of [60, 250, 4000]) expect(numberOf(back(hz, 0))).toBe(hz)
   })
 })
 

@@ -2,7 +2,17 @@
 
 from fernbrook.core.mix.curves.control import CONTROLS, Control, ControlSpec, Processor, controls_of
 from fernbrook.core.mix.curves.curve import MIN_GAP, MOST_POINTS, Curve, CurvePoint, Onward, Share
-from fernbrook.core.mix.curves.law import MIDDLE, Law, filtered_share, gain_of, high_pass_hz, low_pass_hz
+from fernbrook.core.mix.curves.law import (
+    MIDDLE,
+    Law,
+    filtered_share,
+    gain_of,
+    heard_db,
+    high_pass_hz,
+    low_pass_hz,
+    mono_below_hz,
+    narrowed_share,
+)
 
 __all__ = [
     "CONTROLS",
@@ -20,6 +30,9 @@ __all__ = [
     "controls_of",
     "filtered_share",
     "gain_of",
+    "heard_db",
     "high_pass_hz",
     "low_pass_hz",
+    "mono_below_hz",
+    "narrowed_share",
 ]

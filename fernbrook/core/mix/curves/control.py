@@ -1,7 +1,7 @@
 """The controls of a transition, said once: which there are, what they do to the sound, where they are neutral.
 
 The curves of a side, the renderer, the API and the lanes of the page all follow from this table. To add a control:
-add its name and its row here, and the processor to ``render/processors.py`` if it is a new one.
+add its name and its row here, and a processor to ``render/processors`` if it is of a new kind.
 """
 
 from __future__ import annotations
@@ -22,6 +22,7 @@ class Control(StrEnum):
     MID = "mid"
     HIGH = "high"
     FILTER = "filter"
+    WIDTH = "width"
     ECHO = "echo"
     REVERB = "reverb"
     DRUMS = "drums"
@@ -36,6 +37,7 @@ class Processor(StrEnum):
     LEVEL = "level"
     EQUALISER = "equaliser"
     FILTER = "filter"
+    WIDTH = "width"
     ECHO = "echo"
     REVERB = "reverb"
     STEM = "stem"
@@ -68,6 +70,14 @@ CONTROLS: dict[Control, ControlSpec] = {
             processor=Processor.FILTER,
             law=Law.FILTER,
             neutral=MIDDLE,
+            unit="Hz",
+        ),
+        ControlSpec(
+            control=Control.WIDTH,
+            label="Mono below",
+            processor=Processor.WIDTH,
+            law=Law.EDGE,
+            neutral=0.0,
             unit="Hz",
         ),
         ControlSpec(control=Control.ECHO, label="Echo", processor=Processor.ECHO, law=Law.FADER, neutral=0.0),

@@ -6,6 +6,8 @@ fader's gain is its position.
 
 A filter is open in the middle. Below, a low-pass comes down from the top of hearing; above, a high-pass comes up from
 its bottom; both by the same number of octaves for each step of the way.
+
+An edge is a frequency below which something is done to the sound: at 0 nothing is, from there it rises by octaves.
 """
 
 from __future__ import annotations
@@ -23,16 +25,23 @@ LOW_PASS_HZ = (80.0, 20_000.0)
 """What a low-pass is swept between: at position 0, and just below the middle."""
 HIGH_PASS_HZ = (30.0, 10_000.0)
 """What a high-pass is swept between: just above the middle, and at position 1."""
+EDGE_HZ = (40.0, 10_240.0)
+"""What an edge is moved between: just above position 0, and at 1; an octave is an eighth of the way."""
 OPENING = 0.02
 """How far from the middle a filter is wholly in the way of the sound; nearer it is mixed in, so that nothing clicks."""
+FLOOR_DB = -48.0
+"""Below this, differences are not heard beside music."""
+DB_AN_OCTAVE = 6.0
+"""A frequency that moves by an octave counts as much as so many dB."""
 
 
 class Law(StrEnum):
-    """What a position means: a fader of even power, a linear one, a filter swept from its middle both ways."""
+    """What a position means: a fader of even power, a linear one, a filter swept from its middle both ways, an edge."""
 
     FADER = "fader"
     LINEAR = "linear"
     FILTER = "filter"
+    EDGE = "edge"
 
 
 def gain_of(values: ArrayLike, law: Law = Law.FADER) -> FloatArray:
@@ -63,6 +72,15 @@ def high_pass_hz(positions: ArrayLike) -> FloatArray:
     return _swept(HIGH_PASS_HZ, np.maximum(np.asarray(positions, dtype=np.float64) / MIDDLE - 1.0, 0.0))
 
 
+def mono_below_hz(positions: ArrayLike) -> FloatArray:
+    """The frequency of an edge at its positions; same shape.
+
+    >>> mono_below_hz([0.0, 0.25, 1.0]).round().tolist()
+    [40.0, 160.0, 10240.0]
+    """
+    return _swept(EDGE_HZ, np.asarray(positions, dtype=np.float64))
+
+
 def _swept(between: tuple[float, float], share: FloatArray) -> FloatArray:
     low, high = between
     return np.asarray(low * (high / low) ** share)
@@ -72,3 +90,18 @@ def filtered_share(positions: ArrayLike) -> FloatArray:
     """How much of the sound goes through the filter at its positions: 0 in the middle, 1 from ``OPENING`` on."""
     away = np.abs(np.asarray(positions, dtype=np.float64) - MIDDLE) / OPENING
     return np.asarray(np.minimum(away, 1.0))
+
+
+def narrowed_share(positions: ArrayLike) -> FloatArray:
+    """How much of what is done below an edge is done: nothing at 0, all of it from ``OPENING`` on; same shape."""
+    return np.asarray(np.minimum(np.asarray(positions, dtype=np.float64) / OPENING, 1.0))
+
+
+def heard_db(positions: ArrayLike, law: Law) -> FloatArray:
+    """Positions in what is heard of them: dB of a fader, and as much of a frequency as its octaves are worth; same
+    shape."""
+    if law is Law.FILTER:
+        return np.asarray(DB_AN_OCTAVE * (np.log2(low_pass_hz(positions)) + np.log2(high_pass_hz(positions))))
+    if law is Law.EDGE:
+        return np.asarray(DB_AN_OCTAVE * np.log2(mono_below_hz(positions)))
+    return np.asarray(np.maximum(20.0 * np.log10(np.maximum(gain_of(positions, law), 1e-9)), FLOOR_DB))

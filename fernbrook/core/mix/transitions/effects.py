@@ -6,7 +6,7 @@ import math
 
 from pydantic import Field
 
-from fernbrook.core.mix.curves import Share
+from fernbrook.core.mix.curves import Processor, Share
 from fernbrook.core.value import Value
 
 SILENT_DB = 60.0
@@ -43,3 +43,8 @@ class Effects(Value):
         fits = math.floor(LONGEST_TAIL_S / (self.echo_beats * 60.0 / slowest_bpm))
         fall_db = -20.0 * math.log10(self.echo_feedback) if self.echo_feedback > 0 else math.inf
         return max(1, min(fits, math.floor(SILENT_DB / fall_db) + 1))
+
+    def tails(self, slowest_bpm: float) -> dict[Processor, float]:
+        """For how many seconds each of them rings on after what was sent to it; what is not there ends with it."""
+        echo_s = self.echoes(slowest_bpm) * self.echo_beats * 60.0 / slowest_bpm
+        return {Processor.ECHO: echo_s, Processor.REVERB: self.reverb_s}

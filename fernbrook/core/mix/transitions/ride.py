@@ -18,19 +18,13 @@ from fernbrook.core.mix.curves import (
     Curve,
     CurvePoint,
     Law,
-    gain_of,
-    high_pass_hz,
-    low_pass_hz,
+    heard_db,
 )
 from fernbrook.core.mix.transitions.transition import Side
 from fernbrook.core.track import FloatArray
 
 WITHIN_DB = 0.4
 """How far from the moves the curve may be: what is moved and what is kept differ by less than half a dB."""
-FLOOR_DB = -48.0
-"""Below this, differences are not heard beside music."""
-DB_AN_OCTAVE = 6.0
-"""A filter's cut-off by an octave counts as much as so many dB."""
 BACK_S = 0.01
 """Where a ride ends within an overlap, the curve is back in so many seconds."""
 
@@ -56,7 +50,7 @@ def ridden(curve: Curve, moves: Sequence[tuple[float, float]], spec: ControlSpec
     places, positions = _within_edges(places, np.clip(positions, spec.low, spec.high), side, min(back, 0.25))
     if not len(places):
         return curve
-    kept = _thinned(places, heard(positions, spec.law), positions, spec.law)
+    kept = _thinned(places, heard_db(positions, spec.law), positions, spec.law)
     new = [CurvePoint(float(places[i]), float(positions[i])) for i in kept]
     first, last = new[0].at, new[-1].at
     before = [p for p in curve.points if p.at < first - back]
@@ -84,13 +78,6 @@ def _within_edges(places: FloatArray, positions: FloatArray, side: Side, edge: f
     return places[apart], positions[apart]
 
 
-def heard(positions: FloatArray, law: Law) -> FloatArray:
-    """Positions in what is heard of them: dB of a fader, and as much of a filter as its octaves are worth."""
-    if law is Law.FILTER:
-        return np.asarray(DB_AN_OCTAVE * (np.log2(low_pass_hz(positions)) + np.log2(high_pass_hz(positions))))
-    return np.asarray(np.maximum(20.0 * np.log10(np.maximum(gain_of(positions, law), 1e-9)), FLOOR_DB))
-
-
 def _thinned(places: FloatArray, levels: FloatArray, positions: FloatArray, law: Law) -> list[int]:
     """Which moves are needed, so that straight lines between them are within ``WITHIN_DB`` of all."""
     kept = {0, len(places) - 1}
@@ -100,7 +87,7 @@ def _thinned(places: FloatArray, levels: FloatArray, positions: FloatArray, law:
         if b - a < 2:
             continue
         between = np.interp(places[a + 1 : b], places[[a, b]], positions[[a, b]])
-        off = np.abs(heard(between, law) - levels[a + 1 : b])
+        off = np.abs(heard_db(between, law) - levels[a + 1 : b])
         worst = int(np.argmax(off))
         if off[worst] > WITHIN_DB:
             middle = a + 1 + worst

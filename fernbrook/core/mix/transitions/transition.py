@@ -155,8 +155,8 @@ class Transition(Value):
             raise ValueError("a fade must last longer than 0 seconds")
         if self.lead and self.kind is not Kind.CUT:
             raise ValueError("only a cut has a lead: the curves of anything else run over its overlap")
-        if self.volume_law is Law.FILTER:
-            raise ValueError("a volume is turned by a fader, not by a filter")
+        if self.volume_law not in (Law.FADER, Law.LINEAR):
+            raise ValueError(f"a volume is turned by a fader, not by the law ‘{self.volume_law}’")
         for control, curve in self.outgoing.root.items():
             if curve.points[0].value != CONTROLS[control].neutral:
                 raise ValueError(

@@ -5,7 +5,8 @@ import type { CurveEditing } from '../../composables/useCurveEditing'
 import type { LaneSpan } from '../../composables/useLanes'
 import { startDrag } from '../../composables/useDrag'
 import type { Hue } from '../../theme/hues'
-import { positionText, valueAt } from '../../time/curve'
+import { valueAt } from '../../time/curve'
+import { LAWS, positionText } from '../../time/laws'
 import { isFixed, withRemoved, type CurveSide, type PickedPoint } from '../../time/curveEdit'
 
 const INSET = 7
@@ -34,8 +35,7 @@ const frame = ref<{ x: number; y: number; width: number; height: number }>()
 const spec = computed(() =>
   props.spec.control === 'volume' ? { ...props.spec, law: props.volumeLaw } : props.spec,
 )
-const isFilter = computed(() => props.spec.law === 'filter')
-const rules = computed(() => (isFilter.value ? [1, 0.5, 0] : [1, 0]))
+const rules = computed(() => LAWS[props.spec.law].rules)
 const sides = computed(() =>
   (['outgoing', 'incoming', 'layer'] as const).flatMap((side) => {
     const span = props.spans[side]

@@ -3,12 +3,10 @@ import { Button, Segmented, Tooltip } from 'ant-design-vue'
 import { computed } from 'vue'
 import type { Onward, Transition } from '../../../api/types'
 import type { CurveEditing } from '../../../composables/useCurveEditing'
-import { cutoffOf, gainOf, positionOf, positionOfCutoff } from '../../../time/curve'
+import { LAWS } from '../../../time/laws'
 import { isFixed, withMoved, type PickedPoint } from '../../../time/curveEdit'
 import NumberField from '../../shared/NumberField.vue'
 
-/** Shown for a closed fader, which no finite number of dB is. */
-const OFF_DB = -60
 const ONWARD: { value: Onward; label: string; title: string }[] = [
   { value: 'straight', label: 'Straight', title: 'In a straight line to the next point' },
   { value: 'smooth', label: 'Smooth', title: 'In an S to the next point' },
@@ -33,12 +31,7 @@ const isEdge = computed(() => point.value.index === 0 || point.value.index === c
 const fixed = computed(() => isFixed(curve.value, point.value.index, point.value.side))
 const beats = computed(() => props.editing.beats(point.value.side))
 const bars = computed(() => ((chosen.value?.[0] ?? 0) * beats.value) / props.bar)
-const db = computed(() => {
-  const gain = gainOf(chosen.value?.[1] ?? 0, law.value)
-  return gain > 0 ? Math.max(OFF_DB, Math.round(200 * Math.log10(gain)) / 10) : OFF_DB
-})
-const passesHigh = computed(() => (chosen.value?.[1] ?? 0.5) > 0.5)
-const isFilter = computed(() => law.value === 'filter')
+const field = computed(() => LAWS[law.value].field)
 const isLast = computed(() => point.value.index === curve.value.length - 1)
 const title = computed(() =>
   points.value.length > 1
@@ -68,27 +61,18 @@ function move(at: number, value: number) {
       <span v-else class="soft">{{ point.index === 0 ? 'at the start' : 'at the end' }}</span>
       <Button v-if="!isEdge" type="link" size="small" class="remove" @click="editing.remove()">remove</Button>
       <span v-else />
-      <label for="point-value">{{ isFilter ? (passesHigh ? 'Above' : 'Below') : 'Level' }}</label>
+      <label for="point-value">{{ field.label(chosen[1]) }}</label>
       <span v-if="fixed" class="soft">neutral, fixed</span>
-      <NumberField
-        v-else-if="isFilter"
-        id="point-value"
-        :value="Math.round(cutoffOf(chosen[1]))"
-        :step="50"
-        :min="30"
-        :max="20000"
-        :send="(n) => move(chosen![0], positionOfCutoff(n, passesHigh))"
-      />
       <NumberField
         v-else
         id="point-value"
-        :value="db"
-        :step="1"
-        :min="OFF_DB"
-        :max="0"
-        :send="(n) => move(chosen![0], n <= OFF_DB ? 0 : positionOf(n, law))"
+        :value="field.numberOf(chosen[1])"
+        :step="field.step"
+        :min="field.min"
+        :max="field.max"
+        :send="(n) => move(chosen![0], field.positionOf(n, chosen![1]))"
       />
-      <span class="faint">{{ fixed ? '' : isFilter ? 'Hz' : db <= OFF_DB ? 'off' : 'dB' }}</span>
+      <span class="faint">{{ fixed ? '' : field.unit(chosen[1]) }}</span>
     </template>
     <Button v-else size="small" class="wide" @click="editing.remove()">Remove them</Button>
     <Segmented

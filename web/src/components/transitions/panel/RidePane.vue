@@ -8,7 +8,7 @@ import type { TransitionSide } from '../../../composables/useSides'
 import { listenToMidi } from '../../../sound/controller'
 import { useListening } from '../../../stores/listening'
 import { useMix } from '../../../stores/mix'
-import { positionText } from '../../../time/curve'
+import { positionText } from '../../../time/laws'
 import FoldSection from '../../shared/FoldSection.vue'
 import PickField from '../../shared/PickField.vue'
 

@@ -13,7 +13,7 @@ from fernbrook.audio.convolver import Response, Spectrum
 from fernbrook.audio.echo import repeats
 from fernbrook.audio.interpolate import SHORT_WIDTH, interpolate, margin
 from fernbrook.audio.reverb import room
-from fernbrook.core.mix.curves import Control
+from fernbrook.core.mix.curves import CONTROLS, Control, Processor
 from fernbrook.core.plan import RATE, Automation, TempoMap
 from fernbrook.render.beats import beats_at
 from fernbrook.render.blocks import BLOCK, Kept
@@ -36,14 +36,11 @@ def ringings(automation: Automation, tempo: TempoMap, heard: Send) -> list[Ringi
 
     ``heard`` are the blocks of what is heard of the part without them.
     """
-    made: list[Ringing] = []
-    if automation.moves(Control.ECHO):
-        made.append(_Echo(automation, tempo, _sent(automation, tempo, Control.ECHO, heard)))
-    if automation.moves(Control.REVERB):
-        effects = automation.effects
-        response = _room(effects.reverb_s, effects.reverb_colour)
-        made.append(_Convolved(response, _sent(automation, tempo, Control.REVERB, heard)))
-    return made
+    return [
+        SENDS[CONTROLS[control].processor](automation, tempo, _sent(automation, tempo, control, heard))
+        for control in automation.curves.moving
+        if CONTROLS[control].processor in SENDS
+    ]
 
 
 def _sent(automation: Automation, tempo: TempoMap, control: Control, heard: Send) -> Send:
@@ -63,6 +60,11 @@ def _sent(automation: Automation, tempo: TempoMap, control: Control, heard: Send
         return None if sound is None else sound * gains[:, None]
 
     return send
+
+
+def _reverb(automation: Automation, _: TempoMap, send: Send) -> Ringing:
+    """The reverb: a response in seconds."""
+    return _Convolved(_room(automation.effects.reverb_s, automation.effects.reverb_colour), send)
 
 
 class _Convolved:
@@ -151,3 +153,10 @@ def _room(length_s: float, colour: float) -> Response:
 @lru_cache(maxsize=8)
 def _repeats(apart: float, feedback: float, damping: float, count: int, a_beat: float, slowest_bpm: float) -> Response:
     return Response(repeats(apart, feedback, damping, count, a_beat * slowest_bpm / 60.0), BLOCK)
+
+
+SENDS: dict[Processor, Callable[[Automation, TempoMap, Send], Ringing]] = {
+    Processor.ECHO: _Echo,
+    Processor.REVERB: _reverb,
+}
+"""What each kind of processor makes of what is sent to it. For how long it rings is said by ``Effects.tails``."""

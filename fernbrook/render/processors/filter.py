@@ -1,0 +1,33 @@
+"""The swept filter of a part: a low-pass on one side of its middle, a high-pass on the other."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from fernbrook.audio.sweep import swept
+from fernbrook.core.mix.curves import MIDDLE, Control, Processor, filtered_share, high_pass_hz, low_pass_hz
+from fernbrook.core.plan import RATE
+from fernbrook.render.blocks import BLOCK
+from fernbrook.render.processors.insert import Sound, Turned
+
+
+class Filter:
+    """Sweeps the whole of the sound."""
+
+    kind = Processor.FILTER
+    context = 0
+    warm_up = BLOCK
+
+    def process(self, signal: Sound, turned: Sequence[Turned]) -> Sound:
+        """As ``Insert.process``."""
+        out = signal
+        for t in turned:
+            at = t.automation.positions(Control.FILTER, t.places)
+            share, resonance = filtered_share(at), t.automation.effects.resonance
+            if at.min() < MIDDLE:
+                out = swept(out, low_pass_hz(at), np.where(at < MIDDLE, share, 0.0), resonance, False, RATE)
+            if at.max() > MIDDLE:
+                out = swept(out, high_pass_hz(at), np.where(at > MIDDLE, share, 0.0), resonance, True, RATE)
+        return out[self.warm_up :]

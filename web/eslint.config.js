@@ -2,7 +2,7 @@ import pluginVue from 'eslint-plugin-vue'
 import tseslint from 'typescript-eslint'
 
 export default tseslint.config(
-  { ignores: ['node_modules', 'src/api/schema.d.ts', 'public'] },
+  { ignores: ['node_modules', 'src/api/schema.d.ts'] },
   ...tseslint.configs.recommended,
   ...pluginVue.configs['flat/recommended'],
   {

@@ -1,21 +1,10 @@
-import type { MeterReport } from '../stores/meter'
 import { frames } from './stream'
+import meterUrl from './worklets/meter.ts?worker&url'
+import playerUrl from './worklets/player.ts?worker&url'
+import type { MeterReport, PlayerReport, ToPlayer } from './worklets/messages'
 
 export const RATE = 44_100
 const READ_AHEAD = 60 * RATE
-
-/** What the worklet last said of itself. Positions are frames from the start of what is played. */
-export interface PlayerReport {
-  session: number
-  position: number
-  /** When that was so, in seconds of the sound's own clock. */
-  time: number
-  kept: number
-  end: number
-  running: boolean
-  over: boolean
-  starved: boolean
-}
 
 export interface PlayOptions {
   url: string
@@ -55,9 +44,9 @@ export class Player {
     const session = (this.session = this.latest += 1)
     this.wanted = { running: true, loop: options.loop }
     try {
-      const node = await this.ready()
+      await this.ready()
       if (session !== this.session) return
-      node.port.postMessage({ type: 'begin', session, keepAll: options.keepAll, ...this.wanted })
+      this.post({ type: 'begin', session, keepAll: options.keepAll, ...this.wanted })
       const stream = frames(options.url, abort.signal)
       const first = await stream.next()
       this.hand(session, first.value)
@@ -78,13 +67,7 @@ export class Player {
     this.coming = { session, abort, taken }
     try {
       const stream = frames(options.url, abort.signal)
-      this.node?.port.postMessage({
-        type: 'ready',
-        session,
-        at,
-        loop: options.loop,
-        keepAll: options.keepAll,
-      })
+      this.post({ type: 'ready', session, at, loop: options.loop, keepAll: options.keepAll })
       const first = await stream.next()
       this.hand(session, first.value)
       void this.feed(session, stream, options.keepAll)
@@ -97,7 +80,7 @@ export class Player {
   unfollow(): void {
     this.coming?.abort.abort()
     this.coming = undefined
-    this.node?.port.postMessage({ type: 'alone' })
+    this.post({ type: 'alone', session: this.session })
   }
 
   /** The stream that was made ready plays now. */
@@ -119,17 +102,17 @@ export class Player {
   run(running: boolean): void {
     this.wanted.running = running
     void this.context?.resume()
-    this.tell({ type: 'run', running })
+    this.post({ type: 'run', session: this.session, running })
   }
 
   /** Go to a frame that has arrived. */
   seek(frame: number): void {
-    this.tell({ type: 'seek', frame })
+    this.post({ type: 'seek', session: this.session, frame })
   }
 
   setLoop(loop: boolean): void {
     this.wanted.loop = loop
-    this.tell({ type: 'loop', loop })
+    this.post({ type: 'loop', session: this.session, loop })
   }
 
   setLevel(level: number): void {
@@ -174,9 +157,7 @@ export class Player {
 
   private async make(): Promise<AudioWorkletNode> {
     const context = (this.context = new AudioContext({ sampleRate: RATE, latencyHint: 'interactive' }))
-    await Promise.all(
-      ['/player-worklet.js', '/meter-worklet.js'].map((file) => context.audioWorklet.addModule(file)),
-    )
+    await Promise.all([playerUrl, meterUrl].map((url) => context.audioWorklet.addModule(url)))
     const node = (this.node = new AudioWorkletNode(context, 'player', { outputChannelCount: [2] }))
     node.port.onmessage = ({ data }: MessageEvent<PlayerReport>) => {
       if (data.session !== this.session) this.promoted(data.session)
@@ -205,7 +186,7 @@ export class Player {
           await new Promise((resolve) => setTimeout(resolve, 250))
         }
       }
-      this.node?.port.postMessage({ type: 'complete', session })
+      this.post({ type: 'complete', session })
     } catch (error) {
       if (this.isWanted(session)) this.onError(error as Error)
     }
@@ -216,10 +197,10 @@ export class Player {
   }
 
   private hand(session: number, chunk: Float32Array | undefined): void {
-    if (chunk) this.node?.port.postMessage({ type: 'frames', session, frames: chunk }, [chunk.buffer])
+    if (chunk) this.post({ type: 'frames', session, frames: chunk }, [chunk.buffer])
   }
 
-  private tell(message: Record<string, unknown>): void {
-    this.node?.port.postMessage({ ...message, session: this.session })
+  private post(message: ToPlayer, transferred: Transferable[] = []): void {
+    this.node?.port.postMessage(message, transferred)
   }
 }

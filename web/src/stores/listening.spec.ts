@@ -1,6 +1,7 @@
 import { createPinia, setActivePinia } from 'pinia'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
-import type { PlayerReport, PlayOptions } from '../sound/player'
+import type { PlayOptions } from '../sound/player'
+import type { PlayerReport } from '../sound/worklets/messages'
 
 let report: (r: Partial<PlayerReport>) => void
 let fail: (e: Error) => void

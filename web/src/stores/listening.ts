@@ -2,7 +2,8 @@ import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 import type { Mix } from '../api/types'
 import { useMeter } from './meter'
-import { Player, RATE, type PlayerReport } from '../sound/player'
+import { Player, RATE } from '../sound/player'
+import type { PlayerReport } from '../sound/worklets/messages'
 
 export type ListeningState = 'idle' | 'loading' | 'playing' | 'paused' | 'over' | 'error'
 

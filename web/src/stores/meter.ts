@@ -1,11 +1,6 @@
 import { defineStore } from 'pinia'
 import { ref } from 'vue'
-
-/** What the meter's worklet tells every 100 ms. */
-export interface MeterReport {
-  energy: number
-  peak: number
-}
+import type { MeterReport } from '../sound/worklets/messages'
 
 const SHORT_TERM = 30
 const HOLD_MS = 2000

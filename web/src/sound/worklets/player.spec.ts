@@ -1,46 +1,34 @@
-import { readFileSync } from 'node:fs'
-import { beforeEach, describe, expect, it } from 'vitest'
+import { beforeEach, describe, expect, it, vi } from 'vitest'
+import type { PlayerReport } from './messages'
 
 interface Processor {
-  port: { onmessage?: (event: { data: unknown }) => void; postMessage: (m: Report) => void }
+  port: { onmessage?: (event: { data: unknown }) => void; postMessage: (m: PlayerReport) => void }
   process: (inputs: unknown, outputs: Float32Array[][]) => boolean
-}
-interface Report {
-  session: number
-  position: number
-  kept: number
-  end: number
-  running: boolean
-  over: boolean
-  starved: boolean
 }
 
 const QUANTUM = 128
-const source = readFileSync('public/player-worklet.js', 'utf8')
 
 /** The worklet's class, as the browser would register it. */
-function load(): new () => Processor {
+async function load(): Promise<new () => Processor> {
   let found: (new () => Processor) | undefined
   class Base {
     port = { postMessage: () => undefined }
   }
-  const define = new Function(
-    'AudioWorkletProcessor',
-    'registerProcessor',
-    'sampleRate',
-    'currentTime',
-    source,
-  )
-  define(Base, (_: string, type: new () => Processor) => (found = type), 1000, 0)
+  vi.stubGlobal('AudioWorkletProcessor', Base)
+  vi.stubGlobal('registerProcessor', (_: string, type: new () => Processor) => (found = type))
+  vi.stubGlobal('sampleRate', 1000)
+  vi.stubGlobal('currentTime', 0)
+  vi.resetModules()
+  await import('./player')
   return found!
 }
 
 describe('the player in the audio thread', () => {
   let player: Processor
-  let reports: Report[]
+  let reports: PlayerReport[]
 
-  beforeEach(() => {
-    player = new (load())()
+  beforeEach(async () => {
+    player = new (await load())()
     reports = []
     player.port.postMessage = (m) => reports.push(m)
   })

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import re
 from pathlib import Path
 
 import pytest
@@ -50,6 +51,35 @@ ROOMS = {
 }
 """Within a layer or a room, what each of its rooms may use of the others."""
 OUTSIDE_CORE = {"numpy", "pydantic", "typing_extensions"}
+
+
+PAGE = PACKAGE.parent / "web" / "src"
+PAGE_LAYERS = tuple("api theme time library sound pictures drawing stores composables components views".split())
+    "api",
+    "theme",
+    "time",
+    "library",
+    "sound",
+    "pictures",
+    "drawing",
+    "stores",
+    "composables",
+    "components",
+    "views",
+)
+"""The layers of the page, from the ground up: each may use those before it."""
+PAGE_ROOMS = {
+    "page": set(),
+    "mix": {"page"},
+    "order": {"page"},
+    "edits": {"page"},
+    "track": {"page"},
+    "library": {"page"},
+    "export": {"page"},
+    "transition": {"page", "mix"},
+    "layers": {"page", "transition"},
+}
+"""What each room of the page's composables may use of the others."""
 
 
 def _imports(path: Path) -> set[str]:
@@ -141,3 +171,32 @@ def test_files_are_one_idea_each() -> None:
     for path in PACKAGE.rglob("*.py"):
         assert path.stem not in {"utils", "helpers", "common", "misc"}
         assert len(path.read_text().splitlines()) <= 450, path
+
+
+def _page_imports(path: Path) -> set[Path]:
+    """What a file of the page imports of ours, by its place in the page's sources."""
+    found = re.findall(r"(?:from|import\() ?'(\.{1,2}/[^']+)'", path.read_text())
+    return {(path.parent / name.split("?")[0]).resolve().relative_to(PAGE) for name in found if "public" not in name}
+
+
+def _page_files(folder: str) -> list[Path]:
+    inside = PAGE / folder
+    return [p for p in inside.rglob("*") if p.suffix in (".ts", ".vue") and not p.name.endswith(".spec.ts")]
+
+
+@pytest.mark.parametrize("layer", PAGE_LAYERS)
+def test_a_layer_of_the_page_imports_only_what_lies_below(layer: str) -> None:
+    allowed = set(PAGE_LAYERS[: PAGE_LAYERS.index(layer) + 1])
+    files = _page_files(layer)
+    assert files
+    for path in files:
+        stray = {str(name) for name in _page_imports(path) if name.parts[0] not in allowed}
+        assert not stray, f"{path.relative_to(PAGE)} imports {stray}"
+
+
+def test_composables_of_the_page_stand_in_rooms() -> None:
+    assert {p.relative_to(PAGE / "composables").parts[0] for p in _page_files("composables")} == set(PAGE_ROOMS)
+    for room, allowed in PAGE_ROOMS.items():
+        for path in _page_files(f"composables/{room}"):
+            used = {name.parts[1] for name in _page_imports(path) if name.parts[0] == "composables"}
+            assert used <= allowed | {room}, f"{path.relative_to(PAGE)} imports {used - allowed - {room}}"

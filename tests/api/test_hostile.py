@@ -116,8 +116,6 @@ def test_no_answer_tells_of_the_program(client: TestClient, monkeypatch: pytest.
     assert "KeyError" not in answer.text
 
 
-@pytest.mark.parametrize(
-    ("path", "kept"), [("/fern.svg", "max-age=86400"), ("/player-worklet.js", "no-cache"), ("/tracks", "no-cache")]
-)
+@pytest.mark.parametrize(("path", "kept"), [("/fern.svg", "max-age=86400"), ("/tracks", "no-cache")])
 def test_a_picture_of_the_page_is_kept_and_what_is_run_is_asked_for(client: TestClient, path: str, kept: str) -> None:
     assert client.get(path).headers["cache-control"] == kept

@@ -1,6 +1,6 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import type { Course, Plan } from '../api/types'
-import type { Peaks } from '../composables/useTrackPictures'
+import type { Peaks } from '../pictures/trackPictures'
 import { hueOf } from '../theme/hues'
 import type { Tokens } from '../theme/tokens'
 import { point } from '../time/curve'

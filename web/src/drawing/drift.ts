@@ -1,11 +1,10 @@
 import type { Offsets } from '../api/types'
 import type { Tokens } from '../theme/tokens'
+import { FINE_MS } from '../time/doubtfulPlaces'
 import type { BeatGrid } from '../time/grid'
 
 /** The offset in ms at which the strip is full. */
 export const FULL_MS = 20
-/** Offsets up to this are as good as none. */
-export const FINE_MS = 3
 
 /**
  * The drift strip: for each beat a bar from the middle line, downwards where the onset is late, upwards where it is

@@ -1,5 +1,5 @@
 import type { Entry } from '../api/types'
-import { bucketFor, peaksOf } from '../composables/useTrackPictures'
+import { bucketFor, peaksOf } from '../pictures/trackPictures'
 import { hueOf } from '../theme/hues'
 import type { Clock } from '../time/clock'
 import type { EntryClock } from '../time/entryClock'

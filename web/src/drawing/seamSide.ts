@@ -1,6 +1,6 @@
 import type { Kind, PlannedTransition, Side } from '../api/types'
-import type { TransitionSide } from '../composables/useSides'
-import { bucketFor, peaksOf } from '../composables/useTrackPictures'
+import type { TransitionSide } from '../time/transitionSide'
+import { bucketFor, peaksOf } from '../pictures/trackPictures'
 import { hueOf } from '../theme/hues'
 import type { Clock } from '../time/clock'
 import type { SeamSide, Span } from './seam'

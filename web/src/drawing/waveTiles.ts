@@ -1,4 +1,4 @@
-import type { Peaks } from '../composables/useTrackPictures'
+import type { Peaks } from '../pictures/trackPictures'
 import type { Hue } from '../theme/hues'
 import type { BeatGrid } from '../time/grid'
 

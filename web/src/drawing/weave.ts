@@ -1,4 +1,4 @@
-import { ONSET_RATE } from '../composables/useTrackPictures'
+import { ONSET_RATE } from '../pictures/trackPictures'
 import type { BeatGrid } from '../time/grid'
 
 export type Band = 'low' | 'full'

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { TrackTable } from '../api/types'
-import { bucketFor } from '../composables/useTrackPictures'
+import { bucketFor } from '../pictures/trackPictures'
 import { matching, rowsOf } from './trackTable'
 
 const table = {

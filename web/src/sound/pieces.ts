@@ -1,6 +1,6 @@
 import type { Entry, Mix, PlannedTransition, Track } from '../api/types'
 import { RATE } from './player'
-import type { Piece } from '../stores/listening'
+import type { Piece } from './piece'
 import { Clock } from '../time/clock'
 import type { BeatGrid } from '../time/grid'
 

@@ -11,7 +11,7 @@ vi.mock('ant-design-vue', () => ({ message: { error: (m: { content: string }) =>
 vi.mock('../api/client', () => server.client)
 
 const { ApiError } = await import('../api/client')
-const { useGridActions } = await import('../composables/useGridActions')
+const { useGridActions } = await import('../composables/track/useGridActions')
 const { useMarkup } = await import('./markup')
 
 function track(version: number, changes: object = {}, id = 't'): OpenTrack {

@@ -1,7 +1,8 @@
 import type { Offsets } from '../api/types'
-import { FINE_MS } from '../drawing/drift'
 
 const APART_BEATS = 16
+/** Onsets that lie so far from their lines, in milliseconds, are as good as on them. */
+export const FINE_MS = 3
 
 export interface DoubtfulPlace {
   beat: number

@@ -5,9 +5,9 @@ import StickChanges from '../components/stick/StickChanges.vue'
 import StickPlan from '../components/stick/StickPlan.vue'
 import PickField from '../components/shared/PickField.vue'
 import TextField from '../components/shared/TextField.vue'
-import { useGathered } from '../composables/useLibrary'
-import { useMixes } from '../composables/useMixes'
-import { useStick } from '../composables/useStick'
+import { useGathered } from '../composables/library/useLibrary'
+import { useMixes } from '../composables/mix/useMixes'
+import { useStick } from '../composables/export/useStick'
 
 const { data: mixes } = useMixes()
 const { data: gathered } = useGathered()

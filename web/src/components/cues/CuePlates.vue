@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Cue } from '../../api/types'
-import { startDrag } from '../../composables/useDrag'
+import { startDrag } from '../../composables/page/useDrag'
 import { plateOf, roleOf, type Stake } from '../../time/cues'
 import { hueAt } from '../../theme/hues'
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Loop } from '../../api/types'
-import { startDrag } from '../../composables/useDrag'
+import { startDrag } from '../../composables/page/useDrag'
 
 /** Loops as thin bands along the bottom, whose edges can be dragged. */
 const props = defineProps<{

@@ -2,7 +2,7 @@
 import { Button, Segmented, Switch } from 'ant-design-vue'
 import { computed, ref, useTemplateRef } from 'vue'
 import type { Edit, Entry, Fold, TrackGrid } from '../../api/types'
-import type { Editing } from '../../composables/useEditing'
+import type { Editing } from '../../composables/edits/useEditing'
 import { useMix } from '../../stores/mix'
 import { barBeat, barsLong } from '../../time/format'
 import NumberField from '../shared/NumberField.vue'

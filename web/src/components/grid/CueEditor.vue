@@ -2,7 +2,7 @@
 import { Button, Tooltip } from 'ant-design-vue'
 import { computed } from 'vue'
 import type { Cue } from '../../api/types'
-import type { Cues } from '../../composables/useCues'
+import type { Cues } from '../../composables/track/useCues'
 import { hasPreferred, ROLES, roleOf } from '../../time/cues'
 import { barBeat } from '../../time/format'
 import { HUE_COUNT, hueAt } from '../../theme/hues'

@@ -3,7 +3,7 @@ import { Button, Dropdown, Menu, MenuDivider, MenuItem, Modal } from 'ant-design
 import { computed, ref, shallowRef, useTemplateRef } from 'vue'
 import { api, data, filesIn } from '../../api/client'
 import type { FacetRead, MarkFacet } from '../../api/types'
-import { attempt } from '../../composables/attempt'
+import { attempt } from '../../composables/page/attempt'
 import { useMarkup } from '../../stores/markup'
 import FacetCompare from '../shared/FacetCompare.vue'
 

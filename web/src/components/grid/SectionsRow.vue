@@ -2,7 +2,7 @@
 import { Dropdown, Input, Menu, MenuDivider, MenuItem, Modal } from 'ant-design-vue'
 import { computed, h, ref, useTemplateRef } from 'vue'
 import type { Section, SectionKind } from '../../api/types'
-import { startDrag } from '../../composables/useDrag'
+import { startDrag } from '../../composables/page/useDrag'
 import { barBeat } from '../../time/format'
 import type { BeatGrid } from '../../time/grid'
 import { extent, joined, splitSection, withBorder } from '../../time/spans'

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { Button, InputNumber, Progress } from 'ant-design-vue'
 import { computed, ref, toRef, watch } from 'vue'
-import { attempt } from '../../composables/attempt'
+import { attempt } from '../../composables/page/attempt'
 import type { OutputFormat } from '../../api/types'
-import { useFormats } from '../../composables/useTables'
-import { useStraight } from '../../composables/useStraight'
+import { useFormats } from '../../composables/page/useTables'
+import { useStraight } from '../../composables/track/useStraight'
 import { bpm, megabytes } from '../../time/format'
 import GlyphIcon from '../shared/GlyphIcon.vue'
 import PickField from '../shared/PickField.vue'

@@ -2,7 +2,7 @@
 import { Popover } from 'ant-design-vue'
 import { computed } from 'vue'
 import type { OpenTrack, Track } from '../../api/types'
-import { useKeyNotation } from '../../composables/preferences'
+import { useKeyNotation } from '../../composables/page/preferences'
 import { bpm, clockTime, decibels } from '../../time/format'
 import { isSwung } from '../../time/swing'
 import GlyphIcon from '../shared/GlyphIcon.vue'

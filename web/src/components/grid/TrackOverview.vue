@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { computed, useTemplateRef } from 'vue'
 import type { Cue, Loop, Offsets, SuggestedCue, Section, VoiceSpan } from '../../api/types'
-import { useCanvas } from '../../composables/useCanvas'
-import { startDrag } from '../../composables/useDrag'
-import { peaksOf } from '../../composables/useTrackPictures'
+import { useCanvas } from '../../composables/page/useCanvas'
+import { startDrag } from '../../composables/page/useDrag'
+import { peaksOf } from '../../pictures/trackPictures'
 import { drawDrift, FULL_MS } from '../../drawing/drift'
 import { drawEnergy } from '../../drawing/energy'
 import { drawSmallWave } from '../../drawing/smallWave'

@@ -2,7 +2,7 @@
 import { Dropdown, Menu, MenuDivider, MenuItem } from 'ant-design-vue'
 import { computed, ref, useTemplateRef } from 'vue'
 import type { VoiceSpan } from '../../api/types'
-import { startDrag } from '../../composables/useDrag'
+import { startDrag } from '../../composables/page/useDrag'
 import { barBeat } from '../../time/format'
 import type { BeatGrid } from '../../time/grid'
 import { extent, joined, splitSpan, withEdge, withMoved, withSpan } from '../../time/spans'

@@ -8,7 +8,7 @@ import type { MarkupCommand, Track } from '../../api/types'
 const server = await vi.hoisted(async () => (await import('../../tests/server')).pretendServer())
 vi.mock('../../api/client', () => server.client)
 
-const { useGridActions } = await import('../../composables/useGridActions')
+const { useGridActions } = await import('../../composables/track/useGridActions')
 const { useMarkup } = await import('../../stores/markup')
 const { default: GridControls } = await import('./GridControls.vue')
 const { default: StraightenBox } = await import('./StraightenBox.vue')

@@ -1,7 +1,7 @@
 import { flushPromises, mount } from '@vue/test-utils'
 import { beforeEach, describe, expect, it } from 'vitest'
 import type { OpenTrack, Section, Track, VoiceSpan } from '../../api/types'
-import { useKeyNotation } from '../../composables/preferences'
+import { useKeyNotation } from '../../composables/page/preferences'
 import { BeatGrid } from '../../time/grid'
 import SectionsRow from './SectionsRow.vue'
 import TrackFacts from './TrackFacts.vue'

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { ref } from 'vue'
 import type { Layer, LayerProposal } from '../../api/types'
-import { useLayerProposals, type Layers } from '../../composables/useLayers'
-import { useTrials } from '../../composables/useTrials'
+import { useLayerProposals, type Layers } from '../../composables/layers/useLayers'
+import { useTrials } from '../../composables/mix/useTrials'
 import { newId } from '../../time/cues'
 import FoldSection from '../shared/FoldSection.vue'
 import HearOrUse from '../shared/HearOrUse.vue'

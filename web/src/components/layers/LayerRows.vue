@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 import type { Layer, PlannedLayer } from '../../api/types'
-import { startDrag } from '../../composables/useDrag'
-import type { Layers } from '../../composables/useLayers'
+import { startDrag } from '../../composables/page/useDrag'
+import type { Layers } from '../../composables/layers/useLayers'
 import { useMix } from '../../stores/mix'
 import { clockTenths } from '../../time/format'
 import { lengthenedBy, movedBy } from '../../time/layers'

@@ -2,7 +2,7 @@
 import { Dropdown, Menu, MenuDivider, MenuItem } from 'ant-design-vue'
 import { ref } from 'vue'
 import type { Entry } from '../../api/types'
-import { LAST, type EntryActions } from '../../composables/useEntryActions'
+import { LAST, type EntryActions } from '../../composables/order/useEntryActions'
 import { useMix } from '../../stores/mix'
 import GlyphIcon from '../shared/GlyphIcon.vue'
 

@@ -2,7 +2,7 @@
 import { Button } from 'ant-design-vue'
 import { computed } from 'vue'
 import type { Command, Proposal } from '../../api/types'
-import { useTrials } from '../../composables/useTrials'
+import { useTrials } from '../../composables/mix/useTrials'
 import { weighed } from '../../time/appraisal'
 import { pointOfSeat, type Range } from '../../time/profile'
 import { AIMS } from '../../time/shapes'

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { useGathered } from '../../composables/useLibrary'
+import { useGathered } from '../../composables/library/useLibrary'
 import PickField from '../shared/PickField.vue'
 
 /** Which part of the library: all of it, a list, or what a saved filter finds. */

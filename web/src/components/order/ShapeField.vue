@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { EnergyShape } from '../../api/types'
-import { startDrag } from '../../composables/useDrag'
-import { useShapes } from '../../composables/useTables'
+import { startDrag } from '../../composables/page/useDrag'
+import { useShapes } from '../../composables/page/useTables'
 import { DRAWN_POINTS, levelsOf } from '../../time/shapes'
 
 const WIDTH = 232

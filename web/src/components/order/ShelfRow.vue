@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useKeyNotation } from '../../composables/preferences'
+import { useKeyNotation } from '../../composables/page/preferences'
 import type { ListedTrack } from '../../library/trackTable'
 import { bpm, clockTime } from '../../time/format'
 import GlyphIcon from '../shared/GlyphIcon.vue'

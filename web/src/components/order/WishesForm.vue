@@ -2,7 +2,7 @@
 import { Slider, Switch } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import type { Wishes } from '../../api/types'
-import type { LibraryPart } from '../../composables/useOrders'
+import type { LibraryPart } from '../../composables/order/useOrders'
 import { SHAPES, WEIGHTS } from '../../time/shapes'
 import NumberField from '../shared/NumberField.vue'
 import PickField from '../shared/PickField.vue'

@@ -2,7 +2,7 @@ import { mount, flushPromises } from '@vue/test-utils'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { ref } from 'vue'
 import type { Command, OrderSearch, Proposal, Wishes } from '../../api/types'
-import type { LibraryPart } from '../../composables/useOrders'
+import type { LibraryPart } from '../../composables/order/useOrders'
 import { startingWishes } from '../../time/shapes'
 
 const search = ref<OrderSearch | null>(null)
@@ -11,21 +11,21 @@ const cancelled: string[] = []
 const sent: Command[] = []
 const heard: [Command, number][] = []
 
-vi.mock('../../composables/useOrders', () => ({
+vi.mock('../../composables/order/useOrders', () => ({
   useOrders: () => ({ data: search, isPending: ref(false) }),
   useOrderActions: () => ({
     find: (wishes: Wishes, library: LibraryPart | null) => Promise.resolve(asked.push([wishes, library])),
     cancel: (id: string) => Promise.resolve(cancelled.push(id)),
   }),
 }))
-vi.mock('../../composables/useLibrary', () => ({
+vi.mock('../../composables/library/useLibrary', () => ({
   useGathered: () => ({ data: ref({ lists: [], filters: [] }) }),
 }))
-vi.mock('../../composables/useTables', () => ({
+vi.mock('../../composables/page/useTables', () => ({
   useShapes: () => ({ data: ref({ rising: [[0, 0.1], [1, 1]] }) }),
 })) // prettier-ignore
-vi.mock('../../composables/useKeys', () => ({ useKeys: () => undefined }))
-vi.mock('../../composables/useTrials', () => ({
+vi.mock('../../composables/page/useKeys', () => ({ useKeys: () => undefined }))
+vi.mock('../../composables/mix/useTrials', () => ({
   useTrials: () => ({ hear: (command: Command, place: number) => heard.push([command, place]) }),
 }))
 vi.mock('../../stores/mix', () => ({

@@ -17,13 +17,13 @@ vi.mock('../../stores/mix', () => ({
     send: (command: Command) => Promise.resolve(sent.push(command) > 0),
   }),
 }))
-vi.mock('../../composables/useOrders', () => ({
+vi.mock('../../composables/order/useOrders', () => ({
   useJump: () => ({ data: jump, isPending: ref(false), error: failure }),
 }))
-vi.mock('../../composables/useTrials', () => ({
+vi.mock('../../composables/mix/useTrials', () => ({
   useTrials: () => ({ hear: (command: Command, place: number) => heard.push([command, place]) }),
 }))
-vi.mock('../../composables/useKeys', () => ({
+vi.mock('../../composables/page/useKeys', () => ({
   useKeys: (_: string, [binding]: { run: (e: unknown) => void }[]) => {
     press = (key) => binding!.run({ key })
   },

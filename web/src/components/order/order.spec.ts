@@ -8,7 +8,7 @@ import { DRAWN_POINTS, levelsOf } from '../../time/shapes'
 import OrderProfiles from './OrderProfiles.vue'
 import ShapeField from './ShapeField.vue'
 
-vi.mock('../../composables/useTables', () => ({
+vi.mock('../../composables/page/useTables', () => ({
   useShapes: () => ({ data: ref({ rising: [[0, 0.1], [1, 1]] }) }),
 })) // prettier-ignore
 

@@ -2,7 +2,7 @@
 import { Button, Checkbox, Progress } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import type { BundleAudio } from '../../api/types'
-import { useBundles } from '../../composables/useBundles'
+import { useBundles } from '../../composables/export/useBundles'
 import { megabytes } from '../../time/format'
 import PickField from '../shared/PickField.vue'
 

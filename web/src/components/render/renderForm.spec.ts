@@ -19,8 +19,8 @@ const formats = ref([
   format('video_h264', { is_lossless: false, is_video: true }),
 ])
 const paces = ref({ files: { wav24: 60, mp3_320: 10, video_h264: 2 }, lanes: 8 })
-vi.mock('../../composables/useTables', () => ({ useFormats: () => ({ data: formats }) }))
-vi.mock('../../composables/useRenders', () => ({ usePaces: () => ({ data: paces }) }))
+vi.mock('../../composables/page/useTables', () => ({ useFormats: () => ({ data: formats }) }))
+vi.mock('../../composables/export/useRenders', () => ({ usePaces: () => ({ data: paces }) }))
 const { default: RenderForm } = await import('./RenderForm.vue')
 
 const plan = {

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { Button, Tooltip } from 'ant-design-vue'
-import type { GridAction } from '../../composables/useGridActions'
+import type { GridAction } from '../../composables/track/useGridActions'
 
 /** A button for a grid action: its words, unless others are given, and its key. */
 const { action, label } = defineProps<{ action: GridAction; label?: string; disabled?: boolean }>()

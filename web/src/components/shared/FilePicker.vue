@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useTemplateRef } from 'vue'
-import { useImport } from '../../composables/useImport'
+import { useImport } from '../../composables/library/useImport'
 
 /** Brings audio files in: `pick`, given to what is slotted, asks the user which. */
 const arriving = useImport()

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, useTemplateRef } from 'vue'
-import { useCanvas } from '../../composables/useCanvas'
-import { useCourse } from '../../composables/useCourse'
+import { useCanvas } from '../../composables/page/useCanvas'
+import { useCourse } from '../../composables/mix/useCourse'
 import { drawRibbon } from '../../drawing/course'
 
 const COLUMNS = 600

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { Button, Input, Modal } from 'ant-design-vue'
 import { ref, watch } from 'vue'
-import { useSeparationModel } from '../../composables/useSeparationModel'
+import { useSeparationModel } from '../../composables/track/useSeparationModel'
 
 /** By what tracks are taken apart, and where a model of one's own is named. */
 const open = defineModel<boolean>('open', { required: true })

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import type { CueMark } from '../../api/types'
-import { useCanvas } from '../../composables/useCanvas'
-import { peaksOf } from '../../composables/useTrackPictures'
+import { useCanvas } from '../../composables/page/useCanvas'
+import { peaksOf } from '../../pictures/trackPictures'
 import { drawSmallWave } from '../../drawing/smallWave'
 import type { Hue } from '../../theme/hues'
 

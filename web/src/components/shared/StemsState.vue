@@ -2,7 +2,7 @@
 import { Button, Modal, Progress } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import type { Entry, Stem } from '../../api/types'
-import { useStems } from '../../composables/useStems'
+import { useStems } from '../../composables/track/useStems'
 import SeparationModel from './SeparationModel.vue'
 
 /** Whether an entry's track has been taken apart, and how well; to have it done. */

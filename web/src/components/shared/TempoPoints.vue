@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { startDrag } from '../../composables/useDrag'
-import { useTempoMarks } from '../../composables/useTempoMarks'
+import { startDrag } from '../../composables/page/useDrag'
+import { useTempoMarks } from '../../composables/mix/useTempoMarks'
 import { bpm } from '../../time/format'
 
 const FINE_BPM = 0.1

@@ -3,7 +3,7 @@ import { Modal, Progress } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import type { ArrivingTrack } from '../../api/types'
-import { useBundleOpening } from '../../composables/useBundles'
+import { useBundleOpening } from '../../composables/export/useBundles'
 import { megabytes } from '../../time/format'
 import FacetCompare from '../shared/FacetCompare.vue'
 

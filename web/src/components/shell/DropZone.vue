@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { useDropZone } from '@vueuse/core'
 import { useRouter } from 'vue-router'
-import { useBundleOpening } from '../../composables/useBundles'
-import { useImport } from '../../composables/useImport'
+import { useBundleOpening } from '../../composables/export/useBundles'
+import { useImport } from '../../composables/library/useImport'
 
 const { add } = useImport()
 const { bring } = useBundleOpening()

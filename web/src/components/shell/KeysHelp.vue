@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core'
 import { Modal } from 'ant-design-vue'
-import { useKeySets, type KeyBinding } from '../../composables/useKeys'
+import { useKeySets, type KeyBinding } from '../../composables/page/useKeys'
 
 /** All keys that hold in the view that is open. */
 const open = defineModel<boolean>('open', { required: true })

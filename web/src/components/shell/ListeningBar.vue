@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { Button, Slider, Tooltip } from 'ant-design-vue'
 import { computed } from 'vue'
-import { useKeys } from '../../composables/useKeys'
-import type { Line } from '../../composables/useNews'
+import { useKeys } from '../../composables/page/useKeys'
+import type { Line } from '../../composables/page/useNews'
 import { RATE } from '../../sound/player'
 import { useListening } from '../../stores/listening'
 import { clockTenths } from '../../time/format'

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { useCourse } from '../../composables/useCourse'
-import { COURSE_COLUMNS } from '../../composables/useWarnings'
+import { useCourse } from '../../composables/mix/useCourse'
+import { COURSE_COLUMNS } from '../../composables/mix/useWarnings'
 import { RATE } from '../../sound/player'
 import { useListening } from '../../stores/listening'
 import { useMeter } from '../../stores/meter'

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { Button, Dropdown, Input, Menu, MenuDivider, MenuItem, Modal } from 'ant-design-vue'
 import { computed, nextTick, ref } from 'vue'
-import { attempt } from '../../composables/attempt'
+import { attempt } from '../../composables/page/attempt'
 import { useRoute, useRouter } from 'vue-router'
-import { undoKeys, useKeys } from '../../composables/useKeys'
-import { useMixActions, useMixes } from '../../composables/useMixes'
+import { undoKeys, useKeys } from '../../composables/page/useKeys'
+import { useMixActions, useMixes } from '../../composables/mix/useMixes'
 import { useMix } from '../../stores/mix'
 import { clockTime } from '../../time/format'
 import GlyphIcon from '../shared/GlyphIcon.vue'

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { Button, Modal } from 'ant-design-vue'
 import { computed } from 'vue'
-import { useComfort } from '../../composables/preferences'
+import { useComfort } from '../../composables/page/preferences'
 import { useMix } from '../../stores/mix'
 import NumberField from '../shared/NumberField.vue'
 

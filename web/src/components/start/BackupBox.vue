@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { Button, Checkbox, Progress } from 'ant-design-vue'
 import { computed, ref } from 'vue'
-import { useBackups } from '../../composables/useBackups'
+import { useBackups } from '../../composables/export/useBackups'
 import { megabytes } from '../../time/format'
 import PickField from '../shared/PickField.vue'
 

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { Progress } from 'ant-design-vue'
-import { useUnderWay } from '../../composables/useUnderWay'
+import { useUnderWay } from '../../composables/page/useUnderWay'
 
 /** What is being made meanwhile, and how far it is. */
 const { data: now } = useUnderWay()

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { Button, Progress } from 'ant-design-vue'
 import { computed } from 'vue'
-import { attempt } from '../../composables/attempt'
-import { useImport } from '../../composables/useImport'
+import { attempt } from '../../composables/page/attempt'
+import { useImport } from '../../composables/library/useImport'
 import GlyphIcon from '../shared/GlyphIcon.vue'
 
 const { arrivals, isBusy, clear, decide } = useImport()

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { Button, Dropdown, Input, Menu, MenuDivider, MenuItem } from 'ant-design-vue'
 import { computed, nextTick, ref, useTemplateRef } from 'vue'
-import { attempt } from '../../composables/attempt'
-import { useGathered, useLibraryActions } from '../../composables/useLibrary'
-import { useMixes } from '../../composables/useMixes'
-import { useTryTwo } from '../../composables/useTryTwo'
+import { attempt } from '../../composables/page/attempt'
+import { useGathered, useLibraryActions } from '../../composables/library/useLibrary'
+import { useMixes } from '../../composables/mix/useMixes'
+import { useTryTwo } from '../../composables/mix/useTryTwo'
 import type { ListedTrack } from '../../library/trackTable'
 import ReadNames from './ReadNames.vue'
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { Button, Checkbox, Popover, Segmented } from 'ant-design-vue'
-import { NOTATIONS, RANGES, useKeyNotation, useTempoRange } from '../../composables/preferences'
-import type { TrackTableState } from '../../composables/useTrackTable'
+import { NOTATIONS, RANGES, useKeyNotation, useTempoRange } from '../../composables/page/preferences'
+import type { TrackTableState } from '../../composables/library/useTrackTable'
 import GlyphIcon from '../shared/GlyphIcon.vue'
 import PickField from '../shared/PickField.vue'
 

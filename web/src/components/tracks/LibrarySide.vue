@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { Dropdown, Input, Menu, MenuItem, Modal } from 'ant-design-vue'
 import { h, ref } from 'vue'
-import { attempt } from '../../composables/attempt'
-import { useGathered, useLibraryActions } from '../../composables/useLibrary'
-import { accept, carriesTracks, dragged } from '../../composables/useListOrder'
+import { attempt } from '../../composables/page/attempt'
+import { useGathered, useLibraryActions } from '../../composables/library/useLibrary'
+import { accept, carriesTracks, dragged } from '../../composables/library/useListOrder'
 import { fieldOf, withField } from '../../library/searchText'
 import GlyphIcon from '../shared/GlyphIcon.vue'
 

@@ -2,8 +2,8 @@
 import { Button, Dropdown, Menu, MenuItem, message } from 'ant-design-vue'
 import { ref } from 'vue'
 import type { Reading } from '../../api/types'
-import { attempt } from '../../composables/attempt'
-import { useLibraryActions } from '../../composables/useLibrary'
+import { attempt } from '../../composables/page/attempt'
+import { useLibraryActions } from '../../composables/library/useLibrary'
 
 /** Reads names that came as signs of another script as what they could be: one sees each before one chooses. */
 const props = defineProps<{ ids: string[] }>()

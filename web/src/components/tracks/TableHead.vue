@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { TrackTableColumns } from '../../composables/useTrackTable'
+import type { TrackTableColumns } from '../../composables/library/useTrackTable'
 import { UNSORTED, type ColumnSpec } from '../../library/columns'
 
 /** The names of the columns; a click sorts by one, with shift within what is sorted already. */

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { Dropdown, Menu, MenuDivider, MenuItem } from 'ant-design-vue'
 import { computed, ref } from 'vue'
-import { attempt } from '../../composables/attempt'
-import { useKeyNotation } from '../../composables/preferences'
-import { useTrackActions } from '../../composables/useTracks'
+import { attempt } from '../../composables/page/attempt'
+import { useKeyNotation } from '../../composables/page/preferences'
+import { useTrackActions } from '../../composables/library/useTracks'
 import type { ColumnSpec } from '../../library/columns'
 import type { ListedTrack } from '../../library/trackTable'
 import { RATE } from '../../sound/player'

@@ -3,7 +3,7 @@ import { Button, Checkbox, Input, Modal, Progress, Skeleton } from 'ant-design-v
 import { computed, reactive, ref, watch } from 'vue'
 import { api, data } from '../../api/client'
 import type { FieldChange, Wanted } from '../../api/types'
-import { useKeyNotation } from '../../composables/preferences'
+import { useKeyNotation } from '../../composables/page/preferences'
 import type { ListedTrack } from '../../library/trackTable'
 
 /** Writing into the files of some tracks: what is wanted, what would change, and then the doing of it. */

@@ -1,6 +1,6 @@
 import { Input, Modal } from 'ant-design-vue'
 import { h } from 'vue'
-import { attempt } from '../../composables/attempt'
+import { attempt } from '../../composables/page/attempt'
 import type { ListedTrack } from '../../library/trackTable'
 
 /** Ask for the names of a track, and give them to it. */

@@ -2,7 +2,7 @@
 import { Button, Modal, Spin } from 'ant-design-vue'
 import { onBeforeUnmount, ref, watch } from 'vue'
 import type { PlannedTransition } from '../../api/types'
-import { useBlind } from '../../composables/useBlind'
+import { useBlind } from '../../composables/transition/useBlind'
 
 /** Takes heard under letters, at one loudness; which is which is told when one is chosen. */
 const props = defineProps<{ planned: PlannedTransition; around: number }>()

@@ -2,7 +2,7 @@ import { mount } from '@vue/test-utils'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { nextTick, ref } from 'vue'
 import type { Command, ControlSpec, Curve, PlannedTransition } from '../../api/types'
-import { useCurveEditing } from '../../composables/useCurveEditing'
+import { useCurveEditing } from '../../composables/transition/useCurveEditing'
 import { hueOf } from '../../theme/hues'
 import { point } from '../../time/curve'
 import CurveLane from './CurveLane.vue'
@@ -15,7 +15,9 @@ const LOW = {
   processor: 'equaliser',
 } as unknown as ControlSpec
 const FILTER = { ...LOW, control: 'filter', label: 'Filter', law: 'filter', neutral: 0.5 } as ControlSpec
-vi.mock('../../composables/useTables', () => ({ useControls: () => ({ data: { value: [LOW, FILTER] } }) }))
+vi.mock('../../composables/page/useTables', () => ({
+  useControls: () => ({ data: { value: [LOW, FILTER] } }),
+}))
 
 const out: Curve = [point(0, 1), point(0.5, 0.5), point(1, 0)]
 const into: Curve = [point(0, 0), point(1, 1)]

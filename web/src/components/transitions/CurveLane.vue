@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import type { ControlSpec, Curve, Law } from '../../api/types'
-import type { CurveEditing } from '../../composables/useCurveEditing'
-import type { LaneSpan } from '../../composables/useLanes'
-import { startDrag } from '../../composables/useDrag'
+import type { CurveEditing } from '../../composables/transition/useCurveEditing'
+import type { LaneSpan } from '../../composables/transition/useLanes'
+import { startDrag } from '../../composables/page/useDrag'
 import type { Hue } from '../../theme/hues'
 import { valueAt } from '../../time/curve'
 import { LAWS, positionText } from '../../time/laws'

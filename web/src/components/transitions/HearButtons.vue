@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { Button, Tooltip } from 'ant-design-vue'
-import type { Piece } from '../../stores/listening'
-import { useHold } from '../../composables/useHold'
-import { useKeys } from '../../composables/useKeys'
+import type { Piece } from '../../sound/piece'
+import { useHold } from '../../composables/page/useHold'
+import { useKeys } from '../../composables/page/useKeys'
 import type { Heard } from '../../sound/pieces'
 import GlyphIcon from '../shared/GlyphIcon.vue'
 

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { ShownLane } from '../../composables/useLaneList'
+import type { ShownLane } from '../../composables/transition/useLaneList'
 
 /** The name of a lane beside it; one in which nothing happens is folded away by a click on it. */
 defineProps<{ lane: ShownLane }>()

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Entry } from '../../api/types'
-import type { SeamViewport } from '../../composables/useSeamView'
-import { useComfort } from '../../composables/preferences'
-import { useTempoMarks } from '../../composables/useTempoMarks'
+import type { SeamViewport } from '../../composables/transition/useSeamView'
+import { useComfort } from '../../composables/page/preferences'
+import { useTempoMarks } from '../../composables/mix/useTempoMarks'
 import { hueOf } from '../../theme/hues'
 import type { Clock } from '../../time/clock'
 import { bpm, percent } from '../../time/format'

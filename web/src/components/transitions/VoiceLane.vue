@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Curve, VoiceSpan } from '../../api/types'
-import type { TransitionSide } from '../../composables/useSides'
-import type { SeamViewport } from '../../composables/useSeamView'
+import type { TransitionSide } from '../../time/transitionSide'
+import type { SeamViewport } from '../../composables/transition/useSeamView'
 import { hueOf } from '../../theme/hues'
 import { valueAt } from '../../time/curve'
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { Button, Drawer } from 'ant-design-vue'
 import { computed, ref } from 'vue'
-import { useWarnings } from '../../composables/useWarnings'
+import { useWarnings } from '../../composables/mix/useWarnings'
 import WarningList from '../shared/WarningList.vue'
 
 /** How many things of the whole mix are to be looked at, and the list of them. */

@@ -2,7 +2,7 @@
 import { Button, Segmented, Tooltip } from 'ant-design-vue'
 import { computed } from 'vue'
 import type { Onward, Transition } from '../../../api/types'
-import type { CurveEditing } from '../../../composables/useCurveEditing'
+import type { CurveEditing } from '../../../composables/transition/useCurveEditing'
 import { LAWS } from '../../../time/laws'
 import { isFixed, withMoved, type PickedPoint } from '../../../time/curveEdit'
 import NumberField from '../../shared/NumberField.vue'

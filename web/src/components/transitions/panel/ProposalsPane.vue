@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { Button } from 'ant-design-vue'
 import type { Placing, PlannedTransition } from '../../../api/types'
-import type { TransitionSide } from '../../../composables/useSides'
-import { useTrials } from '../../../composables/useTrials'
+import type { TransitionSide } from '../../../time/transitionSide'
+import { useTrials } from '../../../composables/mix/useTrials'
 import { useMix } from '../../../stores/mix'
 import { barBeat } from '../../../time/format'
 import FoldSection from '../../shared/FoldSection.vue'

@@ -2,7 +2,7 @@
 import { Button, Dropdown, Menu, MenuDivider, MenuItem, Modal, Segmented } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import type { ReadyShape, Kind, Mix, PlannedTransition, SavedShape } from '../../../api/types'
-import { useShapes } from '../../../composables/useShapes'
+import { useShapes } from '../../../composables/transition/useShapes'
 import { useMix } from '../../../stores/mix'
 import TextField from '../../shared/TextField.vue'
 import GlyphIcon from '../../shared/GlyphIcon.vue'

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { PlannedTransition, TempoPolicy, TempoWay } from '../../../api/types'
-import type { TransitionSide } from '../../../composables/useSides'
+import type { TransitionSide } from '../../../time/transitionSide'
 import { useMix } from '../../../stores/mix'
 import { bpm } from '../../../time/format'
 import NumberField from '../../shared/NumberField.vue'

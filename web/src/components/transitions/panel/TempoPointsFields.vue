@@ -2,7 +2,7 @@
 import { Button } from 'ant-design-vue'
 import { computed } from 'vue'
 import type { TempoMark } from '../../../api/types'
-import { useTempoMarks } from '../../../composables/useTempoMarks'
+import { useTempoMarks } from '../../../composables/mix/useTempoMarks'
 import { useMix } from '../../../stores/mix'
 import { barBeat } from '../../../time/format'
 import FoldSection from '../../shared/FoldSection.vue'

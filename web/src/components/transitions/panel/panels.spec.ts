@@ -3,21 +3,21 @@ import { createPinia, setActivePinia } from 'pinia'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { ref } from 'vue'
 import type { Command, Curve, Entry, Kind, PlannedTransition } from '../../../api/types'
-import type { TransitionSide } from '../../../composables/useSides'
+import type { TransitionSide } from '../../../time/transitionSide'
 import { useMix } from '../../../stores/mix'
-import { useCurveEditing } from '../../../composables/useCurveEditing'
+import { useCurveEditing } from '../../../composables/transition/useCurveEditing'
 import { point } from '../../../time/curve'
 import { EntryClock } from '../../../time/entryClock'
 import PointFields from './PointFields.vue'
 import TransitionPanel from './TransitionPanel.vue'
 
-vi.mock('../../../composables/useCourse', () => ({ useCourse: () => ({ data: { value: undefined } }) }))
-vi.mock('../../../composables/useTables', () => ({
+vi.mock('../../../composables/mix/useCourse', () => ({ useCourse: () => ({ data: { value: undefined } }) }))
+vi.mock('../../../composables/page/useTables', () => ({
   useControls: () => ({ data: { value: [{ control: 'volume', law: 'fader', neutral: 1 }] } }),
 }))
 const READY = [{ shape: 'clean_cut', label: 'Clean cut', about: 'A switch on the beat' }]
 const saved: string[] = []
-vi.mock('../../../composables/useShapes', () => ({
+vi.mock('../../../composables/transition/useShapes', () => ({
   useShapes: () => ({
     shapes: { value: { ready: READY, saved: [] } },
     save: (name: string) => Promise.resolve(saved.push(name)),

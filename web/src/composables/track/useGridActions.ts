@@ -1,0 +1,92 @@
+import { computed, type Ref } from 'vue'
+import { useMarkup } from '../../stores/markup'
+
+/** What can be done to a grid with one key. Places are those of the line nearest to the cursor. */
+export interface GridAction {
+  id: string
+  key: string
+  label: string
+  run: () => Promise<unknown> | void
+}
+
+const MS = 0.001
+const RATIOS = { half: 0.5, double: 2 }
+
+export function useGridActions(cursor: Ref<number>) {
+  const markup = useMarkup()
+  /** The beat of the line nearest to the cursor. */
+  const beat = computed(() => (markup.beats ? Math.round(markup.beats.beatAt(cursor.value)) : 0))
+  const isAnchor = computed(
+    () => markup.grid?.anchors.some((a) => Math.abs(a.beat - beat.value) < 1e-6) ?? false,
+  )
+
+  const slide = (by: number) => markup.send({ kind: 'slide', by_s: by })
+  const oneBeat = (direction: number) =>
+    slide(markup.beats!.timeAt(beat.value + direction) - markup.beats!.timeAt(beat.value))
+
+  const actions: GridAction[] = [
+    { id: 'earlier', key: ',', label: '1 ms earlier', run: () => slide(-MS) },
+    { id: 'later', key: '.', label: '1 ms later', run: () => slide(MS) },
+    { id: 'earlier10', key: '<', label: '10 ms earlier', run: () => slide(-10 * MS) },
+    { id: 'later10', key: '>', label: '10 ms later', run: () => slide(10 * MS) },
+    { id: 'beatEarlier', key: '[', label: 'One beat earlier', run: () => oneBeat(-1) },
+    { id: 'beatLater', key: ']', label: 'One beat later', run: () => oneBeat(1) },
+    { id: 'snap', key: 's', label: 'Snap to the onset', run: () => markup.snap(beat.value) },
+    {
+      id: 'one',
+      key: 'b',
+      label: 'Bar 1 starts here',
+      run: () => markup.send({ kind: 'count_from', beat: beat.value }),
+    },
+    {
+      id: 'first',
+      key: 'f',
+      label: 'First of its bar',
+      run: () => markup.send({ kind: 'first_of_bar', beat: beat.value }),
+    },
+    {
+      id: 'halve',
+      key: 'h',
+      label: 'Halve',
+      run: () => markup.send({ kind: 'scale_tempo', factor: RATIOS.half }),
+    },
+    {
+      id: 'double',
+      key: 'd',
+      label: 'Double',
+      run: () => markup.send({ kind: 'scale_tempo', factor: RATIOS.double }),
+    },
+    {
+      id: 'round',
+      key: 'r',
+      label: 'Round to whole',
+      run: () => markup.send({ kind: 'round_tempo', about_beat: beat.value }),
+    },
+    {
+      id: 'anchor',
+      key: 'a',
+      label: 'Anchor',
+      run: () => markup.send({ kind: isAnchor.value ? 'remove_anchor' : 'add_anchor', beat: beat.value }),
+    },
+    { id: 'measureFrom', key: 'e', label: 'Measure from here on', run: () => markup.measureFrom(beat.value) },
+    { id: 'follow', key: 'w', label: 'Follow, by the beat', run: () => markup.follow(1) },
+    {
+      id: 'followBars',
+      key: 'W',
+      label: 'Follow, by the bar',
+      run: () => markup.follow(markup.grid?.beats_per_bar ?? 1),
+    },
+    { id: 'analysed', key: 'z', label: 'Back to the analysed grid', run: () => markup.backToAnalysed() },
+    {
+      id: 'checked',
+      key: 'c',
+      label: 'Mark as checked',
+      run: () => markup.send({ kind: 'mark_checked', checked: !markup.track?.markup.checked }),
+    },
+  ]
+  const byId = Object.fromEntries(actions.map((a) => [a.id, a])) as Record<string, GridAction>
+  const byKey = new Map(actions.map((a) => [a.key, a]))
+  return { beat, isAnchor, all: actions, byId, byKey, slide }
+}
+
+export type GridActions = ReturnType<typeof useGridActions>

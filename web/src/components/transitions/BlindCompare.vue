@@ -1,26 +1,28 @@
 <script setup lang="ts">
 import { Button, Modal, Spin } from 'ant-design-vue'
 import { onBeforeUnmount, ref, watch } from 'vue'
-import type { PlannedTransition } from '../../api/types'
+import { useTransition } from '../../composables/transition/useTransition'
+import { useMix } from '../../stores/mix'
 import { useBlind } from '../../composables/transition/useBlind'
 
 /** Takes heard under letters, at one loudness; which is which is told when one is chosen. */
-const props = defineProps<{ planned: PlannedTransition; around: number }>()
+const props = defineProps<{ around: number }>()
 const open = defineModel<boolean>('open', { required: true })
-const emit = defineEmits<{ use: [take: number] }>()
+const mix = useMix()
+const { planned, pair } = useTransition()
 
 const blind = useBlind()
 const chosen = ref<string>()
 
 watch(open, (isOpen) => {
   chosen.value = undefined
-  if (isOpen) void blind.begin(props.planned, props.around)
+  if (isOpen) void blind.begin(planned.value, props.around)
   else blind.end()
 })
 onBeforeUnmount(blind.end)
 
 function nameOf(number: number) {
-  const take = props.planned.takes.find((t) => t.number === number)
+  const take = planned.value.takes.find((t) => t.number === number)
   return take?.name || `Take ${number}`
 }
 
@@ -35,7 +37,7 @@ function key(event: KeyboardEvent) {
 function use() {
   const take = blind.takes.value.find((t) => t.letter === chosen.value)
   open.value = false
-  if (take) emit('use', take.number)
+  if (take) void mix.send({ kind: 'use_take', ...pair.value, number: take.number })
 }
 </script>
 

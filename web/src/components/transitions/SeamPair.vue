@@ -1,50 +1,41 @@
 <script setup lang="ts">
 import { useElementSize } from '@vueuse/core'
 import { computed, useTemplateRef } from 'vue'
-import type { Cue, PlannedTransition, Side } from '../../api/types'
+import type { Cue, Side } from '../../api/types'
 import { placingDrag } from '../../composables/transition/placingDrag'
 import { useCanvas } from '../../composables/page/useCanvas'
 import { startDrag } from '../../composables/page/useDrag'
 import { useCurves } from '../../composables/transition/useCurves'
 import type { TransitionSide } from '../../time/transitionSide'
-import type { Placing } from '../../composables/transition/usePlacing'
-import type { SeamViewport } from '../../composables/transition/useSeamView'
+import { useTransition } from '../../composables/transition/useTransition'
 import { drawSeam } from '../../drawing/seam'
 import { leftOutOf, seamSideOf, spanOf } from '../../drawing/seamSide'
 import { hueOf, inkOf } from '../../theme/hues'
 import { useTokens } from '../../theme/tokens'
-import type { Clock } from '../../time/clock'
 import type { EntryClock } from '../../time/entryClock'
 import { stakesOf } from '../../time/cues'
 import { barBeat } from '../../time/format'
 import CuePlates from '../cues/CuePlates.vue'
 
 /** Both tracks of a transition at the line where they meet, to be slid against each other and to be cut to length. */
-const props = defineProps<{
-  planned: PlannedTransition
-  /** The clock by which it is drawn. */
-  axis: Clock
-  outgoing: TransitionSide
-  incoming: TransitionSide
-  view: SeamViewport
-  placing: Placing
+defineProps<{
   /** Where it could lie instead, in pixels. */
   ghosts?: { x: number; width: number; isPointed: boolean; text: string }[]
 }>()
 const emit = defineEmits<{ listen: [seconds: number] }>()
 
+const { planned, axis, outgoing, incoming, t, kind, view, placing } = useTransition()
+const { place } = placing
 const tokens = useTokens()
 const { curveOf } = useCurves()
 const box = useTemplateRef<HTMLElement>('box')
 const canvas = useTemplateRef<HTMLCanvasElement>('canvas')
 const { width, height } = useElementSize(box)
-const { drag, key } = placingDrag(props.placing, props.view)
+const { drag, key } = placingDrag(placing, view)
 
-const kind = computed(() => props.planned.transition.kind)
-const place = computed(() => props.placing.place.value)
-const startX = computed(() => props.view.xOf(props.placing.start.value))
-const endX = computed(() => props.view.xOf(props.placing.end.value))
-const leadX = computed(() => props.view.xOf(props.placing.leads.value))
+const startX = computed(() => view.xOf(placing.start.value))
+const endX = computed(() => view.xOf(placing.end.value))
+const leadX = computed(() => view.xOf(placing.leads.value))
 const shaded = computed(() => {
   if (kind.value === 'cut') return { x: leadX.value, width: startX.value - leadX.value }
   return { x: startX.value, width: Math.max(0, endX.value - startX.value) }
@@ -70,23 +61,21 @@ const handles = computed(() => {
 })
 
 function sideOf(side: Side) {
-  const { view, placing, planned, axis } = props
-  const t = planned.transition
   const shown = {
-    volume: curveOf(t, side, 'volume'),
-    law: t.volume_law,
-    span: spanOf(t.kind, side, placing.start.value, placing.end.value, place.value.lead),
-    leftOut: placing.dragging.value ? undefined : leftOutOf(planned, side, axis),
+    volume: curveOf(t.value, side, 'volume'),
+    law: t.value.volume_law,
+    span: spanOf(kind.value, side, placing.start.value, placing.end.value, place.value.lead),
+    leftOut: placing.dragging.value ? undefined : leftOutOf(planned.value, side, axis.value),
   }
   return side === 'outgoing'
-    ? seamSideOf(props.outgoing, side, view.perBeat.value, shown)
-    : seamSideOf(props.incoming, side, view.perBeat.value, shown, placing.incomingOffset.value)
+    ? seamSideOf(outgoing.value, side, view.perBeat.value, shown)
+    : seamSideOf(incoming.value, side, view.perBeat.value, shown, placing.incomingOffset.value)
 }
 
 useCanvas(canvas, ({ context, width: w, height: h, ratio }) => {
   drawSeam(context, w, h, ratio, {
-    from: props.view.from.value,
-    perBeat: props.view.perBeat.value,
+    from: view.from.value,
+    perBeat: view.perBeat.value,
     outgoing: sideOf('outgoing'),
     incoming: sideOf('incoming'),
     tokens: tokens.value,
@@ -96,24 +85,24 @@ useCanvas(canvas, ({ context, width: w, height: h, ratio }) => {
 /** Each side's cues; those of the incoming go along while it is dragged. */
 function stakesOfSide(side: TransitionSide, clock: EntryClock) {
   return stakesOf(side.cues, side.suggested, (at) =>
-    clock.placesOf(at).map((b) => props.view.xOf(clock.mixBeat(b))),
+    clock.placesOf(at).map((b) => view.xOf(clock.mixBeat(b))),
   )
 }
-const leaving = computed(() => stakesOfSide(props.outgoing, props.outgoing.clock))
-const arriving = computed(() =>
-  stakesOfSide(props.incoming, props.incoming.clock.at(props.placing.incomingOffset.value)),
+const outStakes = computed(() => stakesOfSide(outgoing.value, outgoing.value.clock))
+const inStakes = computed(() =>
+  stakesOfSide(incoming.value, incoming.value.clock.at(placing.incomingOffset.value)),
 )
 
 function listenFrom(side: TransitionSide, cue: Cue) {
   const [beat] = side.clock.placesOf(cue.at)
-  if (beat !== undefined) emit('listen', Math.max(0, props.axis.timeAt(side.clock.mixBeat(beat))))
+  if (beat !== undefined) emit('listen', Math.max(0, axis.value.timeAt(side.clock.mixBeat(beat))))
 }
 
 function panBy(event: PointerEvent) {
   let before = 0
   startDrag(event, {
     move: (dx) => {
-      props.view.pan(before - dx)
+      view.pan(before - dx)
       before = dx
     },
     drop: () => undefined,
@@ -123,7 +112,7 @@ function panBy(event: PointerEvent) {
 
 function listenAt(event: PointerEvent) {
   const left = box.value!.getBoundingClientRect().left
-  emit('listen', Math.max(0, props.axis.timeAt(props.view.beatOf(event.clientX - left))))
+  emit('listen', Math.max(0, axis.value.timeAt(view.beatOf(event.clientX - left))))
 }
 </script>
 
@@ -179,7 +168,7 @@ function listenAt(event: PointerEvent) {
     </svg>
     <div class="half upper">
       <CuePlates
-        :stakes="leaving"
+        :stakes="outStakes"
         :width="width"
         @choose="(cue) => listenFrom(outgoing, cue)"
         @accept="(cue) => listenFrom(outgoing, cue)"
@@ -188,7 +177,7 @@ function listenAt(event: PointerEvent) {
     <div class="half lower">
       <CuePlates
         hangs
-        :stakes="arriving"
+        :stakes="inStakes"
         :width="width"
         @choose="(cue) => listenFrom(incoming, cue)"
         @accept="(cue) => listenFrom(incoming, cue)"

@@ -1,18 +1,13 @@
 <script setup lang="ts">
-import { useElementSize } from '@vueuse/core'
-import { computed, ref, useTemplateRef, watch } from 'vue'
-import type { Kind, Placing, PlannedTransition, Side } from '../../api/types'
+import { computed, useTemplateRef, watch } from 'vue'
+import type { Kind, Side } from '../../api/types'
 import { placingDrag } from '../../composables/transition/placingDrag'
 import { useCurves } from '../../composables/transition/useCurves'
 import { useKeys } from '../../composables/page/useKeys'
-import { useLanes } from '../../composables/transition/useLanes'
 import { useLayers } from '../../composables/layers/useLayers'
-import type { TransitionSide } from '../../time/transitionSide'
-import { usePlacing, type Place, type Snap } from '../../composables/transition/usePlacing'
-import { useSeamView } from '../../composables/transition/useSeamView'
+import { useTransition } from '../../composables/transition/useTransition'
 import { useMix } from '../../stores/mix'
 import { hueOf } from '../../theme/hues'
-import type { Clock } from '../../time/clock'
 import type { EntryClock } from '../../time/entryClock'
 import { barBeat, barsLong, secondsLong } from '../../time/format'
 import LayerRows from '../layers/LayerRows.vue'
@@ -24,26 +19,13 @@ import SeamPair from './SeamPair.vue'
 import TempoLane from './TempoLane.vue'
 import VoiceLane from './VoiceLane.vue'
 
-const AROUND = 12
 const VOICE_HEIGHT = 24
 const MARK_EVERY = 70
 /** A layer so many seconds before or after a transition is shown with it. */
 const NEAR_S = 15
 
-const props = defineProps<{
-  planned: PlannedTransition
-  /** The clock by which all of it is drawn. */
-  axis: Clock
-  outgoing: TransitionSide
-  incoming: TransitionSide
-  snap: Snap
-  /** Where it could lie, and which of these is looked at. */
-  proposals?: Placing[]
-  pointed?: Placing
-  /** Seconds of the mix at the playhead, if the mix is listened to. */
-  playhead: number | undefined
-}>()
-const emit = defineEmits<{ listen: [seconds: number]; draft: [place: Place] }>()
+/** The two tracks where they meet, with what runs below them: voices, curves, tempo. */
+const emit = defineEmits<{ listen: [seconds: number] }>()
 
 const NO_LANES: Partial<Record<Kind, string>> = {
   cut: 'A clean cut has no curves: the incoming takes over on the beat. Give it a lead to lead into it.',
@@ -51,85 +33,43 @@ const NO_LANES: Partial<Record<Kind, string>> = {
 }
 
 const mix = useMix()
-const stage = useTemplateRef<HTMLElement>('stage')
-const { width } = useElementSize(stage)
-const view = useSeamView(stage, width)
-const beatsPerBar = computed(() => props.outgoing.clock.bar)
-const kind = computed(() => props.planned.transition.kind)
+const transition = useTransition()
+const { planned, axis, outgoing, incoming, t, kind, bar, snapBeats, placing, stage, width, view } = transition
+const pane = useTemplateRef<HTMLElement>('pane')
+watch(pane, (element) => (stage.value = element ?? undefined))
+const { lanes, spans, editing, lanesLeft, openLane, foldLane, playBeat, proposals, pointed } = transition
 const isCut = computed(() => kind.value === 'cut')
-const pace = computed(() => ({
-  outBpm: props.outgoing.entry.home_bpm,
-  scale: props.incoming.clock.scale,
-}))
-const placing = usePlacing(
-  computed(() => props.planned),
-  computed(() => props.outgoing.clock),
-  beatsPerBar,
-  computed(() => props.snap),
-  mix.send,
-  computed(() => ({ outgoing: props.outgoing.catches, incoming: props.incoming.catches })),
-  pace,
-)
 const { drag, key } = placingDrag(placing, view)
-watch(placing.place, (place) => emit('draft', place), { immediate: true })
 const layers = useLayers()
 /** Layers that are heard where both tracks are, or near. */
 const layersHere = computed(() => {
-  const [from, to] = [props.planned.start_s - NEAR_S, props.planned.end_s + NEAR_S]
+  const [from, to] = [planned.value.start_s - NEAR_S, planned.value.end_s + NEAR_S]
   return layers.heard.value.some((x) => x.start_s < to && x.end_s > from)
 })
 const { curveOf } = useCurves()
 const voices = computed(() => {
-  const of = (side: Side) => curveOf(props.planned.transition, side, 'voice')
+  const of = (side: Side) => curveOf(t.value, side, 'voice')
   return { outgoing: of('outgoing'), incoming: of('incoming') }
 })
-const sings = computed(() => props.outgoing.voice.length + props.incoming.voice.length > 0)
+const sings = computed(() => outgoing.value.voice.length + incoming.value.voice.length > 0)
 const startX = computed(() => view.xOf(placing.start.value))
 const endX = computed(() => view.xOf(placing.end.value))
 const hues = computed(() => ({
-  outgoing: hueOf(props.outgoing.entry.index),
-  incoming: hueOf(props.incoming.entry.index),
+  outgoing: hueOf(outgoing.value.entry.index),
+  incoming: hueOf(incoming.value.entry.index),
 }))
-const playBeat = computed(() =>
-  props.playhead === undefined ? undefined : props.axis.beatAt(props.playhead),
-)
 const playX = computed(() => {
   const beat = playBeat.value
   const from = Math.min(placing.leads.value, placing.start.value)
   return beat === undefined || beat < from || beat > placing.end.value ? undefined : view.xOf(beat)
 })
-/** Over how many beats the curves of a side run, as they are drawn. */
-const { lanes, spans, editing, lanesLeft, openLane, foldLane } = useLanes(
-  computed(() => props.planned),
-  placing,
-  view,
-  computed(() => ({ bar: beatsPerBar.value, beat: 1, none: 0 })[props.snap]),
-  mix.send,
-)
-defineExpose({ zoom: view.zoom, fit: fitOverlap, editing })
-
-const shownOnce = ref('')
-watch(
-  [() => `${props.planned.transition.out_id} ${props.planned.transition.in_id} ${kind.value}`, width],
-  ([pair, w]) => {
-    if (!w || shownOnce.value === pair) return
-    shownOnce.value = pair
-    fitOverlap()
-  },
-  { immediate: true },
-)
-
-function fitOverlap() {
-  view.fit(placing.leads.value - AROUND, placing.end.value + AROUND)
-}
-
 /** Proposals as they would lie on the seam: on the outgoing's beats. */
 const ghosts = computed(() =>
-  (props.proposals ?? [])
+  (proposals.value ?? [])
     .filter((p) => !p.is_this)
     .map((p) => {
-      const start = props.outgoing.clock.mixBeat(p.out_at)
-      const isPointed = p === props.pointed
+      const start = outgoing.value.clock.mixBeat(p.out_at)
+      const isPointed = p === pointed.value
       return { x: view.xOf(start), width: p.beats * view.perBeat.value, isPointed, text: p.reasons[0] ?? '' }
     }),
 )
@@ -145,13 +85,13 @@ function marks(clock: EntryClock) {
     found.push({ beat: b, x: view.xOf(clock.mixBeat(b)), text: `${Math.round(b / bar) + 1}` })
   return found
 }
-const outMarks = computed(() => marks(props.outgoing.clock))
+const outMarks = computed(() => marks(outgoing.value.clock))
 /** The incoming side where it is being dragged to. */
-const arriving = computed(() => ({
-  ...props.incoming,
-  clock: props.incoming.clock.at(placing.incomingOffset.value),
+const dragged = computed(() => ({
+  ...incoming.value,
+  clock: incoming.value.clock.at(placing.incomingOffset.value),
 }))
-const inMarks = computed(() => marks(arriving.value.clock))
+const inMarks = computed(() => marks(dragged.value.clock))
 
 function stageKey(event: KeyboardEvent) {
   if (event.target !== event.currentTarget) return
@@ -167,11 +107,11 @@ function stageKey(event: KeyboardEvent) {
 
 const lengthText = computed(() => {
   const { beats } = placing.place.value
-  const seconds = (beats * 60) / pace.value.outBpm
+  const seconds = (beats * 60) / outgoing.value.entry.home_bpm
   if (kind.value === 'cut') return 'cut'
   if (kind.value === 'fade') return `fade of ${secondsLong(seconds)}`
   if (kind.value === 'apart') return seconds ? `${secondsLong(seconds)} apart` : 'one after the other'
-  return barsLong(beats, beatsPerBar.value)
+  return barsLong(beats, bar.value)
 })
 
 useKeys('Curves', [
@@ -187,7 +127,7 @@ useKeys('Curves', [
   <div class="stage">
     <div class="gutter ruler-label">bar</div>
     <div
-      ref="stage"
+      ref="pane"
       class="pane"
       tabindex="0"
       role="group"
@@ -202,7 +142,7 @@ useKeys('Curves', [
         :is-cut="isCut"
         :text="lengthText"
         :at="placing.place.value.outAt"
-        :at-text="`${lengthText}, from bar ${barBeat(placing.place.value.outAt, beatsPerBar)}`"
+        :at-text="`${lengthText}, from bar ${barBeat(placing.place.value.outAt, bar)}`"
         @press="(e) => drag(e, 'body')"
         @key="(e) => key(e, 'body')"
       />
@@ -213,19 +153,9 @@ useKeys('Curves', [
         :x-of="(s) => view.xOf(axis.beatAt(s))"
         :seconds-of="(x) => axis.timeAt(view.beatOf(x))"
         :width="width"
-        :unit="{ bar: beatsPerBar, beat: 1, none: 0 }[snap]"
+        :unit="snapBeats"
       />
-      <SeamPair
-        class="seam"
-        :planned="planned"
-        :axis="axis"
-        :outgoing="outgoing"
-        :incoming="incoming"
-        :view="view"
-        :placing="placing"
-        :ghosts="ghosts"
-        @listen="(seconds) => emit('listen', seconds)"
-      />
+      <SeamPair class="seam" :ghosts="ghosts" @listen="(seconds) => emit('listen', seconds)" />
       <svg class="ruler below" :width="width" height="20">
         <g v-for="mark in inMarks" :key="mark.beat" class="mark">
           <text :x="mark.x + 4" y="14">{{ mark.text }}</text>
@@ -237,7 +167,7 @@ useKeys('Curves', [
         class="lane"
         :view="view"
         :outgoing="outgoing"
-        :incoming="arriving"
+        :incoming="dragged"
         :start="placing.start.value"
         :end="placing.end.value"
         :width="width"
@@ -258,19 +188,7 @@ useKeys('Curves', [
         :play-x="playX"
       />
       <p v-if="!lanes.length" class="lane none soft">{{ NO_LANES[kind] }}</p>
-      <TempoLane
-        class="lane"
-        :clock="axis"
-        :view="view"
-        :outgoing="outgoing.entry"
-        :incoming="incoming.entry"
-        :start="placing.start.value"
-        :end="placing.end.value"
-        :width="width"
-        :height="52"
-        :beat="playBeat"
-        :is-locked="kind === 'blend' || kind === 'cut'"
-      />
+      <TempoLane class="lane" :height="52" />
       <div
         v-if="playBeat !== undefined"
         class="playhead"

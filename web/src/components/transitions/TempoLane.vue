@@ -1,11 +1,10 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Entry } from '../../api/types'
-import type { SeamViewport } from '../../composables/transition/useSeamView'
+import { useTransition } from '../../composables/transition/useTransition'
 import { useComfort } from '../../composables/page/preferences'
 import { useTempoMarks } from '../../composables/mix/useTempoMarks'
 import { hueOf } from '../../theme/hues'
-import type { Clock } from '../../time/clock'
 import { bpm, percent } from '../../time/format'
 import TempoPoints from '../shared/TempoPoints.vue'
 
@@ -14,29 +13,22 @@ const INSET = 10
 const STEP = 4
 const comfort = useComfort()
 
-const props = defineProps<{
-  clock: Clock
-  view: SeamViewport
-  outgoing: Entry
-  incoming: Entry
-  start: number
-  end: number
-  width: number
-  height: number
-  /** The mix's beat at the playhead, if it plays here. */
-  beat: number | undefined
-  /** Whether both sides go by one clock, whose tempo can be set here. */
-  isLocked: boolean
-}>()
+/** The tempo over the seam, each side's own, and the points at which it is set by hand. */
+const { height } = defineProps<{ height: number }>()
+const transition = useTransition()
+const { axis: clock, view, width, isLocked, playBeat: beat } = transition
+const outgoing = computed(() => transition.outgoing.value.entry)
+const incoming = computed(() => transition.incoming.value.entry)
+const { start, end } = transition.placing
 
 const marks = useTempoMarks()
 const range = computed(() => {
   const tempi = [
-    props.outgoing.own_bpm,
-    props.incoming.own_bpm,
-    props.outgoing.home_bpm,
-    props.incoming.home_bpm,
-    ...marks.laid.value.filter((m) => m.clock === props.outgoing.clock).map((m) => m.mark.bpm),
+    outgoing.value.own_bpm,
+    incoming.value.own_bpm,
+    outgoing.value.home_bpm,
+    incoming.value.home_bpm,
+    ...marks.laid.value.filter((m) => m.clock === outgoing.value.clock).map((m) => m.mark.bpm),
   ]
   const low = Math.min(...tempi)
   const high = Math.max(...tempi)
@@ -44,38 +36,34 @@ const range = computed(() => {
   return { low: low - spare, high: high + spare }
 })
 const path = computed(() => {
-  const edges = [props.start, props.end].flatMap((beat) => [
-    props.view.xOf(beat - 1e-6),
-    props.view.xOf(beat),
-  ])
-  const places = edges.filter((x) => x > 0 && x < props.width)
-  for (let x = 0; x <= props.width; x += 3) places.push(x)
+  const edges = [start.value, end.value].flatMap((beat) => [view.xOf(beat - 1e-6), view.xOf(beat)])
+  const places = edges.filter((x) => x > 0 && x < width.value)
+  for (let x = 0; x <= width.value; x += 3) places.push(x)
   return places
     .sort((a, b) => a - b)
-    .map((x) => `${x},${yOf(props.clock.bpmAt(props.view.beatOf(x)))}`)
+    .map((x) => `${x},${yOf(clock.value.bpmAt(view.beatOf(x)))}`)
     .join(' ')
 })
 const own = computed(() => [
-  { entry: props.outgoing, y: yOf(props.outgoing.own_bpm), from: 0, to: props.view.xOf(props.end) },
+  { entry: outgoing.value, y: yOf(outgoing.value.own_bpm), from: 0, to: view.xOf(end.value) },
   {
-    entry: props.incoming,
-    y: yOf(props.incoming.own_bpm),
-    from: props.view.xOf(props.start),
-    to: props.width,
+    entry: incoming.value,
+    y: yOf(incoming.value.own_bpm),
+    from: view.xOf(start.value),
+    to: width.value,
   },
 ])
 /** Where a side plays farther from its own tempo than is comfortable: stretches of pixels, by side. */
 const beyond = computed(() =>
-  [props.outgoing, props.incoming].flatMap((entry, side) => {
-    const from = side ? Math.max(0, props.view.xOf(props.start)) : 0
-    const to = side ? props.width : Math.min(props.width, props.view.xOf(props.end))
+  [outgoing.value, incoming.value].flatMap((entry, side) => {
+    const from = side ? Math.max(0, view.xOf(start.value)) : 0
+    const to = side ? width.value : Math.min(width.value, view.xOf(end.value))
     const spans: { key: string; x: number; width: number; y: number }[] = []
     for (let x = from; x < to; x += STEP) {
-      if (Math.abs(props.clock.bpmAt(props.view.beatOf(x)) / entry.own_bpm - 1) <= comfort.value / 100)
-        continue
+      if (Math.abs(clock.value.bpmAt(view.beatOf(x)) / entry.own_bpm - 1) <= comfort.value / 100) continue
       const last = spans[spans.length - 1]
       if (last && last.x + last.width >= x - 0.5) last.width = x + STEP - last.x
-      else spans.push({ key: `${side} ${x}`, x, width: STEP, y: side ? props.height / 2 : 0 })
+      else spans.push({ key: `${side} ${x}`, x, width: STEP, y: side ? height / 2 : 0 })
     }
     return spans
   }),
@@ -87,29 +75,29 @@ const semitones = (entry: Entry, now: number) => {
 }
 /** How far each side is bent at the playhead, or at the middle of the overlap. */
 const reading = computed(() => {
-  if (props.start === props.end && props.beat === undefined)
-    return `${bpm(props.outgoing.home_bpm)} → ${bpm(props.incoming.home_bpm)} BPM`
-  const at = props.beat ?? (props.start + props.end) / 2
-  const now = props.clock.bpmAt(at)
+  if (start.value === end.value && beat.value === undefined)
+    return `${bpm(outgoing.value.home_bpm)} → ${bpm(incoming.value.home_bpm)} BPM`
+  const at = beat.value ?? (start.value + end.value) / 2
+  const now = clock.value.bpmAt(at)
   const out =
-    at < props.end
-      ? `outgoing ${percent(now / props.outgoing.own_bpm - 1)}${semitones(props.outgoing, now)}`
+    at < end.value
+      ? `outgoing ${percent(now / outgoing.value.own_bpm - 1)}${semitones(outgoing.value, now)}`
       : ''
   const into =
-    at >= props.start
-      ? `incoming ${percent(now / props.incoming.own_bpm - 1)}${semitones(props.incoming, now)}`
+    at >= start.value
+      ? `incoming ${percent(now / incoming.value.own_bpm - 1)}${semitones(incoming.value, now)}`
       : ''
   return [`${bpm(now)} BPM`, out, into].filter(Boolean).join(' · ')
 })
 
 function bpmOf(y: number) {
   const { low, high } = range.value
-  return low + (1 - (y - INSET) / (props.height - 2 * INSET)) * (high - low)
+  return low + (1 - (y - INSET) / (height - 2 * INSET)) * (high - low)
 }
 
 function yOf(tempo: number) {
   const { low, high } = range.value
-  return INSET + (1 - (tempo - low) / (high - low)) * (props.height - 2 * INSET)
+  return INSET + (1 - (tempo - low) / (high - low)) * (height - 2 * INSET)
 }
 </script>
 

@@ -1,10 +1,9 @@
 import { mount } from '@vue/test-utils'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
-import { defineComponent, ref, shallowRef } from 'vue'
+import { defineComponent, ref } from 'vue'
 import type { Command, PlannedTransition, Side } from '../../api/types'
 import { heard, turn } from '../../sound/controller'
 import { level } from '../../time/curve'
-import type { CurveEditing } from './useCurveEditing'
 import { ON_SCREEN, useRide } from './useRide'
 
 const frames: FrameRequestCallback[] = []
@@ -17,7 +16,7 @@ let sent: Command[]
 function riding() {
   let ride!: ReturnType<typeof useRide>
   const planned = ref({ transition: { out_id: 'a', in_id: 'b' } } as PlannedTransition)
-  const editing = shallowRef<CurveEditing | undefined>({ shown: () => level(1) } as unknown as CurveEditing)
+  const editing = { shown: () => level(1) }
   const send = (command: Command) => {
     sent.push(command)
     return Promise.resolve(true)

@@ -18,7 +18,7 @@ const OVER_MS = 600
  */
 export function useRide(
   planned: Ref<PlannedTransition>,
-  editing: Ref<CurveEditing | undefined>,
+  editing: Pick<CurveEditing, 'shown'>,
   placeOf: (side: Side) => number | undefined,
   send: (command: Command) => Promise<boolean>,
 ) {
@@ -41,8 +41,8 @@ export function useRide(
       const place = placeOf(side)
       const value = held.value[side]
       if (value !== undefined) note(side, place, value)
-      else if (editing.value) {
-        const curve = editing.value.shown(side, control.value)
+      else {
+        const curve = editing.shown(side, control.value)
         follows.value[side] = valueAt(curve, place ?? (side === 'outgoing' ? 0 : 1))
       }
     }

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import type { Effects, Transition } from '../../../api/types'
+import type { Effects } from '../../../api/types'
+import { useTransition } from '../../../composables/transition/useTransition'
 import { useMix } from '../../../stores/mix'
 import FoldSection from '../../shared/FoldSection.vue'
 import PickField from '../../shared/PickField.vue'
@@ -28,10 +29,10 @@ const LONGEST_ECHO_S = 8
 const BEAT_S = 0.5
 
 /** What the filter, the echo and the reverb are like; the lanes say how much of each there is. */
-const props = defineProps<{ transition: Transition }>()
+const { t, pair } = useTransition()
 const mix = useMix()
 
-const effects = computed(() => props.transition.effects)
+const effects = computed(() => t.value.effects)
 const echoes = computed(() =>
   ECHOES.some((e) => e.value === effects.value.echo_beats)
     ? ECHOES
@@ -44,7 +45,7 @@ const isCutShort = computed(() => {
   return repeats * echo_beats * BEAT_S > LONGEST_ECHO_S && summary.value.includes('echo')
 })
 const summary = computed(() => {
-  const { outgoing, incoming } = props.transition
+  const { outgoing, incoming } = t.value
   const used = (['filter', 'echo', 'reverb'] as const).filter((c) => outgoing[c] ?? incoming[c])
   return used.length ? used.join(', ') : 'none used'
 })
@@ -52,8 +53,7 @@ const shown = ({ field, unit }: (typeof FIELDS)[number]) =>
   Math.round((effects.value[field] / unit) * 100) / 100
 
 function set(change: Partial<Effects>) {
-  const { out_id, in_id } = props.transition
-  return mix.send({ kind: 'set_effects', out_id, in_id, ...change })
+  return mix.send({ kind: 'set_effects', ...pair.value, ...change })
 }
 </script>
 

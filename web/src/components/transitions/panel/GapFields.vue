@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { Checkbox } from 'ant-design-vue'
 import { computed } from 'vue'
-import type { Gap, Transition } from '../../../api/types'
+import type { Gap } from '../../../api/types'
+import { useTransition } from '../../../composables/transition/useTransition'
 import { useMix } from '../../../stores/mix'
 import FoldSection from '../../shared/FoldSection.vue'
 import PickField from '../../shared/PickField.vue'
@@ -21,17 +22,16 @@ const SIDES: { value: Gap['side']; label: string }[] = [
   { value: 'both', label: 'of both' },
 ]
 /** The last beats before the hand-over or the end, left out of one side or of both. */
-const props = defineProps<{ transition: Transition }>()
+const { t, pair } = useTransition()
 const mix = useMix()
 
-const gap = computed(() => props.transition.gap)
+const gap = computed(() => t.value.gap)
 const summary = computed(() =>
   gap.value ? (BEATS.find((b) => b.value === gap.value?.beats)?.label ?? `${gap.value.beats} beats`) : 'none',
 )
 
 function set(change: Partial<Gap>) {
-  const { out_id, in_id } = props.transition
-  return mix.send({ kind: 'set_gap', out_id, in_id, ...change })
+  return mix.send({ kind: 'set_gap', ...pair.value, ...change })
 }
 </script>
 
@@ -52,7 +52,7 @@ function set(change: Partial<Gap>) {
           @update:value="(side) => side && set({ side })"
         />
         <PickField
-          v-if="transition.kind === 'blend'"
+          v-if="t.kind === 'blend'"
           label="Before what"
           :value="gap.before"
           :options="BEFORE"

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { Button } from 'ant-design-vue'
 import { computed } from 'vue'
-import type { Law, PlannedTransition } from '../../../api/types'
-import type { Place } from '../../../composables/transition/usePlacing'
+import type { Law } from '../../../api/types'
 import type { TransitionSide } from '../../../time/transitionSide'
 import { useNudge } from '../../../composables/transition/useNudge'
+import { useTransition } from '../../../composables/transition/useTransition'
 import { useMix } from '../../../stores/mix'
 import { clockTenths } from '../../../time/format'
 import NumberField from '../../shared/NumberField.vue'
@@ -16,36 +16,27 @@ const LAWS: { value: Law; label: string }[] = [
 ]
 
 /** Where a transition lies and how long it is, in bars, beats or seconds, by its kind. */
-const props = defineProps<{
-  planned: PlannedTransition
-  outgoing: TransitionSide
-  incoming: TransitionSide
-  /** Where it lies as it is drawn, a drag under way included. */
-  place: Place
-}>()
+const { planned, outgoing, incoming, placing, t, pair, bar, isLocked } = useTransition()
+const { place } = placing
 const mix = useMix()
 
-const t = computed(() => props.planned.transition)
-const pair = computed(() => ({ out_id: t.value.out_id, in_id: t.value.in_id }))
-const bar = computed(() => props.outgoing.clock.bar)
-const inBar = computed(() => props.incoming.clock.bar)
-const isLocked = computed(() => t.value.kind === 'blend' || t.value.kind === 'cut')
+const inBar = computed(() => incoming.value.clock.bar)
 const mostBars = computed(() => {
-  const room = props.planned.room
-  return Math.min(room.out_to - props.place.outAt, room.in_to - props.place.inAt) / bar.value
+  const room = planned.value.room
+  return Math.min(room.out_to - place.value.outAt, room.in_to - place.value.inAt) / bar.value
 })
-const seconds = computed(() => (props.place.beats * 60) / props.outgoing.entry.home_bpm)
+const seconds = computed(() => (place.value.beats * 60) / outgoing.value.entry.home_bpm)
 
 /** Bars as people count them, the first is 1; beats within as fractions. */
-const outBar = computed(() => round(props.place.outAt / bar.value + 1))
-const inBarNumber = computed(() => round(props.place.inAt / inBar.value + 1))
+const outBar = computed(() => round(place.value.outAt / bar.value + 1))
+const inBarNumber = computed(() => round(place.value.inAt / inBar.value + 1))
 
 const nudge = useNudge(
-  computed(() => props.planned),
+  planned,
   computed(() => ({
-    trackId: props.incoming.entry.track_id,
-    title: props.incoming.entry.title,
-    speed: props.incoming.entry.home_bpm / props.incoming.entry.own_bpm,
+    trackId: incoming.value.entry.track_id,
+    title: incoming.value.entry.title,
+    speed: incoming.value.entry.home_bpm / incoming.value.entry.own_bpm,
   })),
   mix.send,
 )

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { Button } from 'ant-design-vue'
-import type { Placing, PlannedTransition } from '../../../api/types'
-import type { TransitionSide } from '../../../time/transitionSide'
+import type { Placing } from '../../../api/types'
+import { useTransition } from '../../../composables/transition/useTransition'
 import { useTrials } from '../../../composables/mix/useTrials'
 import { useMix } from '../../../stores/mix'
 import { barBeat } from '../../../time/format'
@@ -9,19 +9,12 @@ import FoldSection from '../../shared/FoldSection.vue'
 import GlyphIcon from '../../shared/GlyphIcon.vue'
 
 /** Where this transition could lie, the best first: why, how it sounds, and taken by a click. */
-const props = defineProps<{
-  planned: PlannedTransition
-  outgoing: TransitionSide
-  incoming: TransitionSide
-  proposals: Placing[] | undefined
-}>()
-const emit = defineEmits<{ point: [proposal: Placing | undefined] }>()
+const { planned, outgoing, incoming, pair, proposals, pointed } = useTransition()
 const mix = useMix()
 const trials = useTrials()
 
 function commandOf({ out_at, in_at, beats }: Placing) {
-  const { out_id, in_id } = props.planned.transition
-  return { kind: 'use_proposal' as const, out_id, in_id, out_at, in_at, beats }
+  return { kind: 'use_proposal' as const, ...pair.value, out_at, in_at, beats }
 }
 </script>
 
@@ -37,8 +30,8 @@ function commandOf({ out_at, in_at, beats }: Placing) {
         v-for="(p, i) in proposals"
         :key="`${p.out_at} ${p.in_at} ${p.beats}`"
         :class="{ here: p.is_this }"
-        @pointerenter="emit('point', p)"
-        @pointerleave="emit('point', undefined)"
+        @pointerenter="pointed = p"
+        @pointerleave="pointed = undefined"
       >
         <div class="what">
           <span class="words"
@@ -63,8 +56,8 @@ function commandOf({ out_at, in_at, beats }: Placing) {
             v-else
             size="small"
             :aria-label="`Use proposal ${i + 1}`"
-            @focus="emit('point', p)"
-            @blur="emit('point', undefined)"
+            @focus="pointed = p"
+            @blur="pointed = undefined"
             @click="mix.send(commandOf(p))"
             >use</Button
           >

@@ -1,10 +1,9 @@
 <script setup lang="ts">
 import { Button } from 'ant-design-vue'
-import { computed, ref, toRef } from 'vue'
-import type { Control, PlannedTransition, Side } from '../../../api/types'
-import type { CurveEditing } from '../../../composables/transition/useCurveEditing'
+import { computed, ref } from 'vue'
+import type { Control, Side } from '../../../api/types'
+import { useTransition } from '../../../composables/transition/useTransition'
 import { useRide } from '../../../composables/transition/useRide'
-import type { TransitionSide } from '../../../time/transitionSide'
 import { listenToMidi } from '../../../sound/controller'
 import { useListening } from '../../../stores/listening'
 import { useMix } from '../../../stores/mix'
@@ -16,12 +15,7 @@ import PickField from '../../shared/PickField.vue'
  * Two faders to ride while listening: by mouse, touch, arrow keys, or a MIDI controller, for which these two stand in. What
  * is moved becomes the curve of that side.
  */
-const props = defineProps<{
-  planned: PlannedTransition
-  outgoing: TransitionSide
-  incoming: TransitionSide
-  editing: CurveEditing
-}>()
+const { planned, outgoing, incoming, editing } = useTransition()
 const mix = useMix()
 const listening = useListening()
 /** Whether the browser has a MIDI controller for us; it is asked only when somebody wants that. */
@@ -32,21 +26,21 @@ const SIDES: Side[] = ['outgoing', 'incoming']
 
 /** Where in the curves of a side one is, as it is heard. */
 function placeOf(side: Side): number | undefined {
-  const entry = props[side].entry
+  const { entry } = side === 'outgoing' ? outgoing.value : incoming.value
   const clock = mix.clocks[entry.clock]
   const at = mix.mix && listening.heardIn('mix', mix.mix.id)
   if (at === undefined || !clock || listening.state !== 'playing') return undefined
   const { start_beat: start, end_beat: end } =
-    (side === 'outgoing' ? props.planned.out_span : props.planned.in_span) ?? props.planned
+    (side === 'outgoing' ? planned.value.out_span : planned.value.in_span) ?? planned.value
   const place = (clock.beatAt(at) - start) / (end - start)
   return place >= 0 && place <= 1 ? place : undefined
 }
 
-const ride = useRide(toRef(props, 'planned'), toRef(props, 'editing'), placeOf, mix.send)
+const ride = useRide(planned, editing, placeOf, mix.send)
 const controls = computed(() =>
-  (props.editing.controls.value ?? []).map((c) => ({ value: c.control, label: c.label })),
+  (editing.controls.value ?? []).map((c) => ({ value: c.control, label: c.label })),
 )
-const spec = computed(() => props.editing.controls.value?.find((c) => c.control === ride.control.value))
+const spec = computed(() => editing.controls.value?.find((c) => c.control === ride.control.value))
 </script>
 
 <template>

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { Button, Dropdown, Menu, MenuDivider, MenuItem, Modal, Segmented } from 'ant-design-vue'
 import { computed, ref } from 'vue'
-import type { ReadyShape, Kind, Mix, PlannedTransition, SavedShape } from '../../../api/types'
+import type { ReadyShape, Kind, Mix, SavedShape } from '../../../api/types'
 import { useShapes } from '../../../composables/transition/useShapes'
+import { useTransition } from '../../../composables/transition/useTransition'
 import { useMix } from '../../../stores/mix'
 import TextField from '../../shared/TextField.vue'
 import GlyphIcon from '../../shared/GlyphIcon.vue'
@@ -19,26 +20,20 @@ const KINDS: { value: Kind; label: string; title: string }[] = [
 ]
 
 /** What kind of transition it is, and which shape it starts from: ready-made, or saved by the user. */
-const props = defineProps<{
-  planned: PlannedTransition
-  /** All transitions that are chosen, this one included. */
-  several: number[]
-}>()
+const { planned, several, t, pair } = useTransition()
 const mix = useMix()
 const { shapes, save, rename, remove } = useShapes()
 
-const t = computed(() => props.planned.transition)
-const pair = computed(() => ({ out_id: t.value.out_id, in_id: t.value.in_id }))
 const pairs = computed(() =>
-  props.several.flatMap((i) => {
-    const planned = mix.plan?.transitions[i]
-    return planned ? [{ out_id: planned.transition.out_id, in_id: planned.transition.in_id }] : []
+  several.value.flatMap((i) => {
+    const one = mix.plan?.transitions[i]?.transition
+    return one ? [{ out_id: one.out_id, in_id: one.in_id }] : []
   }),
 )
 const start = computed(() =>
-  props.several.length > 1 ? `Start ${props.several.length} from a shape` : 'Start from a shape',
+  several.value.length > 1 ? `Start ${several.value.length} from a shape` : 'Start from a shape',
 )
-const here = computed(() => (props.several.length > 1 ? `for these ${props.several.length}` : 'here'))
+const here = computed(() => (several.value.length > 1 ? `for these ${several.value.length}` : 'here'))
 const managing = ref(false)
 const naming = ref<string>()
 const untouched = computed(() => untouchedText(mix.mix?.untouched))
@@ -46,7 +41,7 @@ const untouched = computed(() => untouchedText(mix.mix?.untouched))
 type Choice = ReadyShape | SavedShape
 
 function apply(shape: Choice) {
-  if (props.several.length > 1) return void mix.send({ kind: 'shape_transitions', shape, pairs: pairs.value })
+  if (several.value.length > 1) return void mix.send({ kind: 'shape_transitions', shape, pairs: pairs.value })
   void mix.send({ kind: 'apply_shape', ...pair.value, shape })
 }
 function applyToAll(shape: Choice) {
@@ -65,7 +60,7 @@ function untouchedText(choice: Mix['untouched'] | undefined): string {
 async function saveAs() {
   const name = naming.value?.trim()
   naming.value = undefined
-  if (name && mix.mix) await save(name, mix.mix.id, props.planned.index)
+  if (name && mix.mix) await save(name, mix.mix.id, planned.value.index)
 }
 </script>
 

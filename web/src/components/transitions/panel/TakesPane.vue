@@ -1,21 +1,18 @@
 <script setup lang="ts">
 import { Button } from 'ant-design-vue'
 import { computed } from 'vue'
-import type { PlannedTransition, Take } from '../../../api/types'
+import type { Take } from '../../../api/types'
+import { useTransition } from '../../../composables/transition/useTransition'
 import { useMix } from '../../../stores/mix'
 import FoldSection from '../../shared/FoldSection.vue'
 import TextField from '../../shared/TextField.vue'
 
 /** The versions of a transition that were kept: to go back to, and to compare. */
-const props = defineProps<{ planned: PlannedTransition }>()
-const emit = defineEmits<{ use: [number: number]; compare: [] }>()
+const { planned, pair } = useTransition()
+const emit = defineEmits<{ compare: [] }>()
 const mix = useMix()
 
-const pair = computed(() => {
-  const { out_id, in_id } = props.planned.transition
-  return { out_id, in_id }
-})
-const takes = computed(() => props.planned.takes)
+const takes = computed(() => planned.value.takes)
 const isNew = computed(() => !takes.value.some((t) => t.is_this))
 const summary = computed(() =>
   takes.value.length ? `${takes.value.length} kept` : 'keep this one, then try another',
@@ -32,7 +29,7 @@ const nameOf = (take: Take) => take.name || `Take ${take.number}`
           class="use"
           :aria-pressed="take.is_this"
           :title="take.is_this ? 'This is how it is now' : 'Use this take; what is now is kept'"
-          @click="emit('use', take.number)"
+          @click="mix.send({ kind: 'use_take', ...pair, number: take.number })"
         >
           {{ take.number }}
         </button>

@@ -1,7 +1,6 @@
 <script setup lang="ts">
-import { computed } from 'vue'
-import type { PlannedTransition, TempoPolicy, TempoWay } from '../../../api/types'
-import type { TransitionSide } from '../../../time/transitionSide'
+import type { TempoPolicy, TempoWay } from '../../../api/types'
+import { useTransition } from '../../../composables/transition/useTransition'
 import { useMix } from '../../../stores/mix'
 import { bpm } from '../../../time/format'
 import NumberField from '../../shared/NumberField.vue'
@@ -15,19 +14,11 @@ const POLICIES: { value: TempoPolicy; label: string }[] = [
 ]
 
 /** How the tempo gets from that of the one to that of the other. */
-const props = defineProps<{
-  planned: PlannedTransition
-  outgoing: TransitionSide
-  incoming: TransitionSide
-}>()
+const { outgoing, incoming, t, pair, bar } = useTransition()
 const mix = useMix()
 
-const t = computed(() => props.planned.transition)
-const bar = computed(() => props.outgoing.clock.bar)
-
 function set(change: Partial<TempoWay> & { tempo?: TempoPolicy }) {
-  const { out_id, in_id } = t.value
-  return mix.send({ kind: 'set_tempo_policy', out_id, in_id, ...change })
+  return mix.send({ kind: 'set_tempo_policy', ...pair.value, ...change })
 }
 </script>
 

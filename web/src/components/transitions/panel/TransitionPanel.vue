@@ -1,10 +1,8 @@
 <script setup lang="ts">
 import { Button, Switch } from 'ant-design-vue'
 import { computed } from 'vue'
-import type { Placing, PlannedTransition, Side } from '../../../api/types'
-import type { CurveEditing } from '../../../composables/transition/useCurveEditing'
-import type { Place } from '../../../composables/transition/usePlacing'
-import type { TransitionSide } from '../../../time/transitionSide'
+import type { Side } from '../../../api/types'
+import { useTransition } from '../../../composables/transition/useTransition'
 import { useWarnings } from '../../../composables/mix/useWarnings'
 import { useMix } from '../../../stores/mix'
 import { hueOf } from '../../../theme/hues'
@@ -24,39 +22,30 @@ import TakesPane from './TakesPane.vue'
 import TempoFields from './TempoFields.vue'
 import TempoPointsFields from './TempoPointsFields.vue'
 
-const props = defineProps<{
-  planned: PlannedTransition
-  outgoing: TransitionSide
-  incoming: TransitionSide
-  place: Place
-  editing?: CurveEditing
-  proposals?: Placing[]
-  /** The transitions that are chosen, this one included. */
-  several?: number[]
-  /** The beat of the mix at the playhead, if it plays. */
-  beat?: number
-}>()
-const emit = defineEmits<{ use: [take: number]; compare: []; point: [proposal: Placing | undefined] }>()
+const emit = defineEmits<{ compare: [] }>()
+const { planned, outgoing, incoming, t, pair, isLocked, editing, playhead } = useTransition()
 const mix = useMix()
 
-const t = computed(() => props.planned.transition)
-const pair = computed(() => ({ out_id: t.value.out_id, in_id: t.value.in_id }))
-const isLocked = computed(() => t.value.kind === 'blend' || t.value.kind === 'cut')
+/** Where one more tempo is set: at the playhead, else in the middle of the overlap. */
+const tempoAt = computed(() => {
+  const at = playhead.value === undefined ? undefined : mix.clock?.beatAt(playhead.value)
+  return at ?? (planned.value.start_beat + planned.value.end_beat) / 2
+})
 const all = useWarnings()
-const warnings = computed(() => all.value.filter((s) => s.transition === props.planned.index))
+const warnings = computed(() => all.value.filter((s) => s.transition === planned.value.index))
 const sides = computed(() => [
-  { entry: props.outgoing.entry, word: 'Outgoing', bend: bend('outgoing') },
-  { entry: props.incoming.entry, word: 'Incoming', bend: bend('incoming') },
+  { entry: outgoing.value.entry, word: 'Outgoing', bend: bend('outgoing') },
+  { entry: incoming.value.entry, word: 'Incoming', bend: bend('incoming') },
 ])
 
 /** How far an entry is bent at both edges of the overlap; at a cut the one has left when the other arrives. */
 function bend(side: Side) {
-  const { entry } = props[side]
+  const { entry } = side === 'outgoing' ? outgoing.value : incoming.value
   const clock = mix.clocks[entry.clock]
   if (!clock) return ''
   const at = (beat: number) => percent(clock.bpmAt(beat) / entry.own_bpm - 1)
-  const span = side === 'outgoing' ? props.planned.out_span : props.planned.in_span
-  const { start_beat: from, end_beat: to } = span ?? props.planned
+  const span = side === 'outgoing' ? planned.value.out_span : planned.value.in_span
+  const { start_beat: from, end_beat: to } = span ?? planned.value
   if (to <= from) return at(side === 'outgoing' ? from - 1e-6 : from)
   const start = at(from)
   const end = at(to - 1e-6)
@@ -66,38 +55,25 @@ function bend(side: Side) {
 
 <template>
   <aside class="side-panel" aria-label="Transition">
-    <ShapePicker :planned="planned" :several="several ?? [planned.index]" />
+    <ShapePicker />
     <section v-if="warnings.length" role="status" aria-label="Warnings of this transition">
       <WarningList :warnings="warnings" />
     </section>
-    <PlaceFields :planned="planned" :outgoing="outgoing" :incoming="incoming" :place="place" />
+    <PlaceFields />
     <PointFields
-      v-if="editing?.picked.value.length"
+      v-if="editing.picked.value.length"
       :transition="t"
       :editing="editing"
       :bar="outgoing.clock.bar"
     />
-    <ProposalsPane
-      v-if="isLocked"
-      :planned="planned"
-      :outgoing="outgoing"
-      :incoming="incoming"
-      :proposals="proposals"
-      @point="(p) => emit('point', p)"
-    />
-    <TakesPane :planned="planned" @use="(n) => emit('use', n)" @compare="emit('compare')" />
-    <RidePane
-      v-if="editing && t.kind !== 'apart'"
-      :planned="planned"
-      :outgoing="outgoing"
-      :incoming="incoming"
-      :editing="editing"
-    />
+    <ProposalsPane v-if="isLocked" />
+    <TakesPane @compare="emit('compare')" />
+    <RidePane v-if="t.kind !== 'apart'" />
     <StemsPane v-if="t.kind !== 'apart'" :outgoing="outgoing.entry" :incoming="incoming.entry" />
-    <GapFields v-if="isLocked" :transition="t" />
-    <EffectsFields v-if="t.kind !== 'apart'" :transition="t" />
-    <TempoFields v-if="isLocked" :planned="planned" :outgoing="outgoing" :incoming="incoming" />
-    <TempoPointsFields :at="beat ?? (planned.start_beat + planned.end_beat) / 2" />
+    <GapFields v-if="isLocked" />
+    <EffectsFields v-if="t.kind !== 'apart'" />
+    <TempoFields v-if="isLocked" />
+    <TempoPointsFields :at="tempoAt" />
 
     <section
       v-for="side in sides"

@@ -1,11 +1,12 @@
 import { flushPromises, mount } from '@vue/test-utils'
 import { createPinia, setActivePinia } from 'pinia'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
-import { ref } from 'vue'
+import { defineComponent, h, ref } from 'vue'
 import type { Command, Curve, Entry, Kind, PlannedTransition } from '../../../api/types'
 import type { TransitionSide } from '../../../time/transitionSide'
 import { useMix } from '../../../stores/mix'
 import { useCurveEditing } from '../../../composables/transition/useCurveEditing'
+import { provideTransition } from '../../../composables/transition/useTransition'
 import { point } from '../../../time/curve'
 import { EntryClock } from '../../../time/entryClock'
 import PointFields from './PointFields.vue'
@@ -22,6 +23,10 @@ vi.mock('../../../composables/transition/useShapes', () => ({
     shapes: { value: { ready: READY, saved: [] } },
     save: (name: string) => Promise.resolve(saved.push(name)),
   }),
+}))
+
+vi.mock('../../../composables/transition/useProposals', () => ({
+  useProposals: () => ({ proposals: { value: undefined } }),
 }))
 
 const curve = (...points: [number, number][]): Curve => points.map(([at, value]) => point(at, value))
@@ -86,17 +91,21 @@ beforeEach(() => {
   })
 })
 
+/** The panel inside of what gives it its transition. */
+function shown(planned: PlannedTransition, several: number[]) {
+  const Around = defineComponent(() => {
+    const axis = useMix().clocks[0]!
+    provideTransition(ref({ planned, axis, outgoing, incoming, several }) as never)
+    return () => h(TransitionPanel)
+  })
+  return mount(Around, { attachTo: document.body })
+}
+
 function panel(kind: Kind = 'blend', more: object = {}) {
   localStorage.clear()
   for (const part of ['takes', 'gap', 'effects', 'tempo-points'])
     localStorage.setItem(`fernbrook-fold-${part}`, 'true')
-  const t = planned(kind, more)
-  const { out_at: outAt, in_at: inAt, seconds, lead } = t.transition
-  const place = { outAt, inAt, beats: kind === 'blend' ? t.transition.beats : seconds * 2, lead }
-  return mount(TransitionPanel, {
-    props: { planned: t, outgoing, incoming, place },
-    attachTo: document.body,
-  })
+  return shown(planned(kind, more), [0])
 }
 
 async function type(
@@ -256,8 +265,7 @@ describe('tempi set by hand', () => {
 })
 
 describe('several transitions that are chosen', () => {
-  it('start from one hand-over together', () => {
-    const props = { planned: planned(), outgoing, incoming, place: { outAt: 320, inAt: 4, beats: 64, lead: 0 }, several: [0, 1] } // prettier-ignore
-    expect(mount(TransitionPanel, { props }).text()).toContain('Start 2 from a shape')
+  it('start from one shape together', () => {
+    expect(shown(planned(), [0, 1]).text()).toContain('Start 2 from a shape')
   })
 })

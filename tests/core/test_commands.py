@@ -74,7 +74,7 @@ def test_what_does_not_fit_is_refused_with_a_reason(change: dict[str, float], re
 def test_an_overlap_cannot_run_into_the_next() -> None:
     mix = mix_of("a", "b", "c")
     next_out = plan(mix, TRACKS).transitions[1].transition.out_at
-    with pytest.raises(c.CommandError, match="past where the incoming track leaves"):
+    with pytest.raises(c.CommandError, match="past where the incoming track goes out"):
         c.apply(mix, c.PlaceTransition(in_at=next_out - 8, **pair(mix, 0)), TRACKS)
 
 

@@ -38,7 +38,7 @@ def test_a_change_that_changes_nothing_is_none() -> None:
 def test_a_tempo_gives_a_track_without_a_grid_one() -> None:
     made = apply(Markup(), m.SetTempo(bpm=97.5))
     assert made.grid == Grid.constant(97.5, 0.0)
-    with pytest.raises(MarkupError, match="no grid yet"):
+    with pytest.raises(MarkupError, match="No grid yet"):
         apply(Markup(), m.Slide(by_s=0.1))
     with pytest.raises(MarkupError, match="no grid to check"):
         apply(Markup(), m.MarkChecked(checked=True))

@@ -155,7 +155,7 @@ def test_a_cue_that_a_transition_was_put_on_is_missed_when_it_goes() -> None:
     mix, tracks = placed_on_a_cue()
     found = told(mix, tracks, WarningKind.CUE)
     assert [s.message for s in found] == [
-        "The cue ‘out · short way’, on which this transition leaves, is gone. It stays where the cue was."
+        "The cue ‘out · short way’, on which this transition goes out, is gone. It stays where the cue was."
     ]
     (stay,) = found[0].mends
     assert told(c.apply(mix, stay.command, tracks), tracks, WarningKind.CUE) == []

@@ -242,7 +242,7 @@ def test_a_track_that_is_not_analysed_yet_can_be_changed(tmp_path: Path, first: 
     services = Services(Folders(tmp_path / "fresh"), workers=1)
     try:
         track = services.library.bring_in_path(first.path).track.id
-        with pytest.raises(RefusedError, match="no grid"):
+        with pytest.raises(RefusedError, match="No grid"):
             services.marking.change(track, None, m.Slide(by_s=0.01))
         opened = services.marking.change(track, None, m.SetTempo(bpm=100.0))
         with pytest.raises(RefusedError, match="Analyse it again"):

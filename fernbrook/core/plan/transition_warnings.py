@@ -287,10 +287,10 @@ def _cues(met: Met) -> Iterator[MixWarning]:
     """A cue that the transition was put on is gone, or lies elsewhere now; one warning for each end."""
     t = met.asked
     ends = (
-        ("goes out", "out_at", t.out_at, t.out_cue, met.out_cues),
-        ("comes in", "in_at", t.in_at, t.in_cue, met.in_cues),
+        ("goes out", "leaves", "out_at", t.out_at, t.out_cue, met.out_cues),
+        ("comes in", "arrives", "in_at", t.in_at, t.in_cue, met.in_cues),
     )
-    for does, field, at, held, cues in ends:
+    for does, end, field, at, held, cues in ends:
         now = min(cues.get(held.id, ()), key=lambda beat: abs(beat - at), default=None) if held else None
         if held is None or (now is not None and abs(now - at) <= ON_IT):
             continue
@@ -301,7 +301,7 @@ def _cues(met: Met) -> Iterator[MixWarning]:
             message = f"The cue ‘{held.name}’, on which this transition {does}, has moved by {abs(now - at):g} beats."
             mends.insert(0, Mend(label="Go with it", command=PlaceTransition.model_validate({field: now, **met.pair})))
         warning = met.warning(WarningKind.CUE, message, *mends)
-        yield warning.model_copy(update={"key": f"{warning.key} {does} {held.id}"})
+        yield warning.model_copy(update={"key": f"{warning.key} {end} {held.id}"})
 
 
 def _silence(met: Met) -> Iterator[MixWarning]:

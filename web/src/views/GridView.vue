@@ -283,7 +283,7 @@ useKeys('This grid', [
           label="Level of the click"
         />
         <span class="gap" />
-        <span class="places" role="group" aria-label="Look in order">
+        <span class="places" role="group" aria-label="Places to check">
           <Tooltip v-for="(name, i) in PLACES" :key="name" :title="`${name} (${i + 1})`">
             <Button size="small" :aria-label="name" @click="lookAt(i)">{{
               ['Start', '¼', '½', '¾', 'End'][i]

@@ -54,11 +54,7 @@ OUTSIDE_CORE = {"numpy", "pydantic", "typing_extensions"}
 
 
 PAGE = PACKAGE.parent / "web" / "src"
-PAGE_LAYERS = tuple(
-    "api theme time library sound pictures drawing stores composables components views".split()
-)
-    ["api", "theme", "time", "library", "sound", "pictures", "drawing", "stores", "composables", "components", "views"]
-)
+PAGE_LAYERS = tuple("api theme time library sound pictures drawing stores composables components views".split())
 """The layers of the page, from the ground up: each may use those before it."""
 PAGE_ROOMS = {
     "page": set(),

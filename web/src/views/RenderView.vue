@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { Button, Progress } from 'ant-design-vue'
 import { computed, shallowRef } from 'vue'
+import { isOpen } from '../composables/page/jobs'
 import { attempt } from '../composables/page/attempt'
 import { useRoute } from 'vue-router'
 import type { OutputFormat, Rendered } from '../api/types'
@@ -55,7 +56,6 @@ const OF: Record<Rendered['what'], string> = {
 }
 const publishing = usePublishing(mixId)
 const publishes = shallowRef<Rendered>()
-const isOpen = (render: Rendered) => render.state === 'running' || render.state === 'waiting'
 const isOneFile = (render: Rendered) => render.what === 'mix' || render.what === 'teaser'
 const labelOf = (id: OutputFormat) => formats.value?.find((f) => f.id === id)?.label ?? id
 const nameOf = (render: Rendered) => `${OF[render.what]}${labelOf(render.output)}`

@@ -4,6 +4,7 @@ import { computed, ref, toRef, watch } from 'vue'
 import { attempt } from '../../composables/page/attempt'
 import type { OutputFormat } from '../../api/types'
 import { useFormats } from '../../composables/page/useTables'
+import { isOpen } from '../../composables/page/jobs'
 import { useStraight } from '../../composables/track/useStraight'
 import { bpm, megabytes } from '../../time/format'
 import GlyphIcon from '../shared/GlyphIcon.vue'
@@ -70,7 +71,7 @@ const bringIn = (id: string) =>
             ><GlyphIcon name="close"
           /></Button>
         </template>
-        <template v-else-if="r.state === 'waiting' || r.state === 'running'">
+        <template v-else-if="isOpen(r)">
           <Progress class="bar" :percent="Math.round(r.progress * 100)" size="small" />
           <Button type="text" size="small" aria-label="Cancel" @click="attempt(() => straight.cancel(r.id))"
             ><GlyphIcon name="close"

@@ -3,6 +3,7 @@ import { Button, Progress } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 import type { Command, Wishes } from '../../api/types'
 import { attempt } from '../../composables/page/attempt'
+import { isOpen as isUnderWay } from '../../composables/page/jobs'
 import { useOrderActions, useOrders, type LibraryPart } from '../../composables/order/useOrders'
 import { useKeys } from '../../composables/page/useKeys'
 import { useMix } from '../../stores/mix'
@@ -25,7 +26,7 @@ const library = ref<LibraryPart | null>(null)
 /** What was wished the last time is where one goes on. */
 watch(search, (now, before) => now && !before && (wishes.value = now.wishes), { immediate: true })
 
-const isOpen = computed(() => ['waiting', 'running'].includes(search.value?.job.state ?? ''))
+const isOpen = computed(() => isUnderWay(search.value?.job))
 const columns = computed(() => {
   const { present, proposals } = search.value ?? {}
   return present && proposals ? [present, ...proposals] : []

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { Button, Checkbox, Progress } from 'ant-design-vue'
 import { computed, ref } from 'vue'
+import { isOpen } from '../../composables/page/jobs'
 import type { BundleAudio } from '../../api/types'
 import { useBundles } from '../../composables/export/useBundles'
 import { megabytes } from '../../time/format'
@@ -45,7 +46,7 @@ const when = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', 
           <Button size="small" :href="`/api/bundles/${b.id}/file`" download>Download</Button>
           <Button size="small" type="text" @click="remove(b.id)">Delete</Button>
         </template>
-        <template v-else-if="b.job.state === 'waiting' || b.job.state === 'running'">
+        <template v-else-if="isOpen(b.job)">
           <Progress size="small" :percent="Math.floor(b.job.progress * 100)" aria-label="Packing" />
           <Button size="small" @click="cancel(b.id)">Cancel</Button>
         </template>

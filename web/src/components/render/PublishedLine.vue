@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { Button, Progress } from 'ant-design-vue'
+import { isOpen } from '../../composables/page/jobs'
 import type { Published } from '../../api/types'
 
 /** How a file fares on its way to a host. */
@@ -15,7 +16,7 @@ const emit = defineEmits<{ cancel: []; retry: []; forget: [] }>()
         published.url ?? published.host
       }}</a>
     </template>
-    <template v-else-if="published.job.state === 'running' || published.job.state === 'waiting'">
+    <template v-else-if="isOpen(published.job)">
       <span class="soft clip">Sending to {{ published.host }}</span>
       <Progress
         size="small"

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { Dropdown, Menu, MenuDivider, MenuItem } from 'ant-design-vue'
 import { computed, ref } from 'vue'
+import { isOpen } from '../../composables/page/jobs'
 import { attempt } from '../../composables/page/attempt'
 import { useKeyNotation } from '../../composables/page/preferences'
 import { useTrackActions } from '../../composables/library/useTracks'
@@ -33,7 +34,7 @@ const menu = ref(false)
 /** What is still to be looked at: nothing once the user has checked the grid. */
 const toLookAt = computed(() => (track.checked ? [] : track.doubts))
 
-const working = computed(() => track.analysis?.state === 'running' || track.analysis?.state === 'waiting')
+const working = computed(() => isOpen(track.analysis))
 const share = computed(() => Math.round((track.analysis?.progress ?? 0) * 100))
 const playhead = computed(() => listening.secondsIn('track', track.id))
 

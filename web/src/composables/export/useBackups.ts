@@ -3,18 +3,16 @@ import { computed } from 'vue'
 import { api, data } from '../../api/client'
 import type { Schedule } from '../../api/types'
 import { attempt } from '../page/attempt'
+import { isOpen } from '../page/jobs'
 
 const KEY = ['backups']
-const LOOK_MS = 1000
-const OPEN = ['waiting', 'running']
 
-/** Backups of the library: those that lie here, making one, and which are made by themselves. */
+/** Backups of the library: those that lie here, making one, and when they are made automatically. */
 export function useBackups() {
   const client = useQueryClient()
   const { data: backups } = useQuery({
     queryKey: KEY,
     queryFn: () => data(api.GET('/api/backups')),
-    refetchInterval: (query) => (query.state.data?.some((b) => OPEN.includes(b.job.state)) ? LOOK_MS : false),
   })
   const { data: schedule } = useQuery({
     queryKey: [...KEY, 'schedule'],
@@ -36,6 +34,6 @@ export function useBackups() {
       await data(api.PUT('/api/backups/schedule', { body: next }))
       await look()
     })
-  const making = computed(() => backups.value?.find((b) => OPEN.includes(b.job.state)))
+  const making = computed(() => backups.value?.find((b) => isOpen(b.job)))
   return { backups, schedule, making, make, remove, plan }
 }

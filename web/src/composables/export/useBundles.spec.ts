@@ -7,9 +7,10 @@ vi.mock('ant-design-vue', () => ({
   message: { error: (e: { content: string }) => told.push(e.content), success: () => undefined },
 }))
 const { ApiError } = await import('../../api/client')
+const { toldOfJob } = await import('../page/jobs')
 const { useBundleOpening } = await import('./useBundles')
 
-const opening = (state: string, more: object = {}) => ({ job: { state, progress: 0.5, error: null }, mix_id: null, ...more }) // prettier-ignore
+const opening = (state: string, more: object = {}) => ({ job: { id: 'j1', state, progress: 0.5, error: null }, mix_id: null, ...more }) // prettier-ignore
 const file = new File(['zip'], 'night.zip')
 
 describe('a bundle from elsewhere', () => {
@@ -26,11 +27,20 @@ describe('a bundle from elsewhere', () => {
     server.answers.push({ id: 'b1', tracks: [] })
     await bundle.bring(file)
     expect(bundle.arrived.value?.id).toBe('b1')
-    server.answers.push(opening('waiting'), opening('running'), opening('done', { mix_id: 'm9' }))
+    server.answers.push(
+      opening('waiting'),
+      opening('running'),
+      opening('running'),
+      opening('done', { mix_id: 'm9' }),
+    )
     const opened = bundle.open(['t1'])
     await vi.advanceTimersByTimeAsync(600)
     expect(bundle.share.value).toBe(0.5)
-    await vi.advanceTimersByTimeAsync(600)
+    await toldOfJob('another')
+    await toldOfJob('j1')
+    await vi.advanceTimersByTimeAsync(0)
+    expect(server.answers).toHaveLength(1)
+    await toldOfJob()
     expect(await opened).toBe('m9')
     expect(server.calls[1]).toMatchObject({
       path: '/api/arrived-bundles/{bundle_id}/open',
@@ -49,7 +59,7 @@ describe('a bundle from elsewhere', () => {
   it('whose opening fails says why and can be tried again', async () => {
     server.answers.push({ id: 'b1', tracks: [] })
     await bundle.bring(file)
-    const failed = { state: 'failed', progress: 0.2, error: 'It is damaged.' }
+    const failed = { id: 'j1', state: 'failed', progress: 0.2, error: 'It is damaged.' }
     server.answers.push(opening('waiting'), { job: failed, mix_id: null })
     const opened = bundle.open([])
     await vi.advanceTimersByTimeAsync(600)

@@ -4,9 +4,7 @@ import { computed, ref, shallowRef, type Ref } from 'vue'
 import { api, data, filesIn } from '../../api/client'
 import type { ArrivedBundle, BundleAudio } from '../../api/types'
 import { attempt } from '../page/attempt'
-
-const LOOK_MS = 500
-const OPEN = ['waiting', 'running']
+import { untilEnded } from '../page/jobs'
 
 /** The bundles that were made of a mix, and making one. */
 export function useBundles(mixId: Ref<string>) {
@@ -16,7 +14,6 @@ export function useBundles(mixId: Ref<string>) {
   const { data: bundles } = useQuery({
     queryKey: key,
     queryFn: () => data(api.GET('/api/mixes/{mix_id}/bundles', path())),
-    refetchInterval: (query) => (query.state.data?.some((b) => OPEN.includes(b.job.state)) ? LOOK_MS : false),
   })
   const then = (work: () => Promise<unknown>) =>
     attempt(async () => {
@@ -54,14 +51,14 @@ export const useBundleOpening = createGlobalState(() => {
     let mix: string | undefined
     share.value = 0
     await attempt(async () => {
-      let opening = await data(
+      const begun = await data(
         api.POST('/api/arrived-bundles/{bundle_id}/open', { ...path(id), body: { take } }),
       )
-      while (OPEN.includes(opening.job.state)) {
-        await new Promise((done) => setTimeout(done, LOOK_MS))
-        opening = await data(api.GET('/api/arrived-bundles/{bundle_id}/opening', path(id)))
-        share.value = opening.job.progress
-      }
+      const opening = await untilEnded(begun.job.id, async () => {
+        const now = await data(api.GET('/api/arrived-bundles/{bundle_id}/opening', path(id)))
+        share.value = now.job.progress
+        return now
+      })
       if (!opening.mix_id) throw new Error(opening.job.error ?? 'The bundle was not opened.')
       mix = opening.mix_id
       arrived.value = undefined

@@ -4,9 +4,6 @@ import { api, data } from '../../api/client'
 import type { PublishWish } from '../../api/types'
 import { attempt } from '../page/attempt'
 
-const LOOK_MS = 700
-const OPEN = ['waiting', 'running']
-
 /** What was published of a mix, and publishing its files. */
 export function usePublishing(mixId: Ref<string>) {
   const client = useQueryClient()
@@ -15,7 +12,6 @@ export function usePublishing(mixId: Ref<string>) {
     queryKey: computed(() => ['published', mixId.value]),
     queryFn: () =>
       data(api.GET('/api/mixes/{mix_id}/published', { params: { path: { mix_id: mixId.value } } })),
-    refetchInterval: (query) => (query.state.data?.some((p) => OPEN.includes(p.job.state)) ? LOOK_MS : false),
   })
   const look = () =>
     Promise.all([

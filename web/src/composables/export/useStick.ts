@@ -4,9 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { api, data } from '../../api/client'
 import type { MarkFacet } from '../../api/types'
 import { attempt } from '../page/attempt'
-
-const LOOK_MS = 500
-const OPEN = ['waiting', 'running']
+import { isOpen } from '../page/jobs'
 
 /** A stick for a player: where it is, what goes onto it, what that takes, and what came back on it. */
 export function useStick() {
@@ -31,9 +29,8 @@ export function useStick() {
   const { data: filling } = useQuery({
     queryKey: ['stick', 'filling'],
     queryFn: () => data(api.GET('/api/sticks/filling')),
-    refetchInterval: (query) => (OPEN.includes(query.state.data?.job?.state ?? '') ? LOOK_MS : false),
   })
-  const isFilling = computed(() => OPEN.includes(filling.value?.job?.state ?? ''))
+  const isFilling = computed(() => isOpen(filling.value?.job))
   const { data: came, error: cameError } = useQuery({
     queryKey: computed(() => ['stick', 'read', path.value]),
     queryFn: () => data(api.GET('/api/sticks/read', { params: { query: { path: path.value } } })),

@@ -46,8 +46,16 @@ describe('news from the server', () => {
     const [source] = FakeSource.all
     for (let i = 0; i < 3; i++) source!.say({ type: 'mixes' })
     source!.say({ type: 'job', kind: 'render', subject: 'm1', state: 'running' })
+    for (const [kind, subject] of [
+      ['separate', 't1'],
+      ['stick', 'stick'],
+      ['unheard of', 'x'],
+    ])
+      source!.say({ type: 'job', kind, subject, state: 'running' })
     source!.say({ type: 'job', kind: 'analyse', subject: 't1', state: 'done' })
-    expect(looked).toEqual([['mixes'], ['mixes'], ['mixes'], ['renders', 'm1'], ['course'], ['tracks']])
+    expect(looked).toEqual([
+      ['mixes'], ['mixes'], ['mixes'], ['renders', 'm1'], ['stems', 't1'], ['stick', 'filling'], ['course'], ['tracks'],
+    ]) // prettier-ignore
   })
 
   it('has the list of tracks looked at once a second, and once more after the last of it', () => {

@@ -3,6 +3,7 @@ import { useEventSource, useThrottleFn } from '@vueuse/core'
 import { ref, watch } from 'vue'
 import { useMarkup } from '../../stores/markup'
 import { useMix } from '../../stores/mix'
+import { JOB_LISTS, toldOfJob } from './jobs'
 import { forgetPictures } from '../../pictures/trackPictures'
 
 type News =
@@ -15,18 +16,10 @@ type News =
   | { type: 'under_way' }
   | { type: 'track'; id: string; version: number }
   | { type: 'mix'; id: string; version: number | null }
-  | { type: 'job'; kind: string; subject: string; state: string }
+  | { type: 'job'; id: string; kind: string; subject: string; state: string }
 
 export type Line = 'open' | 'connecting' | 'lost'
 
-/** Where the jobs about a mix or a track are listed. */
-const JOB_LISTS: Record<string, string> = {
-  render: 'renders',
-  straighten: 'straight',
-  order: 'orders',
-  bundle: 'bundles',
-  publish: 'published',
-}
 const TRY_AGAIN_MS = 1500
 /** The list of tracks may be long: while analyses run it is looked at no more often. */
 const LIST_EVERY_MS = 1000
@@ -81,9 +74,10 @@ export function useNews() {
         void mix.heard(news.id, news.version)
         break
       case 'job':
+        void toldOfJob(news.id)
         if (news.kind !== 'analyse') {
           const list = JOB_LISTS[news.kind]
-          return list && look([list, news.subject])
+          return list && look(list(news.subject))
         }
         if (news.state === 'done') {
           forgetPictures(news.subject)
@@ -100,6 +94,7 @@ export function useNews() {
   /** After the line was lost anything may have changed. */
   function catchUp() {
     void client.invalidateQueries()
+    void toldOfJob()
     if (mix.mix) void mix.open(mix.mix.id)
     if (markup.track) void markup.open(markup.track.id)
   }

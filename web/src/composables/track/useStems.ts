@@ -3,10 +3,7 @@ import { computed, type Ref } from 'vue'
 import { api, data, filesIn } from '../../api/client'
 import type { Stem } from '../../api/types'
 import { attempt } from '../page/attempt'
-
-/** How often the making of stems is looked at. */
-const LOOK_MS = 1000
-const OPEN = ['waiting', 'running']
+import { isOpen } from '../page/jobs'
 
 /** The stems of a track: whether they are there, how sure they are, and how to have them made. */
 export function useStems(trackId: Ref<string>, version: Ref<number>) {
@@ -16,7 +13,6 @@ export function useStems(trackId: Ref<string>, version: Ref<number>) {
   const { data: stems } = useQuery({
     queryKey: key,
     queryFn: () => data(api.GET('/api/tracks/{track_id}/stems', path())),
-    refetchInterval: (query) => (OPEN.includes(query.state.data?.job?.state ?? '') ? LOOK_MS : false),
     enabled: computed(() => !!trackId.value),
     placeholderData: (before) => before,
   })
@@ -37,6 +33,6 @@ export function useStems(trackId: Ref<string>, version: Ref<number>) {
       await data(api.POST('/api/tracks/{track_id}/stems/files', { ...path(), ...filesIn(files) }))
       await look()
     }, 'They lie on the track to the sample.')
-  const isMaking = computed(() => OPEN.includes(stems.value?.job?.state ?? ''))
+  const isMaking = computed(() => isOpen(stems.value?.job))
   return { stems, isMaking, make, remove, give }
 }

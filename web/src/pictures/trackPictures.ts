@@ -32,9 +32,13 @@ export function useTrackPictures() {
   })
 }
 
-/** Peaks of a track at a resolution, or undefined while they are fetched or not made yet. */
-export function peaksOf(trackId: string, bucket: Bucket): Peaks | undefined {
-  const bytes = picture(`/api/tracks/${trackId}/peaks/${bucket}`)
+/**
+ * Peaks of a track at a resolution, or undefined while they are fetched or not made yet. What may be gone in a moment, as
+ * a row of a list that is scrolled, does not have them fetched.
+ */
+export function peaksOf(trackId: string, bucket: Bucket, fetches = true): Peaks | undefined {
+  const address = `/api/tracks/${trackId}/peaks/${bucket}`
+  const bytes = fetches ? picture(address) : here.get(address)
   return bytes && bytes !== 'none' ? { bucket, step: bucket / RATE, bytes } : undefined
 }
 

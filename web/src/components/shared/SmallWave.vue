@@ -1,10 +1,13 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { useTimeoutFn } from '@vueuse/core'
+import { computed, ref, watch } from 'vue'
 import type { CueMark } from '../../api/types'
 import { useCanvas } from '../../composables/page/useCanvas'
 import { peaksOf } from '../../pictures/trackPictures'
 import { drawSmallWave } from '../../drawing/smallWave'
 import type { Hue } from '../../theme/hues'
+
+const STAYS_MS = 120
 
 const props = defineProps<{
   trackId: string
@@ -21,8 +24,20 @@ const emit = defineEmits<{ listen: [seconds: number] }>()
 const canvas = ref<HTMLCanvasElement>()
 const played = computed(() => (props.playhead ?? 0) / props.duration)
 
+/** Whether it stays: while a list is scrolled, rows come and go, and their waveforms are not asked for. */
+const stays = ref(false)
+const { start } = useTimeoutFn(() => (stays.value = true), STAYS_MS, { immediate: false })
+watch(
+  () => props.trackId,
+  () => {
+    stays.value = false
+    start()
+  },
+  { immediate: true },
+)
+
 useCanvas(canvas, ({ context, width, height }) => {
-  const peaks = peaksOf(props.trackId, 16384)
+  const peaks = peaksOf(props.trackId, 16384, stays.value)
   if (peaks) drawSmallWave(context, width, height, peaks, props.duration, props.hue, played.value)
 })
 

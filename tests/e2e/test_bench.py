@@ -309,12 +309,12 @@ def test_the_history_is_looked_at_named_and_gone_back_to(page: Page, bench: str)
 def test_a_whole_mix_is_held_at_one_tempo_and_its_bands_are_set(page: Page, bench: str) -> None:
     page.get_by_role("button", name="Mix menu").click()
     page.get_by_role("menuitem", name="Tempo and bands…").click()
-    page.get_by_role("button", name=re.compile(r"^hold \d+ BPM")).click()
+    page.get_by_role("button", name=re.compile(r"^Use \d+ BPM")).click()
     page.get_by_label("Low band ends at", exact=True).fill("180")
     page.get_by_label("Low band ends at", exact=True).press("Enter")
     until(page, lambda: state(bench)["crossovers"]["low_hz"] == 180.0)
     assert len({e["tempo"] for e in state(bench)["plan"]["entries"]}) == 1
-    page.get_by_role("button", name="give each its own again").click()
+    page.get_by_role("button", name="Back to original tempi").click()
     until(page, lambda: {e["tempo"] for e in state(bench)["plan"]["entries"]} == {None})
 
 

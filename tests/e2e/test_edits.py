@@ -39,7 +39,7 @@ def choose(page: Page, place: float) -> None:
 def test_a_phrase_is_cut_repeated_and_the_original_is_heard(page: Page, edits: str) -> None:
     length = state(edits)["plan"]["duration_s"]
     choose(page, 0.3)
-    page.get_by_role("button", name="Take out").click()
+    page.get_by_role("button", name="Cut", exact=True).click()
     until(page, lambda: kinds(edits) == ["skip"])
     assert state(edits)["plan"]["duration_s"] < length
     choose(page, 0.6)
@@ -86,7 +86,7 @@ def test_any_span_is_dragged_set_by_number_and_silenced(page: Page, edits: str) 
 
 def test_a_fold_is_heard_and_used_and_the_mix_goes_on_over_the_join(page: Page, edits: str) -> None:
     page.get_by_label("By how many bars").select_option("by 2 bars")
-    places = page.get_by_role("list", name="Places to fold").get_by_role("listitem")
+    places = page.get_by_role("list", name="Joins that are hardly heard").get_by_role("listitem")
     places.first.get_by_role("button", name="Hear place 1").click()
     expect_sound(page)
     assert edited(edits)["edits"] == []

@@ -142,7 +142,7 @@ def test_marks_are_written_into_a_file_after_a_look_at_what_changes(
     track = tracks_by_title(page, address)[title]
     open_tracks(page, address)
     rows(page).filter(has_text=title).get_by_text(title).click()
-    page.get_by_role("button", name="Write into files").click()
+    page.get_by_role("button", name="Write tags").click()
     table = page.get_by_role("table", name="What will change")
     expect(table).to_contain_text("Grid, cues, loops, tags")
     page.get_by_role("button", name="Write", exact=True).click()

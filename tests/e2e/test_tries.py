@@ -126,7 +126,7 @@ def test_some_entries_are_held_at_one_tempo(page: Page, mix: str) -> None:
     field.press("Enter")
     until(page, lambda: [e["tempo"] for e in state(mix)["plan"]["entries"]][:2] == [127.0, 127.0])
     assert state(mix)["plan"]["entries"][2]["tempo"] is None
-    page.get_by_role("button", name="Each its own").click()
+    page.get_by_role("button", name="Original tempi").click()
     until(page, lambda: {e["tempo"] for e in state(mix)["plan"]["entries"]} == {None})
 
 

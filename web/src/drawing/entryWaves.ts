@@ -2,7 +2,7 @@ import type { Entry } from '../api/types'
 import { bucketFor, peaksOf } from '../pictures/trackPictures'
 import { hueOf } from '../theme/hues'
 import type { Clock } from '../time/clock'
-import type { EntryClock } from '../time/entryClock'
+import { entryBeatOf, type EntryClock } from '../time/entryClock'
 import { drawWave } from './waveTiles'
 
 const MEANWHILE = 4096
@@ -32,7 +32,7 @@ export function laidOn(
   alone: { start_s: number; end_s: number },
 ): LaidEntry {
   const [start, end] = [mix.beatAt(entry.start_s), mix.beatAt(entry.end_s)]
-  const [first, last] = [own.beatAt(entry.start_s), own.beatAt(entry.end_s)].map((b) => b - entry.offset)
+  const [first, last] = [own.beatAt(entry.start_s), own.beatAt(entry.end_s)].map((b) => entryBeatOf(entry, b))
   const scale = last! > first! ? (end - start) / (last! - first!) : 1
   return {
     entry,

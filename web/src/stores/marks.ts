@@ -2,6 +2,7 @@ import { useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed } from 'vue'
 import { useMix } from './mix'
+import { entryBeatOf, mixBeatOf } from '../time/entryClock'
 
 /** More mixes, and more marks of one, are not remembered. */
 const MOST_MIXES = 40
@@ -26,7 +27,7 @@ export const useMarks = defineStore('marks', () => {
       .flatMap((mark) => {
         const entry = plan.entries.find((e) => e.id === mark.entryId)
         const clock = entry && mix.clocks[entry.clock]
-        return clock ? [{ mark, seconds: clock.timeAt(mark.beat + entry.offset) }] : []
+        return clock ? [{ mark, seconds: clock.timeAt(mixBeatOf(entry, mark.beat)) }] : []
       })
       .sort((a, b) => a.seconds - b.seconds)
   })
@@ -42,7 +43,7 @@ export const useMarks = defineStore('marks', () => {
     const entry = mix.plan?.entries.find((e) => e.start_s <= seconds && seconds < e.end_s)
     const clock = entry && mix.clocks[entry.clock]
     if (!mix.mix || !clock) return
-    const beat = Math.round((clock.beatAt(seconds) - entry.offset) * 100) / 100
+    const beat = Math.round(entryBeatOf(entry, clock.beatAt(seconds)) * 100) / 100
     keep([...(kept.value[mix.mix.id] ?? []), { entryId: entry.id, beat }])
   }
 

@@ -21,6 +21,12 @@ export function piecesOf(edited: Edited | null | undefined): Piece[] {
   }))
 }
 
+/** The beat of the mix, as its entry's clock counts, on which a beat of the entry lies. */
+export const mixBeatOf = (entry: Pick<Entry, 'offset'>, entryBeat: number) => entryBeat + entry.offset
+
+/** The beat of an entry that lies on a beat of the mix. */
+export const entryBeatOf = (entry: Pick<Entry, 'offset'>, mixBeat: number) => mixBeat - entry.offset
+
 /**
  * The one place where the beats of an entry, as played, meet those of the mix, those of its track's grid and the moments
  * of its audio, as `core/mix/entries/arrangement.py` has it. Without a grid yet only beats can be told.

@@ -1,5 +1,6 @@
 import type { ClockPoints, Entry, PlannedTransition, TempoMark } from '../api/types'
 import { Clock } from './clock'
+import { entryBeatOf, mixBeatOf } from './entryClock'
 
 /** A tempo that was set by hand, where it lies in the mix. */
 export interface LaidMark {
@@ -24,7 +25,7 @@ export function laidMarks(marks: readonly TempoMark[], plan: TempoPlan): LaidMar
   return marks
     .flatMap((mark) => {
       const entry = entries.get(mark.entry_id)
-      return entry ? [{ mark, beat: entry.offset + mark.beat, clock: entry.clock }] : []
+      return entry ? [{ mark, beat: mixBeatOf(entry, mark.beat), clock: entry.clock }] : []
     })
     .sort((a, b) => a.beat - b.beat)
 }
@@ -36,7 +37,7 @@ export function markAt(beat: number, bpm: number, plan: TempoPlan, onward: Tempo
     return t ? (t.start_beat + t.end_beat) / 2 : -Infinity
   }
   const entry = [...plan.entries].reverse().find((_, i, all) => leads(all.length - 1 - i) <= beat + CLOSE)!
-  const mark: TempoMark = { entry_id: entry.id, beat: beat - entry.offset, bpm, onward }
+  const mark: TempoMark = { entry_id: entry.id, beat: entryBeatOf(entry, beat), bpm, onward }
   return { mark, beat, clock: entry.clock }
 }
 

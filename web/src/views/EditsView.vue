@@ -18,7 +18,7 @@ import { mixPiece } from '../sound/pieces'
 import { RATE } from '../sound/player'
 import { useListening } from '../stores/listening'
 import { useMix } from '../stores/mix'
-import { EntryClock } from '../time/entryClock'
+import { EntryClock, entryBeatOf, mixBeatOf } from '../time/entryClock'
 import { clockTime } from '../time/format'
 
 /** An entry of the mix, made one's own: what is left out, repeated or silenced of its track in this use of it. */
@@ -52,7 +52,7 @@ const playBeat = computed(() => {
   const e = entry.value
   if (playhead.value === undefined || !e || playhead.value < e.start_s || playhead.value > e.end_s)
     return undefined
-  return clock.value && clock.value.beatAt(playhead.value) - e.offset
+  return clock.value && entryBeatOf(e, clock.value.beatAt(playhead.value))
 })
 const minutes = computed(() => Math.round((mix.plan?.duration_s ?? 0) / 60))
 
@@ -68,7 +68,7 @@ function selectOnCourse(from: number, to: number) {
   const heard = EntryClock.of(e, track.value.grid)
   const bar = track.value.grid.beats_per_bar
   const [start, end] = [from, to]
-    .map((s) => heard.gridBeat(clock.value!.beatAt(s) - e.offset))
+    .map((s) => heard.gridBeat(entryBeatOf(e, clock.value!.beatAt(s))))
     .map((b) => Math.round(b / bar) * bar)
   if (end! > start!) editing.choose({ start: start!, end: end! })
 }
@@ -78,7 +78,7 @@ function hearMix(seconds: number) {
 }
 
 function hearFrom(entryBeat: number) {
-  if (clock.value && entry.value) hearMix(clock.value.timeAt(entryBeat + entry.value.offset))
+  if (clock.value && entry.value) hearMix(clock.value.timeAt(mixBeatOf(entry.value, entryBeat)))
 }
 
 function bringTo(wanted: number) {

@@ -13,6 +13,7 @@ import { semitones } from '../../time/steps'
 import NumberField from '../shared/NumberField.vue'
 import PickField from '../shared/PickField.vue'
 import TextField from '../shared/TextField.vue'
+import { entryBeatOf } from '../../time/entryClock'
 
 const MOST_SHIFT = 6
 
@@ -66,7 +67,7 @@ function tieTo(value: string) {
   if (to === 'mix') return change({ at: { to: 'mix', beat: round(mix.clock!.beatAt(seconds)) } })
   if (to === 'entry') {
     const entry = entries.value.find((e) => e.id === first)!
-    const beat = round(clock(entry.clock).beatAt(seconds) - entry.offset)
+    const beat = round(entryBeatOf(entry, clock(entry.clock).beatAt(seconds)))
     return change({ at: { to: 'entry', entry_id: entry.id, beat, cue: null } })
   }
   const t = mix.plan!.transitions.find((x) => x.transition.out_id === first && x.transition.in_id === second)!

@@ -4,6 +4,7 @@ import { RATE } from '../../sound/player'
 import { useListening } from '../../stores/listening'
 import { useMix } from '../../stores/mix'
 import { Clock } from '../../time/clock'
+import { entryBeatOf, mixBeatOf } from '../../time/entryClock'
 
 /** What plays of a mix goes on as the mix is changed: from the same place in the music, without a stop. */
 export function useRenewal() {
@@ -29,8 +30,8 @@ export function samePlace(before: Pick<Mix, 'plan'>, now: Pick<Mix, 'plan'>, sec
   const was = before.plan.entries.find((e) => e.start_s <= seconds && seconds < e.end_s)
   const is = was && now.plan.entries.find((e) => e.id === was.id)
   if (!was || !is) return seconds
-  const beat = clockOf(before.plan, was.clock).beatAt(seconds) - was.offset
-  return clockOf(now.plan, is.clock).timeAt(beat + is.offset)
+  const beat = entryBeatOf(was, clockOf(before.plan, was.clock).beatAt(seconds))
+  return clockOf(now.plan, is.clock).timeAt(mixBeatOf(is, beat))
 }
 
 function clockOf(plan: Plan, place: number): Clock {

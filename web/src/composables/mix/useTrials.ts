@@ -6,7 +6,7 @@ import { spanPiece, transitionPiece } from '../../sound/pieces'
 import { useListening } from '../../stores/listening'
 import { useMix } from '../../stores/mix'
 import { Clock } from '../../time/clock'
-import { EntryClock } from '../../time/entryClock'
+import { EntryClock, mixBeatOf } from '../../time/entryClock'
 import { attempt } from '../page/attempt'
 
 interface Trial {
@@ -60,7 +60,7 @@ export function useTrials() {
       const beat = entry && EntryClock.of(entry, undefined).placesOf(gridBeat).at(-1)
       if (!entry || beat === undefined) return
       const clock = new Clock(plan.clocks[entry.clock]!)
-      const [start, end] = [beat - around, beat + around].map((b) => clock.timeAt(b + entry.offset))
+      const [start, end] = [beat - around, beat + around].map((b) => clock.timeAt(mixBeatOf(entry, b)))
       listening.play(spanPiece({ id: mixId, plan }, start!, end!, entry.title, { trial: id }))
     })
   }

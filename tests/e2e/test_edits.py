@@ -47,10 +47,10 @@ def test_a_phrase_is_cut_repeated_and_the_original_is_heard(page: Page, edits: s
     until(page, lambda: kinds(edits) == ["repeat", "skip"])
     listed = page.get_by_label("Edits of this entry").get_by_role("listitem")
     expect(listed).to_have_count(2)
-    page.get_by_role("radiogroup", name="Original or edited").get_by_text("Original").click()
+    page.get_by_label("Original or edited", exact=True).get_by_text("Original", exact=True).click()
     until(page, lambda: edited(edits)["as_recorded"])
     assert state(edits)["plan"]["duration_s"] == pytest.approx(length, abs=0.01)
-    page.get_by_role("radiogroup", name="Original or edited").get_by_text("Edited").click()
+    page.get_by_label("Original or edited", exact=True).get_by_text("Edited", exact=True).click()
     listed.first.get_by_role("switch").click()
     until(page, lambda: sorted(e["on"] for e in edited(edits)["edits"]) == [False, True])
     for _ in range(3):

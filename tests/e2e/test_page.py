@@ -125,7 +125,7 @@ def test_curves_get_points_lose_them_and_are_heard(page: Page, mix: str) -> None
     expect_sound(page)
 
 
-def test_one_side_is_heard_alone_looped_and_held(page: Page, mix: str) -> None:
+def test_one_side_is_heard_alone_looped_and_paused(page: Page, mix: str) -> None:
     page.goto(f"{mix}/transitions/1")
     expect(page.get_by_label("Length in bars", exact=True)).to_have_value("4")
     tap(page, "i")
@@ -133,7 +133,7 @@ def test_one_side_is_heard_alone_looped_and_held(page: Page, mix: str) -> None:
     tap(page, "o")
     run_until(page, lambda: "outgoing" in listening(page).inner_text())
     expect_sound(page)
-    page.get_by_role("button", name="Hold").click()
+    page.get_by_role("button", name="Pause").click()
     expect_state(page, "paused")
     held = frame(page)
     run(page, 0.3)

@@ -59,12 +59,12 @@ useKeys('Listening', [
     :data-state="listening.state"
     :data-frame="listening.position"
   >
-    <Tooltip :title="listening.isSounding ? 'Hold (space)' : 'Play (space)'">
+    <Tooltip :title="listening.isSounding ? 'Pause (space)' : 'Play (space)'">
       <Button
         shape="circle"
         type="primary"
         :disabled="!listening.piece"
-        :aria-label="listening.isSounding ? 'Hold' : 'Play'"
+        :aria-label="listening.isSounding ? 'Pause' : 'Play'"
         @click="listening.toggle()"
       >
         <GlyphIcon :name="listening.isSounding ? 'pause' : 'play'" />

@@ -54,7 +54,19 @@ OUTSIDE_CORE = {"numpy", "pydantic", "typing_extensions"}
 
 
 PAGE = PACKAGE.parent / "web" / "src"
-PAGE_LAYERS = tuple("api theme time library sound pictures drawing stores composables components views".split())
+PAGE_LAYERS = (
+    "api",
+    "theme",
+    "time",
+    "library",
+    "sound",
+    "pictures",
+    "drawing",
+    "stores",
+    "composables",
+    "components",
+    "views",
+)
 """The layers of the page, from the ground up: each may use those before it."""
 PAGE_ROOMS = {
     "page": set(),

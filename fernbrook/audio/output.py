@@ -117,7 +117,7 @@ OUTPUTS: dict[OutputFormat, OutputSpec] = {
         "OGG", "VORBIS", "Q8", 2, "Ogg Vorbis", "Free of licences, for players that know it", kbps=256, suffix="ogg",
     ),
     OutputFormat.VIDEO_H264: OutputSpec(
-        "mp4", "aac", "h264", 2, "Video, H.264 in MP4", "The course moving, with titles",
+        "mp4", "aac", "h264", 2, "Video, H.264 in MP4", "The mix overview moving, with titles",
         encoder=FFMPEG, kbps=490, rate=48_000, settings={"b": "256000"}, pace=2.5,
         video=VideoSpec(("libx264", "libopenh264"), {"preset": "veryfast", "crf": "22"}),
     ),

@@ -23,7 +23,7 @@ LISTS = {
     "Doors at nine": ("Condensation", "Night Warden", "Wet Glass"),
     "If it rains": ("Ripe Figs", "Last Tram Home"),
 }
-FILTERS = {"To begin with": "instrumental bpm:108-118", "Grid to be looked at": "-checked -steady"}
+FILTERS = {"To begin with": "instrumental bpm:108-118", "Grid to check": "-checked -steady"}
 PAIRINGS = (
     ("Wet Glass", "Ripe Figs", "the rim shots answer the congas"),
     ("Heliconia", "Tendril", ""),

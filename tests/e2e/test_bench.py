@@ -161,7 +161,7 @@ def test_a_hand_over_is_saved_used_for_all_and_deleted(page: Page, bench: str) -
 
 def test_takes_are_kept_used_and_compared_blind(page: Page, bench: str) -> None:
     start_from(page, "Echo out")
-    page.get_by_role("button", name="Keep as a take").click()
+    page.get_by_role("button", name="Save take").click()
     takes = page.get_by_role("list", name="Takes").get_by_role("listitem")
     expect(takes).to_have_count(2)
     page.get_by_label("Name of take 2").fill("Echo")

@@ -63,7 +63,7 @@ def test_a_phrase_is_cut_repeated_and_the_original_is_heard(page: Page, edits: s
     expect(listed).to_have_count(2)
     page.get_by_role("group", name="As heard in the mix").dblclick(position={"x": 200, "y": 50})
     expect_sound(page)
-    page.get_by_role("button", name="Take all back").click()
+    page.get_by_role("button", name="Remove all edits").click()
     expect(listed).to_have_count(0)
 
 

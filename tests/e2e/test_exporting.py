@@ -77,7 +77,7 @@ def test_a_mix_goes_into_a_bundle_and_is_opened_beside_what_is_there(
     page: Page, address: str, mix: str, library: list[Made], tmp_path: Path
 ) -> None:
     page.goto(f"{mix}/render")
-    box = page.get_by_role("region", name="Take it to another machine")
+    box = page.get_by_role("region", name="Bundle for another computer")
     box.get_by_label("The music in the bundle").select_option(label="without the music")
     box.get_by_role("button", name="Make bundle").click()
     expect(box.get_by_role("link", name="Download")).to_be_visible(timeout=60_000)
@@ -116,8 +116,8 @@ def test_a_stick_is_filled_played_and_what_was_changed_on_it_is_taken(
     field.fill(str(stick))
     field.press("Enter")
     page.locator(f"input[value='{mix.rsplit('/', 1)[-1]}']").check()
-    page.get_by_role("button", name="Fill the stick").click()
-    expect(page.get_by_text("each was read again and is whole")).to_be_visible(timeout=60_000)
+    page.get_by_role("button", name="Fill stick").click()
+    expect(page.get_by_text("all checked")).to_be_visible(timeout=60_000)
     page.get_by_text("there already").wait_for()
     with served(create_player(stick)) as player:
         page.goto(player)
@@ -129,7 +129,7 @@ def test_a_stick_is_filled_played_and_what_was_changed_on_it_is_taken(
         page.wait_for_timeout(300)
     page.goto(f"{address}/stick")
     expect(page.get_by_text("from the booth")).to_be_visible()
-    page.get_by_role("button", name="Take what is ticked").click()
+    page.get_by_role("button", name="Take selected").click()
     expect(page.get_by_text("Nothing was marked otherwise")).to_be_visible()
     track = tracks_by_title(page, address)[library[0].song.title]
     at = f"{address}/api/tracks/{track}/markup"
@@ -150,7 +150,7 @@ def test_what_a_file_says_of_a_track_is_seen_before_it_is_taken(
     dialog = page.get_by_role("dialog")
     expect(dialog.get_by_text("0:04.000 claps")).to_be_visible()
     dialog.get_by_role("checkbox", name="Sections").uncheck()
-    dialog.get_by_role("button", name="Take what is ticked").click()
+    dialog.get_by_role("button", name="Take selected").click()
     expect(dialog).to_have_count(0)
     at = f"{address}/api/tracks/{track}/markup"
     expect(page.get_by_role("button", name=re.compile("^Undo"))).to_be_enabled()

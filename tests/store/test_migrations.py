@@ -14,11 +14,13 @@ from sqlalchemy import Engine, create_engine, text
 
 from fernbrook.core.mix.entries import Entry
 from fernbrook.core.mix.model import Mix
+from fernbrook.core.mix.transitions import Gap
 from fernbrook.core.track import Grid, Markup
 from fernbrook.store.database import MIGRATIONS, Database, migrate
 from fernbrook.store.markup import head_of as head_of_track
 from fernbrook.store.markup import markup_of
 from fernbrook.store.mixes import all_mixes, head_of, mix_at
+from fernbrook.store.shapes import all_shapes, saved_shape_of
 from fernbrook.store.tables import Base, TrackRow
 
 GRID = Grid.constant(123.0, 0.25)
@@ -141,4 +143,29 @@ def test_opening_twice_changes_nothing(tmp_path: Path) -> None:
     database = Database(tmp_path / "old.db")
     with database.read() as session:
         assert len(all_mixes(session)) == 1
+    database.close()
+
+
+def test_saved_hand_overs_are_shapes_and_a_clear_by_cue_s_plate_says_alone(tmp_path: Path) -> None:
+    _first_version(tmp_path / "old.db")
+    engine = create_engine(f"sqlite:///{tmp_path / 'old.db'}")
+    _to(engine, "0011")
+    marks = [[1.0, "in"], [9.5, "clear · verse"], [12.0, "clear"], [20.0, "clearing"]]
+    manner = {"kind": "cut", "tempo": "switch_at_start", "breath": {"beats": 2.0}}
+    shape = {"name": "Mine", "length": 8.0, "manner": manner}
+    with engine.begin() as connection:
+        connection.execute(text("UPDATE tracks SET cue_marks = :marks"), {"marks": json.dumps(marks)})
+        connection.execute(
+            text("INSERT INTO hand_overs (id, name, state, created_at) VALUES ('s1', 'Ours', :state, '2026-01-01')"),
+            {"state": zlib.compress(json.dumps({"version": 1, "state": shape}).encode())},
+        )
+    engine.dispose()
+    database = Database(tmp_path / "old.db")
+    with database.read() as session:
+        track = session.get(TrackRow, "t1")
+        assert track is not None
+        assert track.cue_marks == [[1.0, "in"], [9.5, "alone · verse"], [12.0, "alone"], [20.0, "clearing"]]
+        (saved,) = map(saved_shape_of, all_shapes(session))
+        assert saved.name == "Ours"
+        assert saved.manner.gap == Gap(beats=2.0)
     database.close()

@@ -84,7 +84,7 @@ PLATES = {
     CueRole.START: "start",
     CueRole.MIX_IN: "in",
     CueRole.MIX_OUT: "out",
-    CueRole.ALONE_FROM: "clear",
+    CueRole.ALONE_FROM: "alone",
     CueRole.PLAIN: "",
 }
 

@@ -67,7 +67,7 @@ def relation_words(one: Key, other: Key) -> str:
     """How the other key lies to the one, as a person would say it.
 
     >>> [relation_words(Key.parse("Am"), Key.parse(k)) for k in ("Em", "Dm", "G", "A")]
-    ['up a fifth', 'down a fifth', 'creative: up a fifth, other mode', 'creative: same tonic, other mode']
+    ['up a fifth', 'down a fifth', 'mood change: up a fifth, minor to major', 'mood change: same tonic, minor to major']
     """
     way = fifths_between(one, other)
     up = "up" if way > 0 else "down"
@@ -80,8 +80,9 @@ def relation_words(one: Key, other: Key) -> str:
             return f"{up} a fifth"
         case Relation.CREATIVE:
             if one.minor == other.minor:
-                return f"creative: {up} two fifths"
-            return "creative: " + ("same tonic" if one.tonic == other.tonic else f"{up} a fifth") + ", other mode"
+                return f"mood change: {up} two fifths"
+            mode = "minor to major" if one.minor else "major to minor"
+            return f"mood change: {'same tonic' if one.tonic == other.tonic else f'{up} a fifth'}, {mode}"
         case Relation.CLASH:
             return "keys clash"
 

@@ -2,12 +2,19 @@ import type { Cue, CueRole, Loop, SuggestedCue } from '../api/types'
 import { BeatGrid } from './grid'
 
 /** What each role is called: on a plate, in lists, and whom a key sets. */
-export const ROLES: readonly { role: CueRole; plate: string; label: string; key: string }[] = [
-  { role: 'start', plate: 'start', label: 'Start', key: 's' },
-  { role: 'mix_in', plate: 'in', label: 'Mix-in', key: 'i' },
-  { role: 'mix_out', plate: 'out', label: 'Mix-out', key: 'o' },
-  { role: 'alone_from', plate: 'clear', label: 'Alone from', key: 'c' },
-  { role: 'plain', plate: '', label: 'Plain cue', key: 'p' },
+export const ROLES: readonly {
+  role: CueRole
+  plate: string
+  label: string
+  /** On a button among others. */
+  short: string
+  key: string
+}[] = [
+  { role: 'start', plate: 'start', label: 'Start', short: 'Start', key: 's' },
+  { role: 'mix_in', plate: 'in', label: 'Mix-in', short: 'Mix-in', key: 'i' },
+  { role: 'mix_out', plate: 'out', label: 'Mix-out', short: 'Mix-out', key: 'o' },
+  { role: 'alone_from', plate: 'alone', label: 'Alone from', short: 'Alone', key: 'c' },
+  { role: 'plain', plate: '', label: 'Plain cue', short: 'Plain', key: 'p' },
 ]
 
 export const roleOf = (cue: Pick<Cue, 'role'>) => ROLES.find((r) => r.role === cue.role)!

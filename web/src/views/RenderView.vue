@@ -95,7 +95,7 @@ function left(render: Rendered) {
               @hear="hear(0)"
             />
             <div v-if="warnings.length" class="look">
-              <h3>Worth a look before</h3>
+              <h3>Warnings</h3>
               <WarningList :warnings="warnings" places />
             </div>
           </template>

@@ -22,10 +22,10 @@ const done = computed(() => last.value?.job?.state === 'done' && last.value)
 <template>
   <section class="stick">
     <header>
-      <h1>A stick for a player</h1>
+      <h1>Stick for a player</h1>
       <p class="soft">
         Lists and mixes with their music, grids, cues and loops, in open formats, for a player that stands
-        elsewhere. What it changes comes back here.
+        elsewhere. Changes made there come back here.
       </p>
     </header>
     <div class="columns">
@@ -40,7 +40,7 @@ const done = computed(() => last.value?.job?.state === 'done' && last.value)
             :longest="4000"
             @send="(p) => (path = p)"
           />
-          <Button size="small" :disabled="!path" @click="stick.look()">Look again</Button>
+          <Button size="small" :disabled="!path" @click="stick.look()">Check again</Button>
         </div>
         <h2>What</h2>
         <div class="choices">
@@ -62,7 +62,7 @@ const done = computed(() => last.value?.job?.state === 'done' && last.value)
           </fieldset>
         </div>
         <template v-if="path">
-          <h2>What that takes</h2>
+          <h2>Space</h2>
           <p v-if="stick.planError.value" class="bad" role="alert">{{ stick.planError.value.message }}</p>
           <StickPlan v-else-if="plan" :plan="plan" />
           <div class="go">
@@ -71,15 +71,14 @@ const done = computed(() => last.value?.job?.state === 'done' && last.value)
               type="primary"
               :disabled="!isChosen || !!plan?.problem || !!stick.planError.value"
               @click="stick.fill"
-              >Fill the stick</Button
+              >Fill stick</Button
             >
             <template v-else>
               <Progress :percent="Math.floor((filling?.job?.progress ?? 0) * 100)" aria-label="Filling" />
               <Button size="small" @click="stick.cancel">Cancel</Button>
             </template>
             <span v-if="done" class="fern"
-              >{{ done.written }} written, {{ done.kept }} left as they were; each was read again and is
-              whole.</span
+              >{{ done.written }} written, {{ done.kept }} unchanged; all checked.</span
             >
           </div>
           <template v-if="done && done.failed.length">

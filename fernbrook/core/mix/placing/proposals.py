@@ -314,4 +314,4 @@ def _reasons(out: Meeting, into: Meeting, clash: float, w: _Weighed, i: int, j: 
         yield "later than your ‘alone from’ cue"
     lost = costs["cut_off"] / CUT_OFF
     if lost > 0.05:
-        yield f"{lost:.0%} of the outgoing is left out"
+        yield f"{100.0 * lost:.0f} % of the outgoing is left out"

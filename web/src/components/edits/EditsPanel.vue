@@ -152,7 +152,7 @@ const round = (value: number) => Math.round(value * 100) / 100
       </ol>
       <p v-else class="soft none">No edits: the original plays.</p>
       <div class="acts">
-        <Button v-if="rows.length > 1" size="small" @click="editing.remove(null)">Take all back</Button>
+        <Button v-if="rows.length > 1" size="small" @click="editing.remove(null)">Remove all edits</Button>
         <Button
           v-if="rows.length && others.length"
           size="small"

@@ -114,7 +114,7 @@ const overlaps = computed(() =>
 )
 
 function signOf(edit: Edit): string {
-  if (edit.kind === 'skip') return 'out'
+  if (edit.kind === 'skip') return 'cut'
   if (edit.kind === 'repeat') return edit.times === null ? 'again and again' : `× ${edit.times}`
   if (edit.kind === 'swap') return 'swapped'
   return edit.stems.length ? `no ${edit.stems.join(', ')}` : 'silent'

@@ -118,7 +118,7 @@ useKeys('Cues', [
           :title="`Set ${r.label.toLowerCase()} (${r.key.toUpperCase()})`"
         >
           <Button size="small" :aria-label="`Set ${r.label.toLowerCase()}`" @click="cues.set(r.role)">{{
-            r.role === 'plain' ? 'Plain' : r.label
+            r.short
           }}</Button>
         </Tooltip>
       </div>

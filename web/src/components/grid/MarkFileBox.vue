@@ -64,7 +64,7 @@ async function take() {
     :open="!!file"
     :title="`What ‘${file?.name}’ says`"
     width="720px"
-    ok-text="Take what is ticked"
+    ok-text="Take selected"
     :ok-button-props="{ disabled: !chosen.length }"
     @ok="take"
     @cancel="file = undefined"

@@ -102,7 +102,7 @@ async function layTrack() {
 </script>
 
 <template>
-  <FoldSection name="add-layer" title="Lay something over it" :summary="where" starts-open>
+  <FoldSection name="add-layer" title="Add layer" :summary="where" starts-open>
     <div class="made" role="group" aria-label="Made sounds">
       <Button v-for="sound in made" :key="sound.sound" size="small" @click="layMade(sound)">{{
         sound.label

@@ -111,7 +111,7 @@ const fits = computed(() => {
     </p>
     <div class="whole acts">
       <Button size="small" type="primary" title="Within the mix (H)" @click="layers.hear(planned, false)"
-        >Hear it</Button
+        >Hear in mix</Button
       >
       <Button
         v-if="!isHush(layer)"
@@ -268,14 +268,14 @@ const fits = computed(() => {
       />
       <span class="faint">s</span>
     </template>
-    <label v-if="sound.of === 'track'" class="whole follow"
+    <label v-if="sound.of === 'track'" class="whole follow" title="Off: it plays at its original speed"
       ><Switch
         size="small"
         :checked="sound.follows"
-        aria-label="Follows the beat"
+        aria-label="Follow the beat"
         @change="(on) => sound.of === 'track' && change({ sound: { ...sound, follows: Boolean(on) } })"
       />
-      follows the beat; otherwise it plays at its original speed</label
+      Follow the beat</label
     >
   </section>
 </template>

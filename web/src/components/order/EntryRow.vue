@@ -152,15 +152,16 @@ function drop(event: DragEvent) {
         />
         <Button
           v-if="entry.tempo != null"
-          type="link"
+          type="text"
           size="small"
           class="own"
-          title="Back to the original tempo"
+          :title="`Back to the original tempo, ${bpm(entry.own_bpm)} BPM`"
+          :aria-label="`Original tempo of ${entry.title}`"
           @click="setTempo(null)"
-          >original {{ bpm(entry.own_bpm) }}</Button
-        >
+          ><GlyphIcon name="undo" :size="12"
+        /></Button>
         <span v-else class="faint" :title="countWords">{{
-          entry.count === 1 ? 'original' : entry.count === 2 ? '× 2' : '× ½'
+          entry.count === 1 ? '' : entry.count === 2 ? '× 2' : '× ½'
         }}</span>
       </div>
       <div class="key">

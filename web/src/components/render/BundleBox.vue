@@ -28,7 +28,7 @@ const when = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', 
 
 <template>
   <section class="bundles" aria-labelledby="bundle">
-    <h2 id="bundle">Take it to another machine</h2>
+    <h2 id="bundle">Bundle for another computer</h2>
     <p class="soft">
       A bundle holds the mix, what was set by hand on its tracks, and the music. Drop it on Fernbrook there.
     </p>

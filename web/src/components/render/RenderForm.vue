@@ -16,7 +16,7 @@ const emit = defineEmits<{ render: [wish: RenderWish]; hear: [] }>()
 
 const AS_IT_IS = 0
 const LEVELS = [
-  { value: AS_IT_IS, label: 'as the mix has it' },
+  { value: AS_IT_IS, label: 'as in the mix' },
   { value: -14, label: 'to −14 LUFS (streaming)' },
   { value: -16, label: 'to −16 LUFS (podcasts)' },
   { value: -9, label: 'to −9 LUFS (clubs)' },
@@ -55,7 +55,7 @@ const SUITS: Record<What, (f: Format) => boolean> = {
 const suitable = computed(() => formats.value?.filter(SUITS[what.value]) ?? [])
 const chosen = computed(() => suitable.value.find((f) => f.id === picked.value) ?? suitable.value[0])
 const parts = computed(() => [
-  { value: WHOLE, label: 'all of it, one file' },
+  { value: WHOLE, label: 'whole mix, one file' },
   { value: 'tracks', label: 'one file a track, without gaps' },
   ...(props.plan.transitions.length
     ? [{ value: 'teaser', label: 'a teaser: the best of each transition' }]

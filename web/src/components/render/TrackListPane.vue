@@ -89,11 +89,11 @@ const href = (form: ListFormat) => `/api/mixes/${props.mix.id}/track-list?form=$
       />
       <div>
         <p class="soft">
-          {{ isOwn ? 'Your own picture' : 'Made of the course of the mix' }}; it goes on its files.
+          {{ isOwn ? 'Your own picture' : 'Made from the mix overview' }}. It goes into the files.
         </p>
         <ChooseFile
           accept="image/png,image/jpeg,image/webp"
-          label="A picture of your own…"
+          label="Use a picture…"
           @choose="(file) => attempt(() => cover.choose(file))"
         />
         <Button v-if="isOwn" size="small" type="text" @click="attempt(cover.drop)">Back to the course</Button>

@@ -11,5 +11,5 @@ const emit = defineEmits<{ hear: []; use: [] }>()
   <Button size="small" :aria-label="`Hear ${name}`" title="Hear it; nothing is changed" @click="emit('hear')"
     ><GlyphIcon name="play" :size="11"
   /></Button>
-  <Button size="small" :aria-label="`Use ${name}`" @click="emit('use')">use</Button>
+  <Button size="small" :aria-label="`Use ${name}`" @click="emit('use')">Use</Button>
 </template>

@@ -27,7 +27,7 @@ const all = () => props.came.changed.forEach((c) => emit('take', c.track_id, c.p
     <p class="soft">Filled on {{ when.format(new Date(came.exported_at)) }}.</p>
     <p v-for="note in came.notes" :key="note" class="bad">{{ note }}</p>
     <p v-if="!came.changed.length" class="soft">Nothing was marked otherwise on it since.</p>
-    <Button v-if="came.changed.length > 1" size="small" @click="all">Take all of it</Button>
+    <Button v-if="came.changed.length > 1" size="small" @click="all">Take all changes</Button>
     <article v-for="c in came.changed" :key="c.track_id">
       <header>
         <strong class="clip">{{ c.artist ? `${c.artist} – ` : '' }}{{ c.title }}</strong>
@@ -37,14 +37,14 @@ const all = () => props.came.changed.forEach((c) => emit('take', c.track_id, c.p
           type="text"
           title="Have the stick say what is here"
           @click="emit('leave', c.track_id)"
-          >Leave it</Button
+          >Skip</Button
         >
         <Button
           size="small"
           type="primary"
           :disabled="!chosen[c.track_id]?.length"
           @click="emit('take', c.track_id, chosen[c.track_id]!)"
-          >Take what is ticked</Button
+          >Take selected</Button
         >
       </header>
       <FacetCompare v-model:chosen="chosen[c.track_id]" :parts="c.parts" there="From the stick" />
@@ -58,7 +58,7 @@ const all = () => props.came.changed.forEach((c) => emit('take', c.track_id, c.p
           <span class="soft">{{ clockTime(p.seconds) }}</span>
         </li>
       </ol>
-      <Button size="small" @click="emit('played')">Make a list of it</Button>
+      <Button size="small" @click="emit('played')">Make list</Button>
     </template>
   </template>
 </template>

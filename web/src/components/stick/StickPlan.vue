@@ -24,7 +24,7 @@ const full = computed(() => Math.min(1, props.plan.needs / Math.max(props.plan.f
 <template>
   <div class="plan">
     <p class="soft">
-      {{ plan.player ? `‘${plan.player}’ takes` : 'No player has been here: most take' }}
+      {{ plan.player ? `‘${plan.player}’ plays` : 'No player known yet: most play' }}
       {{ plan.kinds.map((k) => k.toUpperCase()).join(', ') }}.
     </p>
     <dl>

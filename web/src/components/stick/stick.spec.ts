@@ -80,14 +80,14 @@ describe('what came back on a stick', () => {
         .findAll('button')
         .filter((b) => b.text() === text)
         [n]!.trigger('click')
-    await press('Take what is ticked', 1)
+    await press('Take selected', 1)
     expect(taken).toEqual([['fern', ['cues']]])
     await wrapper.find('input').setValue(false)
-    await press('Take what is ticked')
+    await press('Take selected')
     expect(taken).toHaveLength(1)
-    await press('Leave it', 1)
+    await press('Skip', 1)
     expect(wrapper.emitted('leave')).toEqual([['fern']])
-    await press('Take all of it')
+    await press('Take all changes')
     expect(taken.slice(1)).toEqual([['moss', ['cues']], ['fern', ['cues']]]) // prettier-ignore
   })
 

@@ -59,7 +59,7 @@ function commandOf({ out_at, in_at, beats }: Placing) {
             @focus="pointed = p"
             @blur="pointed = undefined"
             @click="mix.send(commandOf(p))"
-            >use</Button
+            >Use</Button
           >
         </div>
       </li>

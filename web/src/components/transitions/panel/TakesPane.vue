@@ -15,7 +15,7 @@ const mix = useMix()
 const takes = computed(() => planned.value.takes)
 const isNew = computed(() => !takes.value.some((t) => t.is_this))
 const summary = computed(() =>
-  takes.value.length ? `${takes.value.length} kept` : 'keep this one, then try another',
+  takes.value.length ? `${takes.value.length} saved` : 'save this one, then try another',
 )
 const nameOf = (take: Take) => take.name || `Take ${take.number}`
 </script>
@@ -59,7 +59,7 @@ const nameOf = (take: Take) => take.name || `Take ${take.number}`
     </ul>
     <div class="acts">
       <Button size="small" :disabled="!isNew" @click="mix.send({ kind: 'keep_take', ...pair, name: '' })"
-        >Keep as a take</Button
+        >Save take</Button
       >
       <Button size="small" :disabled="takes.length < 2" @click="emit('compare')">Compare blind</Button>
     </div>

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { useStorage } from '@vueuse/core'
 import { Button, Skeleton, Switch, Tooltip } from 'ant-design-vue'
-import { computed, ref, shallowRef, useTemplateRef, watch } from 'vue'
+import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import type { Cue, Grid, Loop } from '../api/types'
+import type { Cue, Grid } from '../api/types'
 import GlyphIcon from '../components/shared/GlyphIcon.vue'
 import PickField from '../components/shared/PickField.vue'
 import CueList from '../components/grid/CueList.vue'
@@ -18,10 +18,10 @@ import { useCues } from '../composables/track/useCues'
 import { useGridActions } from '../composables/track/useGridActions'
 import { undoKeys, useKeys } from '../composables/page/useKeys'
 import { useLoops } from '../composables/track/useLoops'
-import { loopPiece, roundPiece, trackPiece } from '../sound/pieces'
+import { useTapping } from '../composables/track/useTapping'
+import { useTrackListening } from '../composables/track/useTrackListening'
 import { useTempoRange } from '../composables/page/preferences'
 import { useTrack, useTracks } from '../composables/library/useTracks'
-import { RATE } from '../sound/player'
 import { useListening } from '../stores/listening'
 import { useMarkup } from '../stores/markup'
 import { BeatGrid } from '../time/grid'
@@ -32,7 +32,6 @@ const LOOPS = [
 ]
 const CLICKS = [-18, -12, -6, 0].map((db) => ({ value: db, label: db ? `−${-db} dB` : '0 dB' }))
 const PLACES = ['First', 'Quarter', 'Middle', 'Three quarters', 'End']
-const TAP_PAUSE_MS = 2500
 
 const route = useRoute()
 const router = useRouter()
@@ -46,11 +45,6 @@ const { data: track } = useTrack(id)
 const cursor = ref(0)
 const tried = ref<Grid>()
 const follows = ref(true)
-const click = useStorage('fernbrook.click', true)
-const clickDb = useStorage('fernbrook.clickDb', -6)
-const loopBars = useStorage('fernbrook.loopBars', 0)
-const taps = ref<number[]>([])
-let lastTap = 0
 let visited = -1
 
 const { range } = useTempoRange()
@@ -60,17 +54,22 @@ const panel = useStorage<Panel>('fernbrook.panel', 'grid')
 const heard = () => (listening.isSounding ? listening.heardIn('track', id.value) : undefined)
 const cues = useCues(cursor, heard)
 const loops = useLoops(cues, () => heard() ?? cursor.value)
+const { click, clickDb, loopBars, playhead, play, place, playLoop, hold, release } = useTrackListening(
+  id,
+  track,
+  cursor,
+  loops,
+)
+const { taps, tap, forget } = useTapping(heard, play)
 const duration = computed(() => track.value?.duration_s ?? 0)
 const shownBeats = computed(() => (tried.value ? new BeatGrid(tried.value) : markup.beats))
-const playhead = computed(() => listening.secondsIn('track', id.value))
-const clicks = computed(() => (click.value && markup.grid ? clickDb.value : undefined))
 
 watch(
   id,
   (now) => {
     cursor.value = 0
     visited = -1
-    taps.value = []
+    forget()
     if (now) void markup.open(now)
   },
   { immediate: true },
@@ -85,68 +84,14 @@ watch(
   },
   { immediate: true },
 )
-// A grid that changed while it is heard is heard changed.
-watch([() => markup.track?.version, clicks, loopBars], () => {
-  if (playhead.value === undefined || !listening.isSounding) return
-  const loop = loops.loops.value.find((l) => l.id === round.value?.id)
-  if (loop && listening.piece?.wraps) playLoop(loop, playhead.value)
-  else play(playhead.value)
-})
-
 function choose(next: string) {
   void router.replace({ name: 'grid', params: { track: next } })
-}
-
-function place(seconds: number) {
-  cursor.value = seconds
-  if (playhead.value !== undefined && listening.isSounding) play(seconds)
-}
-
-function play(from = cursor.value) {
-  if (!track.value) return
-  round.value = undefined
-  const beats = markup.beats
-  const piece =
-    loopBars.value && beats
-      ? loopPiece(track.value, beats, from, loopBars.value, clicks.value)
-      : trackPiece(track.value, clicks.value)
-  if (piece.loops && !listening.loop) listening.setLoop(true)
-  listening.play(piece, Math.min(Math.max(piece.start, Math.round(from * RATE)), piece.end - 1))
 }
 
 function hearCue(cue: Cue) {
   cues.chosenId.value = cue.id
   cursor.value = cues.secondsOf(cue)
   play()
-}
-
-/** The loop that goes round, as it was when it began to. */
-const round = shallowRef<Loop>()
-
-function playLoop(loop: Loop, from?: number) {
-  if (!track.value) return
-  round.value = loop
-  const span = loops.spanOf(loop)
-  if (!listening.loop) listening.setLoop(true)
-  const piece = roundPiece(track.value, span.from, span.to, clicks.value)
-  const at = Math.round((from ?? span.from) * RATE)
-  listening.play(piece, at < piece.end ? at : piece.start)
-}
-
-/** What is heard while a key is held, and where it goes back to. */
-let before: { seconds: number; sounding: boolean } | undefined
-
-function hold(seconds: number) {
-  before = { seconds: playhead.value ?? cursor.value, sounding: listening.isSounding }
-  if (track.value)
-    listening.play(trackPiece(track.value, clicks.value), Math.max(0, Math.round(seconds * RATE)))
-}
-
-function release() {
-  if (!before) return
-  if (before.sounding) play(before.seconds)
-  else listening.stop()
-  before = undefined
 }
 
 /** First, quarter, middle, three quarters, end: the downbeat nearest to each. */
@@ -165,24 +110,6 @@ function nextDoubtful() {
   visited = (visited + 1) % doubtful.value.length
   place(markup.beats.timeAt(doubtful.value[visited]!.beat))
 }
-
-function tap() {
-  const at = playhead.value
-  if (at === undefined || !listening.isSounding) {
-    play()
-    return
-  }
-  const now = performance.now()
-  if (now - lastTap > TAP_PAUSE_MS) taps.value = []
-  lastTap = now
-  taps.value = [...taps.value, at]
-  window.clearTimeout(tapTimer)
-  tapTimer = window.setTimeout(() => {
-    if (taps.value.length >= 4) void markup.tap(taps.value)
-    taps.value = []
-  }, TAP_PAUSE_MS)
-}
-let tapTimer = 0
 
 function step(beats: number) {
   const grid = markup.beats

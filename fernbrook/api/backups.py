@@ -32,7 +32,7 @@ class BackupOut(ApiModel):
 
     @classmethod
     def of(cls, made: MadeBackup) -> BackupOut:
-        """The shape of a backup."""
+        """The answer for a backup."""
         return cls(
             id=made.job.id,
             job=JobOut.of(made.job),

@@ -40,7 +40,7 @@ class BundleOut(ApiModel):
 
     @classmethod
     def of(cls, made: MadeBundle) -> BundleOut:
-        """The shape of a bundle."""
+        """The answer for a bundle."""
         return cls(
             id=made.job.id,
             job=JobOut.of(made.job),
@@ -110,7 +110,7 @@ class OpeningOut(ApiModel):
 
     @classmethod
     def of(cls, opened: OpenedBundle) -> OpeningOut:
-        """The shape of an opening."""
+        """The answer for an opening."""
         return cls(job=JobOut.of(opened.job), mix_id=opened.mix_id)
 
 

@@ -30,7 +30,7 @@ class HistoryStepOut(ApiModel):
 
     @classmethod
     def of(cls, step: HistoryStep) -> HistoryStepOut:
-        """The shape of a state in the history."""
+        """The answer for a state in the history."""
         return cls(**{name: getattr(step, name) for name in cls.model_fields})
 
 

@@ -29,7 +29,7 @@ class FacetReadOut(ApiModel):
 
     @classmethod
     def of(cls, read: FacetRead) -> FacetReadOut:
-        """The shape of a part."""
+        """The answer for a part."""
         return cls(facet=read.facet, here=list(read.here), there=list(read.there), differs=read.differs)
 
 

@@ -18,14 +18,14 @@ Name = Annotated[str, Field(min_length=1, max_length=60)]
 
 
 class SavedOut(ApiModel):
-    """A hand-over that was saved."""
+    """A shape that was saved."""
 
     id: str
     shape: SavedShape
 
     @classmethod
     def of(cls, kept: KeptShape) -> SavedOut:
-        """The shape of a saved hand-over."""
+        """A saved shape as an answer."""
         return cls(id=kept.id, shape=kept.shape)
 
 
@@ -64,12 +64,12 @@ def save_shape(services: ServicesDep, new: NewShape) -> SavedOut:
 
 @router.put("/{shape_id}")
 def rename_shape(services: ServicesDep, shape_id: str, renamed: Renamed) -> SavedOut:
-    """Give a saved hand-over another name."""
+    """Give a saved shape another name."""
     return SavedOut.of(services.shapes.rename(shape_id, renamed.name))
 
 
 @router.delete("/{shape_id}", status_code=204)
 def delete_shape(services: ServicesDep, shape_id: str) -> Response:
-    """Forget a saved hand-over; transitions that were shaped by it stay as they are."""
+    """Forget a saved shape; transitions that were shaped by it stay as they are."""
     services.shapes.delete(shape_id)
     return Response(status_code=204)

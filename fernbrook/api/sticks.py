@@ -58,7 +58,7 @@ class StickPlanOut(ApiModel):
 
     @classmethod
     def of(cls, plan: StickPlan) -> StickPlanOut:
-        """The shape of a plan."""
+        """The answer for a plan."""
         return cls(
             player=plan.player,
             kinds=list(plan.takes.kinds),
@@ -90,7 +90,7 @@ class FillingOut(ApiModel):
 
     @classmethod
     def of(cls, job: Job | None) -> FillingOut:
-        """The shape of a filling."""
+        """The answer for a filling."""
         if job is None:
             return cls()
         said = {name: job.result[name] for name in ("written", "kept", "failed") if name in job.result}

@@ -1,4 +1,4 @@
-"""Hand-overs that a person saves, to be used in any mix."""
+"""Shapes that a person saves, to be used in any mix."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ MOST = 200
 
 @dataclass(frozen=True)
 class KeptShape:
-    """A saved hand-over, and by what it is known."""
+    """A saved shape, and by what it is known."""
 
     id: str
     shape: SavedShape

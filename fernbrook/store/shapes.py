@@ -19,5 +19,5 @@ def all_shapes(session: Session) -> list[ShapeRow]:
 
 
 def saved_shape_of(row: ShapeRow) -> SavedShape:
-    """A saved hand-over under the name that it has now."""
+    """A saved shape under the name that it has now."""
     return SHAPE.from_bytes(row.state).model_copy(update={"name": row.name})

@@ -210,7 +210,7 @@ class PairingRow(Base):
 
 
 class ShapeRow(Base):
-    """A hand-over that was saved: its shape, as ``store/shapes.py`` has it."""
+    """A shape that was saved, as ``store/shapes.py`` has it."""
 
     __tablename__ = "shapes"
 

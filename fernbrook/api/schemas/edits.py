@@ -1,4 +1,4 @@
-"""Shapes of edits and of proposals for them."""
+"""Requests and answers: edits and of proposals for them."""
 
 from __future__ import annotations
 
@@ -54,7 +54,7 @@ class EditedOut(ApiModel):
 
     @classmethod
     def of(cls, planned: PlannedEntry) -> EditedOut | None:
-        """The shape of an entry's edits; None where there are none."""
+        """The answer for an entry's edits; None where there are none."""
         heard = planned.heard
         if not planned.entry.edits:
             return None
@@ -79,7 +79,7 @@ class FoldOut(ApiModel):
 
     @classmethod
     def of(cls, proposal: FoldProposal) -> FoldOut:
-        """The shape of a proposal."""
+        """The answer for a proposal."""
         return cls(
             start_bar=proposal.fold.start,
             end_bar=proposal.fold.end,
@@ -100,7 +100,7 @@ class LengthOut(ApiModel):
 
     @classmethod
     def of(cls, proposal: LengthProposal) -> LengthOut:
-        """The shape of a proposal."""
+        """The answer for a proposal."""
         return cls(
             duration_s=rounded(proposal.duration_s),
             cuts=proposal.cuts,

@@ -1,4 +1,4 @@
-"""Shapes of long work and of the files that come of it."""
+"""Requests and answers: long work and of the files that come of it."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ class JobOut(ApiModel):
 
     @classmethod
     def of(cls, job: Job) -> JobOut:
-        """The shape of a job."""
+        """The answer for a job."""
         return cls(id=job.id, state=job.state, progress=job.progress, error=job.error)
 
 
@@ -56,7 +56,7 @@ class RenderedOut(ApiModel):
 
     @classmethod
     def of(cls, rendered: Rendered) -> RenderedOut:
-        """The shape of a rendered file."""
+        """The answer for a rendered file."""
         job = rendered.job
         made = job.progress * rendered.duration_s * rendered.passes
         is_measured = job.progress * rendered.passes >= rendered.passes - 1

@@ -1,4 +1,4 @@
-"""Shapes of layers."""
+"""Requests and answers: layers."""
 
 from __future__ import annotations
 
@@ -36,7 +36,7 @@ class LayerOut(ApiModel):
 
     @classmethod
     def of(cls, planned: PlannedLayer, words: str, clock: int, entries: Sequence[PlannedEntry]) -> LayerOut:
-        """The shape of a layer in its place, called so."""
+        """The answer for a layer in its place, called so."""
         key = key_of(planned)
         return cls(
             layer=planned.layer,
@@ -65,7 +65,7 @@ class LayerProposalOut(ApiModel):
 
     @classmethod
     def of(cls, proposal: LayerProposal) -> LayerProposalOut:
-        """The shape of a proposal."""
+        """The answer for a proposal."""
         return cls(
             words=proposal.words,
             reason=proposal.reason,

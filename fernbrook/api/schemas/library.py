@@ -1,4 +1,4 @@
-"""Shapes of what tracks are gathered in."""
+"""Requests and answers: what tracks are gathered in."""
 
 from __future__ import annotations
 
@@ -43,7 +43,7 @@ class ReadingOut(ApiModel):
 
     @classmethod
     def of(cls, reading: OtherReading) -> ReadingOut:
-        """The shape of a reading."""
+        """The answer for a reading."""
         script = SCRIPTS[reading.encoding]
         return cls(encoding=reading.encoding, script=script, title=reading.title, artist=reading.artist)
 
@@ -172,7 +172,7 @@ class FitOut(ApiModel):
 
     @classmethod
     def of(cls, fit: Fit) -> FitOut:
-        """The shape of a fit."""
+        """The answer for a fit."""
         seen = {name: getattr(fit, name) for name in cls.model_fields if name != "reasons"}
         return cls(**seen, reasons=list(fit.reasons))
 
@@ -210,7 +210,7 @@ class FieldChangeOut(ApiModel):
 
     @classmethod
     def of(cls, change: FileChange) -> FieldChangeOut:
-        """The shape of a change; what is our own is told by its length."""
+        """The answer for a change; what is our own is told by its length."""
         short = {side: _short(getattr(change, side)) for side in ("before", "after")}
         return cls(field=change.field.value, **short)
 

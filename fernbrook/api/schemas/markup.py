@@ -1,4 +1,4 @@
-"""Shapes of what is known of a track and changed by hand."""
+"""Requests and answers: what is known of a track and changed by hand."""
 
 from __future__ import annotations
 
@@ -91,7 +91,7 @@ class OpenTrackOut(ApiModel):
 
     @classmethod
     def of(cls, opened: OpenTrack) -> OpenTrackOut:
-        """The shape of a track's markup."""
+        """The answer for a track's markup."""
         found = opened.findings
         second = found.second_key
         return cls(

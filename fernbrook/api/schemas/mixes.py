@@ -1,4 +1,4 @@
-"""Shapes of mixes and of their plans. Grids are not among them: they go out once, by track and version."""
+"""Requests and answers: mixes and of their plans. Grids are not among them: they go out once, by track and version."""
 
 from __future__ import annotations
 
@@ -87,7 +87,7 @@ class EntryOut(ApiModel):
 
     @classmethod
     def of(cls, planned: PlannedEntry, shown: RunningEntry, clock: int) -> EntryOut:
-        """The shape of an entry in its place; ``clock`` is the place of its clock."""
+        """The answer for an entry in its place; ``clock`` is the place of its clock."""
         entry, track = planned.entry, planned.track
         return cls(
             id=entry.id,
@@ -136,7 +136,7 @@ class ClockOut(ApiModel):
 
     @classmethod
     def of(cls, tempo: TempoMap) -> ClockOut:
-        """The shape of a tempo map."""
+        """The answer for a tempo map."""
         return cls(
             origin_beat=tempo.origin_beat, tempo=[TempoPointOut(rounded(p.beat), rounded(p.bpm)) for p in tempo.points]
         )
@@ -162,7 +162,7 @@ class PlanOut(ApiModel):
 
     @classmethod
     def of(cls, plan: Plan, running: Running) -> PlanOut:
-        """The shape of a plan, with what the running order shows beside it."""
+        """The answer for a plan, with what the running order shows beside it."""
         sides: Places[SideCurves] = Places()
         manners: Places[Manner] = Places()
         tempi = [plan.tempo]
@@ -205,7 +205,7 @@ class MixSummaryOut(ApiModel):
 
     @classmethod
     def of(cls, summary: MixSummary) -> MixSummaryOut:
-        """The shape of a mix in the list."""
+        """The answer for a mix in the list."""
         return cls(**{name: getattr(summary, name) for name in cls.model_fields})
 
 
@@ -230,7 +230,7 @@ class MixOut(ApiModel):
 
     @classmethod
     def of(cls, opened: OpenMix) -> MixOut:
-        """The shape of an open mix."""
+        """The answer for an open mix."""
         mix = opened.plan.mix
         return cls(
             id=opened.id,
@@ -258,7 +258,7 @@ class TrialOut(ApiModel):
 
     @classmethod
     def of(cls, trial: Trial) -> TrialOut:
-        """The shape of a trial."""
+        """The answer for a trial."""
         return cls(id=trial.id, plan=PlanOut.of(trial.plan, trial.running))
 
 
@@ -278,7 +278,7 @@ class CourseEntryOut(ApiModel):
 
     @classmethod
     def of(cls, entry: CourseEntry) -> CourseEntryOut:
-        """The shape of an entry of the course."""
+        """The answer for an entry of the course."""
         return cls(first=entry.first, columns=entry.columns, low=entry.low.tolist(), full=entry.full.tolist())
 
 
@@ -292,7 +292,7 @@ class CourseOut(ApiModel):
 
     @classmethod
     def of(cls, course: Course) -> CourseOut:
-        """The shape of a course."""
+        """The answer for a course."""
         return cls(
             columns=len(course.limiting),
             entries=[CourseEntryOut.of(e) for e in course.entries],

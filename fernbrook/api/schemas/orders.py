@@ -1,4 +1,4 @@
-"""Shapes of orders that are found, and of what bridges a jump."""
+"""Requests and answers: orders that are found, and of what bridges a jump."""
 
 from __future__ import annotations
 
@@ -72,7 +72,7 @@ class ProposalOut(ApiModel):
 
     @classmethod
     def of(cls, proposal: Proposal) -> ProposalOut:
-        """The shape of a proposal."""
+        """The answer for a proposal."""
         walk = key_walk([c.key for c in proposal.seats])
         before: list[Candidate | None] = [None, *proposal.seats[:-1]]
         return cls(
@@ -116,7 +116,7 @@ class SearchOut(ApiModel):
 
     @classmethod
     def of(cls, search: Search) -> SearchOut:
-        """The shape of a search."""
+        """The answer for a search."""
         found = search.proposed
         return cls(
             job=JobOut.of(search.job),
@@ -137,7 +137,7 @@ class BridgeOut(ApiModel):
 
     @classmethod
     def of(cls, bridge: Bridge) -> BridgeOut:
-        """The shape of a bridge."""
+        """The answer for a bridge."""
         return cls(
             track_id=bridge.track_id,
             before=StepOut.of(bridge.before),
@@ -155,7 +155,7 @@ class CureOut(ApiModel):
 
     @classmethod
     def of(cls, cure: Cure) -> CureOut:
-        """The shape of a cure."""
+        """The answer for a cure."""
         return cls(kind=cure.kind, words=cure.words, command=cure.command)
 
 
@@ -168,7 +168,7 @@ class JumpOut(ApiModel):
 
     @classmethod
     def of(cls, jump: Jump) -> JumpOut:
-        """The shape of a jump."""
+        """The answer for a jump."""
         return cls(
             cost=jump.cost, cures=[CureOut.of(c) for c in jump.cures], bridges=[BridgeOut.of(b) for b in jump.bridges]
         )

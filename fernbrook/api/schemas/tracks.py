@@ -1,4 +1,4 @@
-"""Shapes of tracks."""
+"""Requests and answers: tracks."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Shapes of transitions in their places."""
+"""Requests and answers: transitions in their places."""
 
 from __future__ import annotations
 
@@ -58,7 +58,7 @@ class ShapedOut(ApiModel):
 
     @classmethod
     def of(cls, transition: Transition, sides: Places[SideCurves], manners: Places[Manner]) -> ShapedOut:
-        """The shape of a transition."""
+        """The answer for a transition."""
         decided = {n: getattr(transition, n) for n in ("out_id", "in_id", "out_at", "in_at", "beats", "nudge_ms")}
         places = {side.value: sides.place_of(transition.curves(side)) for side in Side}
         return cls(**decided, **places, manner=manners.place_of(manner_of(transition)))
@@ -78,7 +78,7 @@ class StepOut(ApiModel):
 
     @classmethod
     def of(cls, step: Step) -> StepOut:
-        """The shape of a step."""
+        """The answer for a step."""
         shown = {name: getattr(step, name) for name in cls.model_fields}
         return cls(**shown | {"bend": None if step.bend is None else round(step.bend, 5)})
 
@@ -96,7 +96,7 @@ class SpanOut(ApiModel):
 
     @classmethod
     def of(cls, side: PlannedSide, planned: PlannedTransition) -> SpanOut | None:
-        """The shape of a side; None where it runs over just the transition and leaves nothing out."""
+        """The answer for a side; None where it runs over just the transition and leaves nothing out."""
         left_out = side.silence
         if left_out is None and (side.start_beat, side.end_beat) == (planned.start_beat, planned.end_beat):
             return None
@@ -145,7 +145,7 @@ class TransitionOut(ApiModel):
         sides: Places[SideCurves],
         manners: Places[Manner],
     ) -> TransitionOut:
-        """The shape of a transition in its place."""
+        """The answer for a transition in its place."""
         room = planned.room
         return cls(
             index=planned.index,
@@ -183,7 +183,7 @@ class PlacingOut(ApiModel):
 
     @classmethod
     def of(cls, proposal: Proposal, planned: PlannedTransition) -> PlacingOut:
-        """The shape of a proposal for a transition."""
+        """The answer for a proposal for a transition."""
         t = planned.transition
         return cls(
             out_at=proposal.out_at,

@@ -1559,13 +1559,13 @@ export interface paths {
         get?: never;
         /**
          * Rename Shape
-         * @description Give a saved hand-over another name.
+         * @description Give a saved shape another name.
          */
         put: operations["rename_shape"];
         post?: never;
         /**
          * Delete Shape
-         * @description Forget a saved hand-over; transitions that were shaped by it stay as they are.
+         * @description Forget a saved shape; transitions that were shaped by it stay as they are.
          */
         delete: operations["delete_shape"];
         options?: never;
@@ -6245,7 +6245,7 @@ export interface components {
         };
         /**
          * SavedOut
-         * @description A hand-over that was saved.
+         * @description A shape that was saved.
          */
         SavedOut: {
             /** Id */

@@ -50,7 +50,7 @@ class Fading(Value):
 
 
 Untouched = ReadyShape | SavedShape | Fading
-"""What a transition is that nobody has shaped: a ready-made hand-over, a saved one, or a fade."""
+"""What a transition is that nobody has shaped: a ready-made shape, a saved one, or a fade."""
 
 
 class Mix(Value):

@@ -39,7 +39,7 @@ CUT_OFF = 4.0
 SKIPPED = 1.5
 SUGGESTED = 0.5
 TOO_LATE = 8.0
-"""What it costs to be there after a ‘alone from’ cue that somebody has set."""
+"""What it costs to be there after an ‘alone from’ cue that somebody has set."""
 APART_BARS = 8
 """Proposals that lie nearer to each other are one, unless their lengths differ."""
 

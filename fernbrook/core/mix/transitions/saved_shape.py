@@ -1,4 +1,4 @@
-"""Hand-overs that a person has saved: a shape that fits any length.
+"""Shapes that a person has saved: curves that fit any length.
 
 A curve's points are kept by what they are near: so many beats from the start of the overlap, from its middle phrase
 line or from its end, or else a share of the way between two of these lines. So a bass that falls in the last half beat

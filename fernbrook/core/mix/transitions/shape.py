@@ -1,4 +1,4 @@
-"""Hand-overs: ready-made shapes to start a transition from."""
+"""Shapes: ready sets of curves to start a transition from."""
 
 from __future__ import annotations
 
@@ -124,7 +124,7 @@ def manner_of(transition: Transition) -> Manner:
 
 
 class Shape(Manner):
-    """What a hand-over sets: everything of a transition but where it lies.
+    """What a shape sets: everything of a transition but where it lies.
 
     ``beats`` is the length that a blend wishes for; without one it keeps that there is.
     """
@@ -136,7 +136,7 @@ class Shape(Manner):
 
 @lru_cache(maxsize=128)
 def shape_of(ready: ReadyShape, beats: float, bar: float) -> Shape:
-    """The shape of a hand-over for an overlap of ``beats`` beats (of no account for a cut) in bars of ``bar`` beats."""
+    """A ready-made shape for an overlap of ``beats`` beats (of no account for a cut) in bars of ``bar`` beats."""
     match ready:
         case ReadyShape.EVEN_BLEND:
             shape = _even_blend()

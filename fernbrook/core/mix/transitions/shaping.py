@@ -1,4 +1,4 @@
-"""A shape put into a place: what makes a transition of a hand-over."""
+"""A shape put into a place: what makes a transition of it."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from fernbrook.core.mix.transitions.transition import Kind, Transition
 
 
 def shape_for(shape: ReadyShape | SavedShape, beats: float, bar: float) -> Shape:
-    """The shape of a ready-made or a saved hand-over for an overlap of ``beats`` beats in bars of ``bar``."""
+    """A ready-made or a saved shape for an overlap of ``beats`` beats in bars of ``bar``."""
     return shape.fitted(beats, bar) if isinstance(shape, SavedShape) else shape_of(shape, beats, bar)
 
 

@@ -98,7 +98,7 @@ function use(cure: Cure) {
           >
             <GlyphIcon name="play" :size="12" />
           </button>
-          <Button size="small" :aria-label="`Do it: ${cure.words}`" @click="use(cure)">Do it</Button>
+          <Button size="small" :aria-label="`Apply: ${cure.words}`" @click="use(cure)">Apply</Button>
         </li>
       </ul>
       <p v-if="!rows.length" class="soft padded">

@@ -81,7 +81,7 @@ describe('what bridges a jump', () => {
     await wrapper.find('[aria-label="Listen: Shift it by −1"]').trigger('click')
     expect(heard).toEqual([[SHIFT, 2]])
     expect(sent).toEqual([])
-    await wrapper.find('[aria-label="Do it: Shift it by −1"]').trigger('click')
+    await wrapper.find('[aria-label="Apply: Shift it by −1"]').trigger('click')
     await flushPromises()
     expect(sent).toEqual([SHIFT])
   })

@@ -71,8 +71,10 @@ def find(problem: Problem, present: Sequence[int] = (), report: Callable[[float]
         return found
     try:
         from fernbrook.solve.circuit import solved
-    except ModuleNotFoundError:  # the extra `proofs` is not installed
-        return found
+    except ModuleNotFoundError as error:
+        if error.name != "ortools":
+            raise
+        return found  # the extra `proofs` is not installed
     proof = solved(problem, order, EFFORT)
     if proof is None:
         return found

@@ -93,7 +93,7 @@ def with_everything(known: dict[str, TrackFacts] | None = None, *more: c.AnyMixC
     lanes = [
         c.LaneCurve(side=side, control=control, curve=curve)
         for side, curve in ((Side.OUTGOING, sends), (Side.INCOMING, back))
-        for control in (Control.ECHO, Control.REVERB)
+        for control in (Control.ECHO, Control.REVERB, Control.WIDTH)
     ]
     for command in (c.SetCurves(curves=tuple(lanes), **pair), *more):
         mix = c.apply(mix, command, known)

@@ -24,7 +24,7 @@ describe('what filling a stick takes', () => {
   it('is counted, with its room and why something is converted', () => {
     const text = mount(StickPlan, { props: { plan } }).text()
     for (const said of [
-      '‘The one in the booth’ takes WAV, MP3',
+      '‘The one in the booth’ plays WAV, MP3',
       '5.0 MB to write, 20.0 MB free',
       'Why one is converted',
       'does not take OGG',

@@ -8,7 +8,7 @@ import math
 from pathlib import Path
 from typing import Any
 
-from fernbrook.core.mix.curves import MIDDLE, Curve, Law, gain_of, high_pass_hz, low_pass_hz, mono_below_hz
+from fernbrook.core.mix.curves import MIDDLE, Curve, Law, edge_hz, gain_of, high_pass_hz, low_pass_hz
 from fernbrook.core.mix.curves.curve import Onward
 from fernbrook.core.mix.entries import Played
 from fernbrook.core.mix.entries.arrangement import arranged
@@ -84,7 +84,7 @@ def fixture() -> str:
                 "fader": float(gain_of(p)),
                 "linear": float(gain_of(p, Law.LINEAR)),
                 "hz": float(low_pass_hz(p) if p < MIDDLE else high_pass_hz(p)),
-                "edge": float(mono_below_hz(p)),
+                "edge": float(edge_hz(p)),
             }
             for p in (0.0, 0.1, 0.25, 0.49, 0.51, 0.75, 1.0)
         ],

@@ -81,7 +81,7 @@ def take(folder: Path, data: Path) -> None:
         expect(rows_of(light)).to_have_count(9)
         rows_of(light).nth(3).get_by_role("button", name="Bridge").click()
         expect(light.get_by_role("list", name="Tracks between them")).to_be_visible()
-        shot(light, "running-order-gap")
+        shot(light, "running-order-bridge")
         light.get_by_role("button", name="Undo").click()
         expect(rows_of(light)).to_have_count(10)
         light.get_by_role("button", name="Find an order").click()

@@ -10,7 +10,7 @@ from scipy.signal import welch
 
 from fernbrook.audio.sweep import swept
 from fernbrook.core.mix import commands as c
-from fernbrook.core.mix.curves import Control, Curve, mono_below_hz
+from fernbrook.core.mix.curves import Control, Curve, edge_hz
 from fernbrook.core.mix.transitions import ReadyShape, Side
 from fernbrook.core.plan import RATE
 from tests.listen import band, level_db
@@ -39,7 +39,7 @@ def sides(sound: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
 
 
 def test_the_bass_is_mono_below_the_edge_and_the_rest_as_wide_as_it_was(wide: Deck) -> None:
-    edge = float(mono_below_hz(POSITION))
+    edge = float(edge_hz(POSITION))
     assert 300.0 < edge < 340.0
     narrow = shape(another(wide), Side.OUTGOING, Control.WIDTH, TURN)
     start, end = overlap(wide)
@@ -62,7 +62,7 @@ def test_blocks_join_without_a_trace(wide: Deck) -> None:
     settled = start + (end - start) // 4
     mid, side = sides(wide.render(settled, end, 0).astype(np.float64))
     at = np.full(len(side), 0.05)
-    expected = swept(side, mono_below_hz(at), np.ones(len(side)), 0.0, True, RATE)
+    expected = swept(side, edge_hz(at), np.ones(len(side)), 0.0, True, RATE)
     heard = narrow.render(settled, end, 0).astype(np.float64)
     assert np.abs(heard - np.concatenate((mid + expected, mid - expected), axis=1))[RATE:-RATE].max() < 1e-6
 

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from fernbrook.audio.sweep import swept
-from fernbrook.core.mix.curves import MIDDLE, Control, Processor, filtered_share, high_pass_hz, low_pass_hz
+from fernbrook.core.mix.curves import MIDDLE, Control, Processor, high_pass_hz, low_pass_hz, turned_share
 from fernbrook.core.plan import RATE
 from fernbrook.render.blocks import BLOCK
 from fernbrook.render.processors.insert import Sound, Turned
@@ -25,7 +25,7 @@ class Filter:
         out = signal
         for t in turned:
             at = t.automation.positions(Control.FILTER, t.places)
-            share, resonance = filtered_share(at), t.automation.effects.resonance
+            share, resonance = turned_share(at, MIDDLE), t.automation.effects.resonance
             if at.min() < MIDDLE:
                 out = swept(out, low_pass_hz(at), np.where(at < MIDDLE, share, 0.0), resonance, False, RATE)
             if at.max() > MIDDLE:

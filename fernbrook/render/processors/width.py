@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from fernbrook.audio.sweep import swept
-from fernbrook.core.mix.curves import Control, Processor, mono_below_hz, narrowed_share
+from fernbrook.core.mix.curves import Control, Processor, edge_hz, turned_share
 from fernbrook.core.plan import RATE
 from fernbrook.render.blocks import BLOCK
 from fernbrook.render.processors.insert import Sound, Turned
@@ -27,7 +27,7 @@ class Width:
         side = 0.5 * (signal[:, :1] - signal[:, 1:])
         for t in turned:
             at = t.automation.positions(Control.WIDTH, t.places)
-            narrow = swept(side, mono_below_hz(at), narrowed_share(at), 0.0, True, RATE)
+            narrow = swept(side, edge_hz(at), turned_share(at, 0.0), 0.0, True, RATE)
             gone = (side - narrow)[self.warm_up :, 0]
             out[:, 0] -= gone
             out[:, 1] += gone

@@ -105,16 +105,19 @@ const FILTER: LawView = {
   },
 }
 
+/** Below this position an edge does nothing that is heard. */
+const STEREO = 0.002
+
 const EDGE: LawView = {
-  text: (value) => (value < 0.002 ? 'stereo' : `mono below ${hzText(edgeOf(value))}`),
+  text: (value) => (value < STEREO ? 'stereo' : `mono below ${hzText(edgeOf(value))}`),
   rules: [1, 0],
   field: {
     label: () => 'Mono below',
-    unit: () => 'Hz',
+    unit: (value) => (value < STEREO ? 'stereo' : 'Hz'),
     step: 10,
-    min: EDGE_HZ[0],
+    min: 0,
     max: EDGE_HZ[1],
-    numberOf: (value) => Math.round(edgeOf(value)),
+    numberOf: (value) => (value < STEREO ? 0 : Math.round(edgeOf(value))),
     positionOf: (hz) => shareOf(EDGE_HZ, hz),
   },
 }

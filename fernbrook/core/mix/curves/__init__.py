@@ -5,13 +5,12 @@ from fernbrook.core.mix.curves.curve import MIN_GAP, MOST_POINTS, Curve, CurvePo
 from fernbrook.core.mix.curves.law import (
     MIDDLE,
     Law,
-    filtered_share,
+    edge_hz,
     gain_of,
     heard_db,
     high_pass_hz,
     low_pass_hz,
-    mono_below_hz,
-    narrowed_share,
+    turned_share,
 )
 
 __all__ = [
@@ -28,11 +27,10 @@ __all__ = [
     "Processor",
     "Share",
     "controls_of",
-    "filtered_share",
+    "edge_hz",
     "gain_of",
     "heard_db",
     "high_pass_hz",
     "low_pass_hz",
-    "mono_below_hz",
-    "narrowed_share",
+    "turned_share",
 ]

@@ -28,7 +28,7 @@ HIGH_PASS_HZ = (30.0, 10_000.0)
 EDGE_HZ = (40.0, 10_240.0)
 """What an edge is moved between: just above position 0, and at 1; an octave is an eighth of the way."""
 OPENING = 0.02
-"""How far from the middle a filter is wholly in the way of the sound; nearer it is mixed in, so that nothing clicks."""
+"""How far from its neutral position a filter is all in the way; nearer it is mixed in, so nothing clicks."""
 FLOOR_DB = -48.0
 """Below this, differences are not heard beside music."""
 DB_AN_OCTAVE = 6.0
@@ -72,10 +72,10 @@ def high_pass_hz(positions: ArrayLike) -> FloatArray:
     return _swept(HIGH_PASS_HZ, np.maximum(np.asarray(positions, dtype=np.float64) / MIDDLE - 1.0, 0.0))
 
 
-def mono_below_hz(positions: ArrayLike) -> FloatArray:
+def edge_hz(positions: ArrayLike) -> FloatArray:
     """The frequency of an edge at its positions; same shape.
 
-    >>> mono_below_hz([0.0, 0.25, 1.0]).round().tolist()
+    >>> edge_hz([0.0, 0.25, 1.0]).round().tolist()
     [40.0, 160.0, 10240.0]
     """
     return _swept(EDGE_HZ, np.asarray(positions, dtype=np.float64))
@@ -86,15 +86,11 @@ def _swept(between: tuple[float, float], share: FloatArray) -> FloatArray:
     return np.asarray(low * (high / low) ** share)
 
 
-def filtered_share(positions: ArrayLike) -> FloatArray:
-    """How much of the sound goes through the filter at its positions: 0 in the middle, 1 from ``OPENING`` on."""
-    away = np.abs(np.asarray(positions, dtype=np.float64) - MIDDLE) / OPENING
+def turned_share(positions: ArrayLike, neutral: float) -> FloatArray:
+    """How much of the sound goes through what is turned away from its neutral position: none there, all from
+    ``OPENING`` on; same shape."""
+    away = np.abs(np.asarray(positions, dtype=np.float64) - neutral) / OPENING
     return np.asarray(np.minimum(away, 1.0))
-
-
-def narrowed_share(positions: ArrayLike) -> FloatArray:
-    """How much of what is done below an edge is done: nothing at 0, all of it from ``OPENING`` on; same shape."""
-    return np.asarray(np.minimum(np.asarray(positions, dtype=np.float64) / OPENING, 1.0))
 
 
 def heard_db(positions: ArrayLike, law: Law) -> FloatArray:
@@ -103,5 +99,5 @@ def heard_db(positions: ArrayLike, law: Law) -> FloatArray:
     if law is Law.FILTER:
         return np.asarray(DB_AN_OCTAVE * (np.log2(low_pass_hz(positions)) + np.log2(high_pass_hz(positions))))
     if law is Law.EDGE:
-        return np.asarray(DB_AN_OCTAVE * np.log2(mono_below_hz(positions)))
+        return np.asarray(DB_AN_OCTAVE * np.log2(edge_hz(positions)))
     return np.asarray(np.maximum(20.0 * np.log10(np.maximum(gain_of(positions, law), 1e-9)), FLOOR_DB))

@@ -237,7 +237,7 @@ useKeys('Running order', [
                   ? 'One transition is new'
                   : `${fresh.places.length} transitions are new`
               }}
-              <Button type="link" size="small" title="N" @click="goToNew">Show them</Button>
+              <Button type="link" size="small" title="N" @click="goToNew">Show</Button>
               <button type="button" class="dismiss" aria-label="They are fine" @click="fresh.seen()">
                 <GlyphIcon name="close" :size="12" />
               </button>

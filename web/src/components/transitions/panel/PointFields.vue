@@ -36,7 +36,7 @@ const isLast = computed(() => point.value.index === curve.value.length - 1)
 const title = computed(() =>
   points.value.length > 1
     ? `${points.value.length} points`
-    : `${point.value.side === 'outgoing' ? 'Outgoing' : 'Incoming'} ${point.value.control}, point ${point.value.index + 1}`,
+    : `${point.value.side === 'outgoing' ? 'Outgoing' : 'Incoming'} ${(spec.value?.label ?? point.value.control).toLowerCase()}, point ${point.value.index + 1}`,
 )
 
 function move(at: number, value: number) {

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.signal import lfilter
 
-from fernbrook.audio.interpolate import interpolate, margin
+from fernbrook.audio.pace import interpolate, margin
 from fernbrook.demo import make
 from fernbrook.demo.song import Section, Song, Truth
 from fernbrook.demo.tones import RATE

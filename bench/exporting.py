@@ -13,15 +13,14 @@ import numpy as np
 
 from bench.material import mix_of, paths
 from bench.rows import Row
-from fernbrook.audio.encoder import can_write
-from fernbrook.audio.output import OUTPUTS
+from fernbrook.audio.files import OUTPUTS, can_write
 from fernbrook.core.plan import RATE, Plan
 from fernbrook.formats.archive import ArchiveKind, archive_at, read_archive, take_out
 from fernbrook.formats.film import COLUMNS_A_SECOND, arrays_of
 from fernbrook.formats.ribbon import Band
 from fernbrook.render.lanes import lane_blocks, lanes_of
 from fernbrook.render.renderer import render
-from fernbrook.service.tokens import Tokens
+from fernbrook.service.ground import Tokens
 from fernbrook.service.work.publish import PublishOrder, publish
 from fernbrook.service.work.render import render_wish
 from fernbrook.service.work.wish import RenderWish

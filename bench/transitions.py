@@ -14,11 +14,9 @@ from scipy.signal import butter, oaconvolve, sosfilt
 
 from bench.material import facts, mix_of, paths, tracks
 from bench.rows import Row, median_seconds
-from fernbrook.audio.convolver import Response
-from fernbrook.audio.reverb import room
-from fernbrook.audio.stem_file import write_stem
-from fernbrook.audio.stretch.kept_blocks import KeptBlocks
-from fernbrook.audio.sweep import swept
+from fernbrook.audio.effects import Response, room, swept
+from fernbrook.audio.sources import write_stem
+from fernbrook.audio.stretch import KeptBlocks
 from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.curves import Control, Curve, Processor, controls_of
 from fernbrook.core.mix.layers import Edge, Layer, Made, MadeSound, OfTrack, OnTransition

@@ -17,8 +17,8 @@ from typer.testing import CliRunner
 from fernbrook.cli.app import app
 from fernbrook.core.mix.commands import AddTracks
 from fernbrook.core.track import PutGrid
-from fernbrook.service.marking import Heard
 from fernbrook.service.services import Services
+from fernbrook.service.tracks.marking import Heard
 from fernbrook.store.folders import Folders
 from tests.conftest import Made
 

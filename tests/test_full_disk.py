@@ -13,8 +13,8 @@ import pytest
 import soundfile
 from sqlalchemy.exc import OperationalError
 
-from fernbrook.audio.output import OutputFormat
-from fernbrook.audio.writer import write_audio
+from fernbrook.audio.files.output import OutputFormat
+from fernbrook.audio.files.writer import write_audio
 from fernbrook.disk import is_full, writing
 from fernbrook.errors import DiskFullError, RefusedError
 from tests.conftest import Made

@@ -168,7 +168,9 @@ def test_a_command_waits_for_another_command(data: Path, other_rate: Made) -> No
 def test_only_who_can_read_the_folder_may_name_paths(server: str, first: Made) -> None:
     for token in ("", "guess", "é"):
         answer = httpx.post(
-            f"{server}/api/tracks/in-place", json={"path": str(first.path)}, headers={"x-folder-token": token.encode()}
+            f"{server}/api/tracks/in-place",
+            json={"path": str(first.path)},
+            headers={"x-folder-token": token.encode()},
         )
         assert answer.status_code == 403
 

@@ -20,8 +20,8 @@ from fernbrook.analysis.structure.sections import bar_features, find_sections
 from fernbrook.analysis.structure.voice import VoiceMeter, voice_spans
 from fernbrook.analysis.tone.harmony import HarmonyMeter
 from fernbrook.analysis.tone.key import KeyFound, find_key
-from fernbrook.audio.loudness import Loudness, LoudnessMeter
-from fernbrook.audio.source import Source
+from fernbrook.audio.measures import Loudness, LoudnessMeter
+from fernbrook.audio.sources import Source
 from fernbrook.core.library import FileMeasures
 from fernbrook.core.track import Doubt, Grid, Section, VoiceSpan
 

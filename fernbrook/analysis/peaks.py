@@ -8,7 +8,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from fernbrook.audio.zero_phase import CONTEXT, band_beyond
+from fernbrook.audio.effects import CONTEXT, band_beyond
 
 BUCKETS = (64, 256, 1024, 4096, 16_384)
 """Samples at 44.1 kHz per bucket, finest first; each is four of the one before."""

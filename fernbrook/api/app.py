@@ -11,32 +11,8 @@ from fastapi.responses import HTMLResponse
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from fernbrook import __version__
-from fernbrook.api import (
-    backups,
-    bundles,
-    edits,
-    guard,
-    history,
-    layers,
-    library,
-    mark_files,
-    markup,
-    mixes,
-    news,
-    orders,
-    page,
-    problems,
-    publishing,
-    renders,
-    settings,
-    shapes,
-    stems,
-    sticks,
-    straight,
-    tables,
-    tracks,
-    under_way,
-)
+from fernbrook.api import desk, files, mixes, tracks
+from fernbrook.api.frame import guard, page, problems
 from fernbrook.service.services import Services
 
 
@@ -67,10 +43,8 @@ def create_app(services: Services, origins: frozenset[str] = frozenset()) -> Fas
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=guard.LOCAL_HOSTS, www_redirect=False)
     app.add_middleware(guard.Guard, services=services, origins=origins)
     api = APIRouter(prefix="/api")
-    of_tracks = (tracks, library, markup, mark_files, straight, stems)
-    of_mixes = (mixes, history, orders, edits, layers, shapes, renders, bundles, publishing)
-    for module in (*of_tracks, *of_mixes, tables, settings, backups, sticks, news, under_way):
-        api.include_router(module.router)
+    for room in (tracks, mixes, files, desk):
+        api.include_router(room.router)
     app.include_router(api)
 
     @app.get("/api/docs", include_in_schema=False)

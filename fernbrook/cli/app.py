@@ -65,7 +65,7 @@ def import_files(
     from fernbrook.cli.desk import LOOK_EVERY_S
     from fernbrook.cli.screen import complain, progress, say
     from fernbrook.errors import FernbrookError
-    from fernbrook.service.audio_files import find_audio
+    from fernbrook.service.files import find_audio
 
     failed = 0
     brought: list[str] = []
@@ -103,7 +103,7 @@ def analyse(
 ) -> None:
     """Analyse files without a library: beats, key, sections, voices, loudness, and what is doubtful."""
     from fernbrook.analysis.analyse import analyse as analyse_file
-    from fernbrook.audio.file import probe
+    from fernbrook.audio.files import probe
     from fernbrook.cli.findings import findings_json, findings_line
     from fernbrook.cli.screen import complain, say
     from fernbrook.errors import AudioFileError
@@ -144,7 +144,7 @@ def render(
 ) -> None:
     """Render a mix to one continuous audio file, or to what else it can leave as; beside a running application, through
     it."""
-    from fernbrook.audio.output import output_named
+    from fernbrook.audio.files import output_named
     from fernbrook.cli.at_desk import desk
     from fernbrook.cli.desk import one_named
     from fernbrook.cli.screen import complain, progress, say

@@ -14,7 +14,7 @@ from fernbrook.cli.desk import LOOK_EVERY_S, Desk, NamedMix, Report, Taken, open
 from fernbrook.enclosed import open_regular
 from fernbrook.errors import FernbrookError
 from fernbrook.formats.bundle import BundleAudio
-from fernbrook.service.importing.bundle_opening import Arrival
+from fernbrook.service.importing import Arrival
 from fernbrook.service.jobs import Job
 from fernbrook.service.services import Services
 from fernbrook.service.work.wish import RenderWish

@@ -140,6 +140,6 @@ class RemoteDesk(Desk):
 
 def _plain(name: str) -> str:
     """A file name that can be sent: bytes that are no UTF-8 are read as Latin-1."""
-    from fernbrook.service.file_names import display_name
+    from fernbrook.service.files import display_name
 
     return display_name(name)

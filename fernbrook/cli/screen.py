@@ -9,7 +9,7 @@ from rich.console import Console
 from rich.progress import BarColumn, Progress, TaskProgressColumn, TextColumn, TimeElapsedColumn, TimeRemainingColumn
 from rich.text import Text
 
-from fernbrook.service.file_names import shortened
+from fernbrook.service.files import shortened
 
 LONGEST_LINE = 400
 

@@ -18,7 +18,7 @@ from mutagen.id3 import TBPM, TIT2, TKEY, TPE1
 from numpy.typing import NDArray
 from pebble import ProcessPool
 
-from fernbrook.audio.interpolate import interpolate, margin
+from fernbrook.audio.pace import interpolate, margin
 from fernbrook.core.track import Grid
 from fernbrook.demo import arrange
 from fernbrook.demo.song import Song, Truth

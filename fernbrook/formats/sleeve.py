@@ -1,7 +1,7 @@
 """What is written on a mix's file: title, artist, comment, cover, and its chapters, in the way of each kind of file.
 
 ID3: https://id3.org/id3v2-chapters-1.0 (CHAP and CTOC). Vorbis comments: CHAPTERxxx and CHAPTERxxxNAME, as Xiph's
-chapter extension has them. MP4 chapters stand in the container (``audio/encoder.py``).
+chapter extension has them. MP4 chapters stand in the container (``audio/files/encoder.py``).
 """
 
 from __future__ import annotations

@@ -8,9 +8,8 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from fernbrook.audio.source import Sounding, Source
-from fernbrook.audio.stem_file import StemSource
-from fernbrook.audio.stretch.kept_blocks import KeptBlocks
+from fernbrook.audio.sources import Sounding, Source, StemSource
+from fernbrook.audio.stretch import KeptBlocks
 from fernbrook.core.mix.curves import Control, Processor, controls_of
 from fernbrook.core.mix.transitions import LONGEST_TAIL_S
 from fernbrook.core.plan import RATE, Part, stem_key

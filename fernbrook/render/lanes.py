@@ -8,7 +8,7 @@ from pathlib import Path
 
 import numpy as np
 
-from fernbrook.audio.joining import Block
+from fernbrook.audio.sources import Block
 from fernbrook.core.mix.layers import Layer, Made
 from fernbrook.core.plan import DroppedStems, Part, Plan
 from fernbrook.core.track import STEMS, Stem

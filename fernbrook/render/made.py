@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from fernbrook.audio.made_sounds import (
+from fernbrook.audio.sources import (
     MadeSound as Sound,
 )
-from fernbrook.audio.made_sounds import drum_roll, noise_sweep, reversed_hit, sub_drop, tone_rise
-from fernbrook.audio.source import Source
+from fernbrook.audio.sources import Source, drum_roll, noise_sweep, reversed_hit, sub_drop, tone_rise
 from fernbrook.core.mix.layers import MadeSound
 from fernbrook.core.plan import RATE, MadeSource
 

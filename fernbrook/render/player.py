@@ -9,13 +9,9 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from fernbrook.audio.interpolate import interpolate, margin
-from fernbrook.audio.pitch import shifted
-from fernbrook.audio.source import Readable, Sounding
-from fernbrook.audio.splice import AHEAD_S, LENGTH_S, Splice, shares, splice
-from fernbrook.audio.stretch.held_map import Join
-from fernbrook.audio.stretch.kept_blocks import KeptBlocks
-from fernbrook.audio.stretch.stretcher import HOP, REACH, Stretcher
+from fernbrook.audio.pace import interpolate, margin, shifted
+from fernbrook.audio.sources import AHEAD_S, LENGTH_S, Readable, Sounding, Splice, shares, splice
+from fernbrook.audio.stretch import HOP, REACH, Join, KeptBlocks, Stretcher
 from fernbrook.core.mix.curves import Processor, controls_of
 from fernbrook.core.plan import Mode, Part, Segment
 from fernbrook.core.track import Stem

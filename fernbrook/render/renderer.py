@@ -11,8 +11,8 @@ from typing import Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from fernbrook.audio.limiter import after, limit
-from fernbrook.audio.stretch.kept_blocks import KeptBlocks
+from fernbrook.audio.effects import after, limit
+from fernbrook.audio.stretch import KeptBlocks
 from fernbrook.core.mix.entries import CEILING_DBTP
 from fernbrook.core.plan import RATE, Part, Plan
 from fernbrook.render.blocks import BLOCK

@@ -11,7 +11,7 @@ from collections.abc import Mapping
 import numpy as np
 from numpy.typing import NDArray
 
-from fernbrook.audio.source import Readable
+from fernbrook.audio.sources import Readable
 from fernbrook.core.mix.curves import Control
 from fernbrook.core.plan import Part, TimeMap
 from fernbrook.core.track import KEPT, STEMS, Stem

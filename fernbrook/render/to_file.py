@@ -10,12 +10,10 @@ from pathlib import Path
 
 import numpy as np
 
-from fernbrook.audio.at_rate import at_rate, frames_at
-from fernbrook.audio.decoded import loudness_of
-from fernbrook.audio.joining import Block, joined
-from fernbrook.audio.loudness import LoudnessMeter
-from fernbrook.audio.output import OutputFormat
-from fernbrook.audio.writer import Dressing, write_audio
+from fernbrook.audio.files import Dressing, OutputFormat, loudness_of, write_audio
+from fernbrook.audio.measures import LoudnessMeter
+from fernbrook.audio.pace import at_rate, frames_at
+from fernbrook.audio.sources import Block, joined
 from fernbrook.core.mix.entries import CEILING_DBTP
 from fernbrook.core.plan import RATE, Plan
 from fernbrook.render.renderer import EVERYTHING, Listen, limited, render

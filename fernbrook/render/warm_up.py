@@ -4,13 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from fernbrook.audio.convolver import Response
-from fernbrook.audio.eq import equalise
-from fernbrook.audio.interpolate import interpolate, margin
-from fernbrook.audio.limiter import after, limit
-from fernbrook.audio.stretch.stretcher import HOP, Stretcher
-from fernbrook.audio.sweep import swept
-from fernbrook.audio.zero_phase import CONTEXT
+from fernbrook.audio.effects import CONTEXT, Response, after, equalise, limit, swept
+from fernbrook.audio.pace import interpolate, margin
+from fernbrook.audio.stretch import HOP, Stretcher
 from fernbrook.core.mix.entries import Played
 from fernbrook.core.plan import RATE, TempoMap, TimeMap
 from fernbrook.core.track import Grid

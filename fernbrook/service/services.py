@@ -7,35 +7,13 @@ from threading import Event, Thread
 
 from fernbrook.errors import FernbrookError
 from fernbrook.render import warm_up as sound
-from fernbrook.service.catalogue import Catalogue
-from fernbrook.service.collection import Collection
-from fernbrook.service.courses import Courses
-from fernbrook.service.editing import Editing
-from fernbrook.service.events import Events
-from fernbrook.service.exporting.backups import Backups
-from fernbrook.service.exporting.bundles import Bundles
-from fernbrook.service.exporting.cue_cards import CueCards
-from fernbrook.service.exporting.publishing import Publishing
-from fernbrook.service.exporting.renders import Renders
-from fernbrook.service.exporting.sticks import Sticks
-from fernbrook.service.exporting.track_lists import TrackLists
-from fernbrook.service.file_writing import FileWriting
-from fernbrook.service.importing.bundle_opening import BundleOpening
-from fernbrook.service.importing.mark_files import MarkFiles
-from fernbrook.service.importing.stick_reading import StickReading
-from fernbrook.service.jobs import Jobs
-from fernbrook.service.library import ANALYSE, Library
-from fernbrook.service.listening import Listening
-from fernbrook.service.marking import Marking
-from fernbrook.service.misreading import Misreading
-from fernbrook.service.mixes import Mixes
-from fernbrook.service.orders import Orders
-from fernbrook.service.settings import Settings
-from fernbrook.service.shapes import Shapes
-from fernbrook.service.sound_files import SoundFiles
-from fernbrook.service.stems import Stems
-from fernbrook.service.straightening import Straightening
-from fernbrook.service.under_way import UnderWay
+from fernbrook.service.exporting import Backups, Bundles, CueCards, Publishing, Renders, Sticks, TrackLists
+from fernbrook.service.files import FileWriting, SoundFiles
+from fernbrook.service.ground import Events, Settings
+from fernbrook.service.importing import BundleOpening, MarkFiles, StickReading
+from fernbrook.service.jobs import Jobs, UnderWay
+from fernbrook.service.mixes import Courses, Editing, Listening, Mixes, Orders, Shapes
+from fernbrook.service.tracks import ANALYSE, Catalogue, Collection, Library, Marking, Misreading, Stems, Straightening
 from fernbrook.service.work.backup import go_on
 from fernbrook.solve import warm_up as orders
 from fernbrook.store.database import Database

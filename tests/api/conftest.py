@@ -7,8 +7,8 @@ import pytest
 from fastapi.testclient import TestClient
 
 from fernbrook.api.app import create_app
-from fernbrook.service.library import Library
 from fernbrook.service.services import Services
+from fernbrook.service.tracks.library import Library
 from fernbrook.store.folders import Folders
 
 

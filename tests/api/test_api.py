@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from fastapi.testclient import TestClient
 
-from fernbrook.api import page
+from fernbrook.api.frame import page
 from fernbrook.api.schema_file import schema_text
 from fernbrook.core.track import Grid
 from tests.api.asking import PROBLEM, bring_in, do, mix_of

@@ -109,7 +109,7 @@ def test_no_answer_tells_of_the_program(client: TestClient, monkeypatch: pytest.
     def explode(*_: object) -> None:
         raise KeyError("row['owner'] at 0x7f32")
 
-    monkeypatch.setattr("fernbrook.service.mixes.Mixes.list", explode)
+    monkeypatch.setattr("fernbrook.service.mixes.mixes.Mixes.list", explode)
     answer = client.get("/api/mixes")
     assert (answer.status_code, answer.headers["content-type"]) == (500, PROBLEM)
     assert answer.json()["detail"].startswith("A fault in Fernbrook")

@@ -96,7 +96,8 @@ def test_a_gap_has_cures_and_bridges_and_both_can_be_tried(client: TestClient, m
         assert trial.status_code == 201
         start = round(trial.json()["plan"]["transitions"][0]["start_s"] * 44_100)
         heard = client.get(
-            f"/api/mixes/{mix['id']}/audio", params={"start": start, "end": start + 4410, "trial": trial.json()["id"]}
+            f"/api/mixes/{mix['id']}/audio",
+            params={"start": start, "end": start + 4410, "trial": trial.json()["id"]},
         )
         assert np.frombuffer(heard.content, "<f4").any()
     assert client.get(f"/api/mixes/{mix['id']}").json()["version"] == mix["version"]

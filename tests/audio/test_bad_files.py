@@ -9,8 +9,8 @@ import numpy as np
 import pytest
 import soundfile
 
-from fernbrook.audio.file import probe
-from fernbrook.audio.transcode import transcode
+from fernbrook.audio.files.file import probe
+from fernbrook.audio.files.transcode import transcode
 from fernbrook.errors import AudioFileError
 
 SECOND = np.zeros((44_100, 2), dtype=np.float32)

@@ -8,11 +8,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.signal import butter, fftconvolve, sosfilt
 
-from fernbrook.audio.convolver import Response
-from fernbrook.audio.echo import DULL_HZ, OPEN_HZ, repeats
-from fernbrook.audio.reverb import room
+from fernbrook.audio.effects.convolver import Response
+from fernbrook.audio.effects.echo import DULL_HZ, OPEN_HZ, repeats
+from fernbrook.audio.effects.reverb import room
+from fernbrook.audio.effects.sweep import BUTTERWORTH_Q, HIGHEST_Q, swept
 from fernbrook.audio.stretch.kept_blocks import KeptBlocks, key_of
-from fernbrook.audio.sweep import BUTTERWORTH_Q, HIGHEST_Q, swept
 from tests.listen import level_db
 
 RATE = 44_100

@@ -4,10 +4,10 @@ import numpy as np
 import pytest
 from scipy.signal import butter, resample_poly, sosfilt
 
-from fernbrook.audio.eq import equalise
-from fernbrook.audio.limiter import LOOK_AHEAD_S, MARGIN_DB, after, before, limit
-from fernbrook.audio.true_peak import peak_per_sample
-from fernbrook.audio.zero_phase import CONTEXT
+from fernbrook.audio.effects.eq import equalise
+from fernbrook.audio.effects.limiter import LOOK_AHEAD_S, MARGIN_DB, after, before, limit
+from fernbrook.audio.effects.zero_phase import CONTEXT
+from fernbrook.audio.measures.true_peak import peak_per_sample
 from fernbrook.render.blocks import BLOCK
 from tests.listen import level_db
 

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fernbrook.audio.joining import Reel, joined
+from fernbrook.audio.sources.joining import Reel, joined
 
 blocks_of = st.lists(st.integers(1, 400), min_size=1, max_size=12)
 

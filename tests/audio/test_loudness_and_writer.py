@@ -10,10 +10,10 @@ import soundfile
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from fernbrook.audio import encoder
-from fernbrook.audio.loudness import LoudnessMeter
-from fernbrook.audio.output import OutputFormat
-from fernbrook.audio.writer import write_audio
+from fernbrook.audio.files import encoder
+from fernbrook.audio.files.output import OutputFormat
+from fernbrook.audio.files.writer import write_audio
+from fernbrook.audio.measures.loudness import LoudnessMeter
 
 
 def _material(rate: int) -> np.ndarray:

@@ -11,9 +11,9 @@ import pytest
 import soundfile
 from mutagen.mp4 import MP4
 
-from fernbrook.audio.at_rate import at_rate, frames_at
-from fernbrook.audio.output import OUTPUTS, OutputFormat, output_named
-from fernbrook.audio.writer import Dressing, write_audio
+from fernbrook.audio.files.output import OUTPUTS, OutputFormat, output_named
+from fernbrook.audio.files.writer import Dressing, write_audio
+from fernbrook.audio.pace.at_rate import at_rate, frames_at
 from fernbrook.formats.cover import COLUMNS, cover
 from fernbrook.formats.ribbon import Band
 from fernbrook.formats.sleeve import Mark, Sleeve, write_sleeve

@@ -8,8 +8,8 @@ import soundfile
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fernbrook.audio.repeat import Repeat, blended
-from fernbrook.audio.source import Source
+from fernbrook.audio.sources.repeat import Repeat, blended
+from fernbrook.audio.sources.source import Source
 
 RATE = 44_100
 

@@ -8,8 +8,8 @@ import numpy as np
 import pytest
 import soundfile
 
-from fernbrook.audio.file import probe
-from fernbrook.audio.source import Source
+from fernbrook.audio.files.file import probe
+from fernbrook.audio.sources.source import Source
 from fernbrook.errors import AudioFileError
 
 RATE = 44_100

@@ -7,9 +7,9 @@ import numpy as np
 import pytest
 import soundfile
 
-from fernbrook.audio.downmix import to_stereo
-from fernbrook.audio.interpolate import interpolate, margin
-from fernbrook.audio.source import KEPT, Source
+from fernbrook.audio.files.downmix import to_stereo
+from fernbrook.audio.pace.interpolate import interpolate, margin
+from fernbrook.audio.sources.source import KEPT, Source
 from fernbrook.errors import AudioFileError
 
 RATE = 44_100

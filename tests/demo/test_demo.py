@@ -14,7 +14,7 @@ from fernbrook.demo import arrange, drums
 from fernbrook.demo.make import _is_made, make, read_truth
 from fernbrook.demo.song import Song, true_grid
 from fernbrook.demo.songs import SONGS
-from fernbrook.service.tags import read_tags
+from fernbrook.service.files.tags import read_tags
 from tests import songs
 from tests.listen import RATE, band, level_db, mono
 

@@ -8,9 +8,9 @@ import av
 import numpy as np
 import pytest
 
-from fernbrook.audio.encoder import Pictures, can_write
-from fernbrook.audio.output import OutputFormat
-from fernbrook.audio.writer import Dressing, write_audio
+from fernbrook.audio.files.encoder import Pictures, can_write
+from fernbrook.audio.files.output import OutputFormat
+from fernbrook.audio.files.writer import Dressing, write_audio
 from fernbrook.formats.film import (
     COLUMNS_A_SECOND,
     HEIGHT,

@@ -15,8 +15,8 @@ import numpy as np
 import pytest
 import soundfile
 
-from fernbrook.audio.file import check_whole, decodes, probe
-from fernbrook.audio.transcode import transcode
+from fernbrook.audio.files.file import check_whole, decodes, probe
+from fernbrook.audio.files.transcode import transcode
 from fernbrook.errors import FernbrookError
 from fernbrook.formats.file_fields import read_fields
 from fernbrook.formats.jams_file import Annotated, write_jams
@@ -24,7 +24,7 @@ from fernbrook.formats.mark_files import read_marks
 from fernbrook.formats.midi_map import write_midi_map
 from fernbrook.formats.playlists import read_playlist
 from fernbrook.formats.track_document import read_document
-from fernbrook.service.tags import read_tags
+from fernbrook.service.files.tags import read_tags
 
 pytestmark = pytest.mark.slow
 TIMES = int(os.environ.get("FERNBROOK_MUTATIONS", "150"))

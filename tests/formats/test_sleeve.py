@@ -11,8 +11,8 @@ import pytest
 import soundfile
 from mutagen.id3 import ID3
 
-from fernbrook.audio.output import OutputFormat
-from fernbrook.audio.writer import write_audio
+from fernbrook.audio.files.output import OutputFormat
+from fernbrook.audio.files.writer import write_audio
 from fernbrook.formats.sleeve import Mark, Sleeve, write_sleeve
 from fernbrook.formats.track_list import Line, ListFormat, TrackList, written
 from fernbrook.formats.wav_info import read_info

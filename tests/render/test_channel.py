@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from scipy.signal import resample_poly
 
-from fernbrook.audio.source import Source
+from fernbrook.audio.sources.source import Source
 from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.curves import CONTROLS, Control, Curve, Processor
 from fernbrook.core.mix.transitions import ReadyShape, Side

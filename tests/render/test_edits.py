@@ -7,7 +7,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from fernbrook.audio.splice import compared, shares
+from fernbrook.audio.sources.splice import compared, shares
 from fernbrook.core.mix import commands as c
 from fernbrook.core.plan import RATE
 from fernbrook.core.track import DropOut, Edit, Repeat, Skip, Swap

@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from fernbrook.audio.stem_file import write_stem
+from fernbrook.audio.sources.stem_file import write_stem
 from fernbrook.audio.stretch.kept_blocks import KeptBlocks
 from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.curves import Control, Curve

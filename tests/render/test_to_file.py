@@ -8,8 +8,8 @@ import numpy as np
 import pytest
 import soundfile
 
-from fernbrook.audio.decoded import loudness_of
-from fernbrook.audio.output import OutputFormat
+from fernbrook.audio.files.decoded import loudness_of
+from fernbrook.audio.files.output import OutputFormat
 from fernbrook.core.mix import commands as c
 from fernbrook.core.track import Skip
 from fernbrook.render.to_file import Rendering, render_to_file

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from scipy.signal import welch
 
-from fernbrook.audio.sweep import swept
+from fernbrook.audio.effects.sweep import swept
 from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.curves import Control, Curve, edge_hz
 from fernbrook.core.mix.transitions import ReadyShape, Side

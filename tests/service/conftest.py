@@ -11,8 +11,8 @@ from pathlib import Path
 import pytest
 from sqlalchemy import delete
 
-from fernbrook.service.library import ANALYSE, Library
 from fernbrook.service.services import Services
+from fernbrook.service.tracks.library import ANALYSE, Library
 from fernbrook.store.folders import Folders
 from fernbrook.store.tables import JobRow
 

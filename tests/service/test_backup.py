@@ -16,14 +16,14 @@ import numpy as np
 import pytest
 from sqlalchemy import text
 
-from fernbrook.audio.output import OutputFormat
+from fernbrook.audio.files.output import OutputFormat
 from fernbrook.core.mix.commands import AddTracks, RenameMix
 from fernbrook.core.mix.model import Mix
 from fernbrook.enclosed import OutsideError
 from fernbrook.errors import RefusedError
 from fernbrook.formats.archive import MANIFEST, ArchiveError, archive_at
-from fernbrook.service import jobs
 from fernbrook.service.exporting.backups import Schedule
+from fernbrook.service.jobs import jobs
 from fernbrook.service.services import Services
 from fernbrook.service.work import backup as b
 from fernbrook.service.work.back_up import BackupOrder

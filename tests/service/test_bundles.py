@@ -21,9 +21,9 @@ from fernbrook.core.track.commands import ScaleTempo, Slide
 from fernbrook.errors import AudioFileError, NotFoundError
 from fernbrook.formats.archive import MANIFEST, ArchiveError
 from fernbrook.formats.bundle import BundleAudio
+from fernbrook.service.files.sound_files import content_hash
 from fernbrook.service.importing.bundle_opening import Arrival
 from fernbrook.service.services import Services
-from fernbrook.service.sound_files import content_hash
 from fernbrook.store.folders import Folders
 from tests.conftest import Made
 from tests.service.conftest import analysed, killed, until, without_analyses
@@ -349,7 +349,7 @@ OPEN = """
 import sys
 from pathlib import Path
 from fernbrook.service.services import Services
-from fernbrook.service.sound_files import content_hash
+from fernbrook.service.files.sound_files import content_hash
 from fernbrook.store.folders import Folders
 if __name__ == "__main__":
     services = Services(Folders(Path(sys.argv[1])), workers=1)

@@ -12,9 +12,9 @@ from mutagen.wave import WAVE
 
 from fernbrook.errors import AudioFileError
 from fernbrook.formats.wav_info import info_chunk, read_info
-from fernbrook.service.audio_files import find_audio
+from fernbrook.service.files.audio_files import find_audio
+from fernbrook.service.files.tags import read_tags
 from fernbrook.service.services import Services
-from fernbrook.service.tags import read_tags
 
 pytestmark = pytest.mark.usefixtures("no_analyses")
 RATE = 44_100

@@ -8,7 +8,7 @@ from typing import Any, TypeVar
 import pytest
 
 from fernbrook.errors import NotFoundError, RefusedError
-from fernbrook.service.events import WAITING_MOST, Events
+from fernbrook.service.ground.events import WAITING_MOST, Events
 from fernbrook.service.services import Services
 from fernbrook.store.folders import Folders
 from tests.conftest import Made

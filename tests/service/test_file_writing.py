@@ -17,9 +17,9 @@ from mutagen.id3 import APIC, COMM, ID3, TIT2
 from fernbrook.core.track import Cue, CueRole, Grid, Loop, PutCues, PutGrid, PutLoops
 from fernbrook.errors import AudioFileError, RefusedError
 from fernbrook.formats.file_fields import Field, read_fields, write_fields
-from fernbrook.service.file_writing import Wanted, replace_file
-from fernbrook.service.library import Brought
+from fernbrook.service.files.file_writing import Wanted, replace_file
 from fernbrook.service.services import Services
+from fernbrook.service.tracks.library import Brought
 from fernbrook.store.folders import Folders
 
 RATE = 44_100
@@ -183,7 +183,7 @@ def test_killed_before_it_was_noted_a_written_file_is_still_the_track(
         raise KeyboardInterrupt
 
     with monkeypatch.context() as patched:
-        patched.setattr("fernbrook.service.file_writing.note_kept", killed)
+        patched.setattr("fernbrook.service.files.file_writing.note_kept", killed)
         with pytest.raises(KeyboardInterrupt):
             services.file_writing.write(track, ALL)
     assert read_fields(services.library.file_of(track))[Field.BPM] == "121.5"
@@ -200,7 +200,7 @@ def test_killed_in_the_middle_a_file_is_old_or_new(folders: Folders, tmp_path: P
         f"""
         from pathlib import Path
         from fernbrook.formats.file_fields import Field, write_fields
-        from fernbrook.service.file_writing import replace_file
+        from fernbrook.service.files.file_writing import replace_file
         from fernbrook.store.folders import Folders
         folders = Folders(Path({str(folders.root)!r}))
         print("ready", flush=True)

@@ -12,8 +12,8 @@ import pytest
 from pydantic import BaseModel
 
 from fernbrook.errors import DiskFullError, NotFoundError, RefusedError
-from fernbrook.service import jobs as jobs_module
-from fernbrook.service.jobs import FAULT, Job, JobKind, nothing_more
+from fernbrook.service.jobs import jobs as jobs_module
+from fernbrook.service.jobs.jobs import FAULT, Job, JobKind, nothing_more
 from fernbrook.service.services import Services
 from fernbrook.service.work.worker import Report
 from fernbrook.store.database import Database

@@ -19,8 +19,8 @@ from fernbrook.core.mix.placing import Span, placing
 from fernbrook.core.mix.transitions import ReadyShape
 from fernbrook.core.plan import heard_in
 from fernbrook.core.track import Cue, CueRole, PutCues, PutGrid
-from fernbrook.service import outcomes
-from fernbrook.service.mixes import OpenMix
+from fernbrook.service.mixes import outcomes
+from fernbrook.service.mixes.mixes import OpenMix
 from fernbrook.service.services import Services
 from fernbrook.store import mixes as stored
 from fernbrook.store.folders import Folders

@@ -10,7 +10,7 @@ import soundfile
 from sqlalchemy import select
 
 from fernbrook.analysis.peaks import BUCKETS
-from fernbrook.audio.output import OutputFormat
+from fernbrook.audio.files.output import OutputFormat
 from fernbrook.core.mix.commands import AddTracks
 from fernbrook.core.track import PutGrid
 from fernbrook.errors import AudioFileError
@@ -29,11 +29,11 @@ pytestmark = pytest.mark.slow
 WORK = """
 import sys, threading
 from pathlib import Path
-from fernbrook.audio.output import OutputFormat
+from fernbrook.audio.files.output import OutputFormat
 from fernbrook.core.mix.commands import RenameMix
 from fernbrook.core.ordering.wishes import Wishes
 from fernbrook.formats.bundle import BundleAudio
-from fernbrook.service.file_writing import Wanted
+from fernbrook.service.files.file_writing import Wanted
 from fernbrook.service.services import Services
 from fernbrook.service.work.wish import RenderWish
 from fernbrook.store.folders import Folders

@@ -12,9 +12,9 @@ from fernbrook.api.schemas.tracks import track_table
 from fernbrook.core.mix.commands import AddTracks, RemoveEntries
 from fernbrook.core.track import Grid, PutGrid
 from fernbrook.errors import AudioFileError, InUseError, NotFoundError
-from fernbrook.service.audio_files import find_audio
-from fernbrook.service.marking import Heard
+from fernbrook.service.files.audio_files import find_audio
 from fernbrook.service.services import Services
+from fernbrook.service.tracks.marking import Heard
 from fernbrook.store.folders import Folders
 from tests.conftest import Made
 from tests.service.conftest import analysed, until

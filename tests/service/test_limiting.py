@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from fernbrook.audio.true_peak import peak_per_sample
+from fernbrook.audio.measures.true_peak import peak_per_sample
 from fernbrook.core.mix.commands import AddTracks, SetGain
 from fernbrook.core.mix.entries import CEILING_DBTP
 from fernbrook.core.plan import RATE, WarningKind

@@ -10,8 +10,8 @@ import pytest
 from fernbrook.core.track import CueRole, Facet, Grid, VoiceSpan
 from fernbrook.core.track import commands as m
 from fernbrook.errors import RefusedError, StaleError
-from fernbrook.service.marking import Heard
 from fernbrook.service.services import Services
+from fernbrook.service.tracks.marking import Heard
 from fernbrook.store.folders import Folders
 from tests.conftest import Made
 from tests.listen import pitch_hz

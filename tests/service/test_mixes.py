@@ -5,7 +5,7 @@ from concurrent.futures import ThreadPoolExecutor
 import numpy as np
 import pytest
 
-from fernbrook.audio.loudness import LoudnessMeter
+from fernbrook.audio.measures.loudness import LoudnessMeter
 from fernbrook.core.mix.commands import (
     AddTracks,
     PlaceTransition,
@@ -21,8 +21,8 @@ from fernbrook.core.track import Grid, PutGrid
 from fernbrook.core.track import commands as m
 from fernbrook.errors import NotFoundError, RefusedError, StaleError
 from fernbrook.kept import KeptValues
-from fernbrook.service import mixes as mixes_module
-from fernbrook.service.mixes import Mixes, OpenMix
+from fernbrook.service.mixes import mixes as mixes_module
+from fernbrook.service.mixes.mixes import Mixes, OpenMix
 from fernbrook.service.services import Services
 from fernbrook.store.folders import Folders
 from fernbrook.store.tables import MixRow, RevisionRow

@@ -10,8 +10,8 @@ from fernbrook.core.mix.entries import LAST
 from fernbrook.core.ordering import EnergyShape, Wishes
 from fernbrook.core.track import Grid, PutGrid
 from fernbrook.errors import NotFoundError, RefusedError
-from fernbrook.service.mixes import OpenMix
-from fernbrook.service.orders import Search
+from fernbrook.service.mixes.mixes import OpenMix
+from fernbrook.service.mixes.orders import Search
 from fernbrook.service.services import Services
 from fernbrook.store.jobs import JobState
 from tests.conftest import Made

@@ -16,12 +16,12 @@ import psutil
 import pytest
 import soundfile
 
-from fernbrook.audio.output import OutputFormat
+from fernbrook.audio.files.output import OutputFormat
 from fernbrook.core.mix.commands import AddTracks, RenameMix
 from fernbrook.core.plan import MarkerKind, markers, teaser
 from fernbrook.core.track import PutGrid
 from fernbrook.errors import AudioFileError, NotFoundError, RefusedError
-from fernbrook.service.mixes import OpenMix
+from fernbrook.service.mixes.mixes import OpenMix
 from fernbrook.service.services import Services
 from fernbrook.service.work.wish import RenderWish, What
 from fernbrook.store.folders import Folders

@@ -11,14 +11,14 @@ import numpy as np
 import pytest
 import soundfile
 
-from fernbrook.audio.output import OutputFormat
+from fernbrook.audio.files.output import OutputFormat
 from fernbrook.core.mix.commands import AddTracks
 from fernbrook.errors import AudioFileError
-from fernbrook.service import sound_files
-from fernbrook.service.marking import Heard
-from fernbrook.service.mixes import OpenMix
+from fernbrook.service.files import sound_files
+from fernbrook.service.files.sound_files import content_hash
+from fernbrook.service.mixes.mixes import OpenMix
 from fernbrook.service.services import Services
-from fernbrook.service.sound_files import content_hash
+from fernbrook.service.tracks.marking import Heard
 from fernbrook.service.work.render import RenderWish
 from fernbrook.store.database import Database
 from fernbrook.store.tables import TrackRow

@@ -10,8 +10,8 @@ import pytest
 import soundfile
 
 from fernbrook.analysis.separation.bands import lower
-from fernbrook.audio.source import Source
-from fernbrook.audio.stem_file import StemSource
+from fernbrook.audio.sources.source import Source
+from fernbrook.audio.sources.stem_file import StemSource
 from fernbrook.core.mix.commands import AddTracks, PutEdits
 from fernbrook.core.plan import RATE
 from fernbrook.core.track import DropOut, Stem

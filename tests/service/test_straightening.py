@@ -5,7 +5,7 @@ import numpy as np
 import pytest
 import soundfile
 
-from fernbrook.audio.output import OutputFormat
+from fernbrook.audio.files.output import OutputFormat
 from fernbrook.core.track import Grid, PutGrid
 from fernbrook.errors import AudioFileError, NotFoundError, RefusedError
 from fernbrook.service.services import Services

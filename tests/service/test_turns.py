@@ -7,7 +7,7 @@ from threading import Event, Thread
 
 import pytest
 
-from fernbrook.service.turns import OvertakenError, Turns
+from fernbrook.service.ground.turns import OvertakenError, Turns
 
 
 class Crowd:

@@ -21,8 +21,8 @@ from tusclient.client import TusClient
 from fernbrook.core.mix.commands import AddTracks
 from fernbrook.errors import NotFoundError, RefusedError
 from fernbrook.service.exporting.publishing import PublishWish
+from fernbrook.service.ground.tokens import Tokens
 from fernbrook.service.services import Services
-from fernbrook.service.tokens import Tokens
 from fernbrook.service.work import publish as sending
 from fernbrook.service.work.publish import HostError, PublishedTrack, PublishOrder, publish
 from fernbrook.service.work.wish import RenderWish

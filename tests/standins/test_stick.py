@@ -21,7 +21,7 @@ import soundfile
 from fastapi.testclient import TestClient
 
 from fernbrook import whole
-from fernbrook.audio.output import OutputFormat
+from fernbrook.audio.files.output import OutputFormat
 from fernbrook.core.mix.commands import AddTracks
 from fernbrook.core.track import Cue, CueRole, Loop, MarkFacet, PutCues, PutGrid, PutLoops
 from fernbrook.core.track.commands import ScaleTempo

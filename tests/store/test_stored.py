@@ -14,10 +14,10 @@ from fernbrook.core.mix.curves import Control
 from fernbrook.core.mix.transitions import Gap, GapBefore, ReadyShape
 from fernbrook.core.track import Cue, CueRole, Markup
 from fernbrook.service.exporting.renders import KIND as RENDER
-from fernbrook.service.library import ANALYSE_ORDER
-from fernbrook.service.orders import KIND as ORDER
-from fernbrook.service.stems import ORDER as SEPARATE
-from fernbrook.service.straightening import KIND as STRAIGHTEN
+from fernbrook.service.mixes.orders import KIND as ORDER
+from fernbrook.service.tracks.library import ANALYSE_ORDER
+from fernbrook.service.tracks.stems import ORDER as SEPARATE
+from fernbrook.service.tracks.straightening import KIND as STRAIGHTEN
 from fernbrook.store.markup import MARKUP
 from fernbrook.store.mixes import MIX
 from fernbrook.store.stored import NewerStateError, OutOfBoundsError, Stored

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fernbrook.analysis.structure.sections import BarFeatures
-from fernbrook.audio.loudness import lufs
+from fernbrook.audio.measures import lufs
 from fernbrook.core.track import Grid
 
 STEP_S = 0.1

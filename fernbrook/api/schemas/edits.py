@@ -11,7 +11,7 @@ from fernbrook.core.mix.commands import EditEntries
 from fernbrook.core.mix.entries import Arrangement
 from fernbrook.core.plan import PlannedEntry
 from fernbrook.core.track import Edit, Stem
-from fernbrook.service.editing import FoldProposal, LengthProposal
+from fernbrook.service.mixes import FoldProposal, LengthProposal
 
 
 class PieceOut(ApiModel):

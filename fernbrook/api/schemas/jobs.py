@@ -6,11 +6,9 @@ from datetime import datetime
 from enum import StrEnum
 
 from fernbrook.api.schemas.api_model import ApiModel
-from fernbrook.audio.encoder import can_write, encoder_of
-from fernbrook.audio.output import OUTPUTS, OutputFormat
+from fernbrook.audio.files import OUTPUTS, OutputFormat, can_write, encoder_of
 from fernbrook.core.plan import RATE
-from fernbrook.service.jobs import Job
-from fernbrook.service.rendered import Rendered
+from fernbrook.service.jobs import Job, Rendered
 from fernbrook.service.work.wish import What
 from fernbrook.store.jobs import JobState
 

@@ -9,10 +9,9 @@ from pydantic import Field, StringConstraints
 from fernbrook.api.schemas.api_model import ApiModel
 from fernbrook.core.library import SCRIPTS, Encoding, Fit
 from fernbrook.core.track import Relation
-from fernbrook.service.collection import Gathered
-from fernbrook.service.file_writing import Change as FileChange
-from fernbrook.service.file_writing import Wanted
-from fernbrook.service.misreading import OtherReading
+from fernbrook.service.files import Change as FileChange
+from fernbrook.service.files import Wanted
+from fernbrook.service.tracks import Gathered, OtherReading
 
 LONGEST_SHOWN = 400
 Id = Annotated[str, StringConstraints(max_length=32)]

@@ -8,9 +8,10 @@ from pydantic import Field
 
 from fernbrook.api.schemas.api_model import ApiModel
 from fernbrook.core.mix.entries import Bpm
-from fernbrook.core.track import AnyMarkupCommand, Facet, Markup, SuggestedCue, SuggestedLoop
+from fernbrook.core.track import AnyMarkupCommand, Facet, MarkFacet, Markup, SuggestedCue, SuggestedLoop
 from fernbrook.core.value import Beat, Seconds
-from fernbrook.service.marking import Offsets, OpenTrack
+from fernbrook.service.importing import FacetRead
+from fernbrook.service.tracks import Offsets, OpenTrack
 
 
 class OnMarkup(ApiModel):
@@ -132,3 +133,17 @@ class OffsetsOut(ApiModel):
             late_ms=[round(float(x) * 1000.0, 2) for x in offsets.late_s],
             clear=[round(float(x), 3) for x in offsets.clear],
         )
+
+
+class FacetReadOut(ApiModel):
+    """A part of what a file says: what the track has of it, what it would have, line by line."""
+
+    facet: MarkFacet
+    here: list[str]
+    there: list[str]
+    differs: bool
+
+    @classmethod
+    def of(cls, read: FacetRead) -> FacetReadOut:
+        """The answer for a part."""
+        return cls(facet=read.facet, here=list(read.here), there=list(read.there), differs=read.differs)

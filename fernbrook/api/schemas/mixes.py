@@ -16,8 +16,7 @@ from fernbrook.core.mix.model import MAX_ENTRIES, Crossovers, Loudness, Naming, 
 from fernbrook.core.mix.transitions import Manner, SideCurves
 from fernbrook.core.ordering import Running, RunningEntry
 from fernbrook.core.plan import RATE, MixWarning, Plan, PlannedEntry, TempoMap
-from fernbrook.service.courses import Course, CourseEntry
-from fernbrook.service.mixes import MixSummary, OpenMix, Trial
+from fernbrook.service.mixes import Course, CourseEntry, MixSummary, OpenMix, Trial
 
 Version = Annotated[int, Field(ge=0, le=2**53)]
 

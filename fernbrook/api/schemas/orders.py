@@ -22,7 +22,7 @@ from fernbrook.core.ordering import (
     key_walk,
     step_between,
 )
-from fernbrook.service.orders import Jump, Search
+from fernbrook.service.mixes import Jump, Search
 
 
 class ShapePoint(ApiModel):

@@ -11,8 +11,7 @@ from pydantic_core import to_json
 from fernbrook.api.schemas.api_model import ApiModel
 from fernbrook.api.schemas.jobs import JobOut
 from fernbrook.core.track import Cue, Doubt, Grid, Loop, Section, SuggestedCue, TrackFacts, VoiceSpan
-from fernbrook.service.library import Brought, Imported
-from fernbrook.service.track import Track
+from fernbrook.service.tracks import Brought, Imported, Track
 
 
 class CueMark(ApiModel):

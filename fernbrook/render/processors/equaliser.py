@@ -6,8 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from fernbrook.audio.eq import equalise
-from fernbrook.audio.zero_phase import CONTEXT
+from fernbrook.audio.effects import CONTEXT, equalise
 from fernbrook.core.mix.curves import Control, Processor
 from fernbrook.core.mix.model import Crossovers
 from fernbrook.core.plan import RATE

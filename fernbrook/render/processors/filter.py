@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from fernbrook.audio.sweep import swept
+from fernbrook.audio.effects import swept
 from fernbrook.core.mix.curves import MIDDLE, Control, Processor, high_pass_hz, low_pass_hz, turned_share
 from fernbrook.core.plan import RATE
 from fernbrook.render.blocks import BLOCK

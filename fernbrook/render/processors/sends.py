@@ -9,10 +9,8 @@ from typing import Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from fernbrook.audio.convolver import Response, Spectrum
-from fernbrook.audio.echo import repeats
-from fernbrook.audio.interpolate import SHORT_WIDTH, interpolate, margin
-from fernbrook.audio.reverb import room
+from fernbrook.audio.effects import Response, Spectrum, repeats, room
+from fernbrook.audio.pace import SHORT_WIDTH, interpolate, margin
 from fernbrook.core.mix.curves import CONTROLS, Control, Processor
 from fernbrook.core.plan import RATE, Automation, TempoMap
 from fernbrook.render.beats import beats_at

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from fernbrook.audio.sweep import swept
+from fernbrook.audio.effects import swept
 from fernbrook.core.mix.curves import Control, Processor, edge_hz, turned_share
 from fernbrook.core.plan import RATE
 from fernbrook.render.blocks import BLOCK

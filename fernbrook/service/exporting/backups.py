@@ -11,9 +11,8 @@ from sqlalchemy.orm import Session
 
 from fernbrook.core.value import Value
 from fernbrook.errors import NotFoundError, RefusedError
-from fernbrook.service.ids import new_id
+from fernbrook.service.ground import Settings, new_id
 from fernbrook.service.jobs import Job, JobKind, Jobs
-from fernbrook.service.settings import Settings
 from fernbrook.service.work.back_up import BackupOrder, back_up
 from fernbrook.service.work.worker import Result
 from fernbrook.store.database import Database

@@ -14,11 +14,10 @@ from fernbrook.core.track import KEPT
 from fernbrook.errors import NotFoundError, RefusedError
 from fernbrook.formats.bundle import LARGEST_JSON, MIX, TRACKS, BundleAudio, BundledMix, BundledTrack, BundledTracks
 from fernbrook.service.exporting.bundled import bundled_mix, bundled_tracks
-from fernbrook.service.file_names import file_name
-from fernbrook.service.ids import new_id
+from fernbrook.service.files import SoundFiles, file_name
+from fernbrook.service.ground import new_id
 from fernbrook.service.jobs import Job, JobKind, Jobs, nothing_more
 from fernbrook.service.mixes import Mixes
-from fernbrook.service.sound_files import SoundFiles
 from fernbrook.service.work.bundle import PackedFile, PackOrder, pack_bundle
 from fernbrook.store.database import Database
 from fernbrook.store.folders import Folders

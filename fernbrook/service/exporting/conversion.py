@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from fernbrook.audio.output import OutputFormat
+from fernbrook.audio.files import OutputFormat
 from fernbrook.formats.stick import Takes
 
 

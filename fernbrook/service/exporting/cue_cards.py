@@ -10,7 +10,7 @@ from fernbrook.core.mix.transitions import Kind, handed_over_at
 from fernbrook.core.plan import Plan, PlannedEntry, PlannedTransition, TimesAt, bar_beat, listed
 from fernbrook.core.track import CueRole
 from fernbrook.formats.cue_card import Card, cue_card
-from fernbrook.service.file_names import file_name
+from fernbrook.service.files import file_name
 from fernbrook.service.mixes import Mixes
 
 WORDS = {Kind.BLEND: "blend", Kind.CUT: "cut", Kind.FADE: "fade", Kind.APART: "after"}

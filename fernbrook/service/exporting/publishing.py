@@ -12,10 +12,8 @@ from sqlalchemy.orm import Session
 from fernbrook.core.value import Value
 from fernbrook.errors import NotFoundError, RefusedError
 from fernbrook.service.exporting.renders import Renders
-from fernbrook.service.ids import new_id
+from fernbrook.service.ground import Settings, Tokens, new_id
 from fernbrook.service.jobs import Job, JobKind, Jobs, nothing_more
-from fernbrook.service.settings import Settings
-from fernbrook.service.tokens import Tokens
 from fernbrook.service.work.publish import PublishedTrack, PublishOrder, publish
 from fernbrook.store.database import Database
 from fernbrook.store.folders import Folders

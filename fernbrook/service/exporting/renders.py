@@ -10,9 +10,8 @@ from pathlib import Path
 
 import numpy as np
 
-from fernbrook.audio.encoder import can_write
-from fernbrook.audio.output import OutputFormat
-from fernbrook.audio.unchanged import stamps_of, unchanged
+from fernbrook.audio.files import OutputFormat, can_write
+from fernbrook.audio.sources import stamps_of, unchanged
 from fernbrook.core.plan import RATE, Plan, TimesAt, teaser
 from fernbrook.errors import RefusedError
 from fernbrook.formats.cover import COLUMNS, cover, cover_of
@@ -20,15 +19,11 @@ from fernbrook.formats.film import COLUMNS_A_SECOND, arrays_of
 from fernbrook.formats.ribbon import Band
 from fernbrook.formats.track_list import Line, ListFormat, TrackList, lines_named, written
 from fernbrook.render.lanes import lanes_of
-from fernbrook.service.courses import Courses
-from fernbrook.service.events import Events
 from fernbrook.service.exporting.track_lists import TrackLists
-from fernbrook.service.file_names import file_name
-from fernbrook.service.ids import new_id
-from fernbrook.service.jobs import JobKind, Jobs, nothing_more
-from fernbrook.service.mixes import Mixes
-from fernbrook.service.rendered import Rendered, RenderedFiles
-from fernbrook.service.sound_files import SoundFiles
+from fernbrook.service.files import SoundFiles, file_name
+from fernbrook.service.ground import Events, new_id
+from fernbrook.service.jobs import JobKind, Jobs, Rendered, RenderedFiles, nothing_more
+from fernbrook.service.mixes import Courses, Mixes
 from fernbrook.service.work.render import RenderOrder, SleeveOrder, render_mix, render_wish
 from fernbrook.service.work.wish import RenderWish, What
 from fernbrook.store.database import Database

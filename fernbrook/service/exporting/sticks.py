@@ -31,14 +31,12 @@ from fernbrook.formats.stick import (
 )
 from fernbrook.formats.track_document import TrackDocument
 from fernbrook.formats.track_list import Line, ListFormat, TrackList, written
-from fernbrook.service.collection import Collection
 from fernbrook.service.exporting.conversion import target_of
-from fernbrook.service.file_names import file_name, same_name
-from fernbrook.service.file_writing import document_of
+from fernbrook.service.files import SoundFiles, document_of, file_name, same_name
+from fernbrook.service.ground import Settings
 from fernbrook.service.jobs import Job, JobKind, Jobs, nothing_more
 from fernbrook.service.mixes import Mixes
-from fernbrook.service.settings import Settings
-from fernbrook.service.sound_files import SoundFiles
+from fernbrook.service.tracks import Collection
 from fernbrook.service.work.stick import StickItem, StickOrder, fill_stick
 from fernbrook.store.database import Database
 from fernbrook.store.folders import Folders

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from fernbrook.core.plan import Plan, TimesAt, listed
 from fernbrook.formats.track_list import Line, ListFormat, TrackList, written
-from fernbrook.service.file_names import file_name
+from fernbrook.service.files import file_name
 from fernbrook.service.mixes import Mixes
 from fernbrook.store.database import Database
 from fernbrook.store.folders import Folders

@@ -28,13 +28,11 @@ from fernbrook.formats.bundle import (
     BundledTrack,
     BundledTracks,
 )
-from fernbrook.service.events import Events
-from fernbrook.service.file_names import file_name
-from fernbrook.service.ids import new_id
+from fernbrook.service.files import file_name, note_kept
+from fernbrook.service.ground import Events, new_id
 from fernbrook.service.importing.bundled import add_mix, add_states, add_track, take_state
 from fernbrook.service.importing.mark_files import FacetRead
 from fernbrook.service.jobs import Job, JobKind, Jobs
-from fernbrook.service.sound_files import note_kept
 from fernbrook.service.work.bundle import UnpackOrder, unpack_bundle
 from fernbrook.service.work.worker import Result
 from fernbrook.store.database import Database

@@ -17,11 +17,10 @@ from fernbrook.errors import NotFoundError, RefusedError
 from fernbrook.formats.jams_file import Annotated, cue_words, write_jams
 from fernbrook.formats.mark_files import read_marks
 from fernbrook.formats.track_document import document_text
-from fernbrook.service.events import Events
-from fernbrook.service.file_names import file_name
-from fernbrook.service.file_writing import document_of
-from fernbrook.service.marking import Marking, OpenTrack
+from fernbrook.service.files import document_of, file_name
+from fernbrook.service.ground import Events
 from fernbrook.service.mixes import Mixes
+from fernbrook.service.tracks import Marking, OpenTrack
 from fernbrook.store import markup as kept
 from fernbrook.store.database import Database
 from fernbrook.store.tables import TrackRow

@@ -12,11 +12,10 @@ from fernbrook.core.track import MarkFacet, told, with_changes
 from fernbrook.errors import NotFoundError, RefusedError
 from fernbrook.formats.stick import MANIFEST, StickTrack, read_document, read_manifest, read_played
 from fernbrook.formats.track_document import document_text
-from fernbrook.service.collection import Collection
-from fernbrook.service.exporting.sticks import MARKED, OnTheStick, stick_at
-from fernbrook.service.file_writing import document_of
+from fernbrook.service.exporting import MARKED, OnTheStick, stick_at
+from fernbrook.service.files import document_of
 from fernbrook.service.importing.mark_files import FacetRead
-from fernbrook.service.marking import Marking
+from fernbrook.service.tracks import Collection, Marking
 from fernbrook.service.work.stick import put_text, stick_error
 from fernbrook.store.database import Database
 from fernbrook.store.markup import markup_of

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from pathlib import Path
 
-from fernbrook.audio.transcode import to_flac
+from fernbrook.audio.files import to_flac
 from fernbrook.core.value import Value
 from fernbrook.formats.archive import archive_at, read_archive, take_out
 from fernbrook.formats.bundle import BUNDLE

@@ -7,11 +7,9 @@ from pathlib import Path
 
 import numpy as np
 
-from fernbrook.audio.at_rate import at_rate, frames_at
-from fernbrook.audio.click import Click, clicking
-from fernbrook.audio.joining import Block
-from fernbrook.audio.output import OutputFormat
-from fernbrook.audio.writer import Dressing, write_audio
+from fernbrook.audio.files import Dressing, OutputFormat, write_audio
+from fernbrook.audio.pace import at_rate, frames_at
+from fernbrook.audio.sources import Block, Click, clicking
 from fernbrook.core.plan import RATE, Plan, markers
 from fernbrook.formats.archive import archive_at
 from fernbrook.formats.marker_list import MarkerLine, marker_list
@@ -21,7 +19,7 @@ from fernbrook.formats.timeline import LaneFile, timeline
 from fernbrook.render.blocks import BLOCK
 from fernbrook.render.lanes import Lane, lane_blocks, lanes_of
 from fernbrook.render.to_file import Report
-from fernbrook.service.file_names import file_name
+from fernbrook.service.files import file_name
 from fernbrook.service.work.wish import RenderWish
 from fernbrook.whole import under_way
 

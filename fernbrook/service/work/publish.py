@@ -12,7 +12,7 @@ import httpx
 
 from fernbrook.core.value import Value
 from fernbrook.errors import FernbrookError
-from fernbrook.service.tokens import Tokens
+from fernbrook.service.ground import Tokens
 from fernbrook.service.work.worker import Report, Result
 from fernbrook.store.folders import Folders
 from fernbrook.whole import write_whole

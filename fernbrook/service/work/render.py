@@ -7,9 +7,8 @@ from pathlib import Path
 
 import numpy as np
 
-from fernbrook.audio.encoder import Pictures
-from fernbrook.audio.unchanged import unchanged
-from fernbrook.audio.writer import Dressing
+from fernbrook.audio.files import Dressing, Pictures
+from fernbrook.audio.sources import unchanged
 from fernbrook.core.mix.model import Mix
 from fernbrook.core.plan import RATE, Plan, TimesAt, listed, plan
 from fernbrook.core.track import TrackFacts

@@ -9,8 +9,7 @@ import numpy as np
 from fernbrook.analysis.separation.bands import Sound
 from fernbrook.analysis.separation.model import SeparationModel
 from fernbrook.analysis.separation.separate import separate
-from fernbrook.audio.source import Source
-from fernbrook.audio.stem_file import write_stem
+from fernbrook.audio.sources import Source, write_stem
 from fernbrook.core.plan import RATE
 from fernbrook.core.track import KEPT, Stem, StemsFact, TrackFacts
 from fernbrook.core.value import Value

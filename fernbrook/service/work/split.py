@@ -7,14 +7,14 @@ from dataclasses import replace
 from itertools import accumulate
 from pathlib import Path
 
-from fernbrook.audio.joining import Reel
-from fernbrook.audio.writer import Dressing, write_audio
+from fernbrook.audio.files import Dressing, write_audio
+from fernbrook.audio.sources import Reel
 from fernbrook.core.plan import RATE, Plan, TimesAt, listed
 from fernbrook.formats.archive import archive_at
 from fernbrook.formats.sleeve import Sleeve, write_sleeve
 from fernbrook.formats.track_list import Line, ListFormat, TrackList, written
 from fernbrook.render.to_file import Report, settled_sound
-from fernbrook.service.file_names import file_name
+from fernbrook.service.files import file_name
 from fernbrook.service.work.wish import RenderWish
 from fernbrook.whole import under_way
 

@@ -13,11 +13,9 @@ from contextlib import contextmanager
 from datetime import UTC, datetime
 from pathlib import Path
 
-from fernbrook.audio.at_rate import at_rate, frames_at
-from fernbrook.audio.joining import Block
-from fernbrook.audio.output import OutputFormat
-from fernbrook.audio.source import Source
-from fernbrook.audio.writer import Dressing, write_audio
+from fernbrook.audio.files import Dressing, OutputFormat, write_audio
+from fernbrook.audio.pace import at_rate, frames_at
+from fernbrook.audio.sources import Block, Source
 from fernbrook.core.value import Value
 from fernbrook.enclosed import folder_inside, inside, open_regular
 from fernbrook.errors import AudioFileError, DiskFullError, FernbrookError, RefusedError

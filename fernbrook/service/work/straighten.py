@@ -4,15 +4,14 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from fernbrook.audio.output import OutputFormat
-from fernbrook.audio.unchanged import unchanged
-from fernbrook.audio.writer import Dressing
+from fernbrook.audio.files import Dressing, OutputFormat
+from fernbrook.audio.sources import unchanged
 from fernbrook.core.plan import straight_plan
 from fernbrook.core.track import TrackFacts
 from fernbrook.core.value import Value
 from fernbrook.render.renderer import FULL_SCALE_DBTP
 from fernbrook.render.to_file import Rendering, render_to_file
-from fernbrook.service.tags import Tags, write_tags
+from fernbrook.service.files import Tags, write_tags
 from fernbrook.service.work.worker import Report, Result
 from fernbrook.store.folders import Folders
 

@@ -7,7 +7,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from fernbrook.audio.output import OutputFormat
+from fernbrook.audio.files import OutputFormat
 from fernbrook.core.mix.entries import CEILING_DBTP
 from fernbrook.core.plan import RATE, Plan, teaser
 from fernbrook.core.value import Seconds, Value

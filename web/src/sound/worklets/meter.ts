@@ -11,7 +11,7 @@ interface Section {
   a: readonly [number, number]
 }
 
-/** The two filters of BS.1770 at any rate, from their analogue forms by the bilinear transform, as `audio/loudness.py`. */
+/** The two filters of BS.1770 at any rate, from their analogue forms by the bilinear transform, as `audio/measures/loudness.py`. */
 function kWeighting(rate: number): Section[] {
   let k = Math.tan((Math.PI * 1681.974450955533) / rate)
   let q = 0.7071752369554196

@@ -233,3 +233,10 @@ def test_composables_of_the_page_stand_in_rooms() -> None:
         for path in _page_files(f"composables/{room}"):
             used = {name.parts[1] for name in _page_imports(path) if name.parts[0] == "composables"}
             assert used <= allowed | {room}, f"{path.relative_to(PAGE)} imports {used - allowed - {room}}"
+
+
+def test_only_the_theme_reaches_into_the_component_library() -> None:
+    for path in PAGE.rglob("*"):
+        if path.suffix in (".vue", ".css") and path.parent.name != "theme":
+            styles = path.read_text().rpartition("<style")[2]
+            assert ".ant-" not in styles, path

@@ -176,7 +176,6 @@ useKeys('Layers', [
 .list {
   margin: 4px 0 0;
   padding: 0;
-  list-style: none;
 }
 
 .list li {

@@ -1,20 +1,19 @@
 <script setup lang="ts">
 import { useVirtualList } from '@vueuse/core'
-import { Button, Dropdown, Menu, MenuItem } from 'ant-design-vue'
 import { computed, defineAsyncComponent, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import type { Entry, SortBy } from '../api/types'
-import HoldTempo from '../components/order/HoldTempo.vue'
+import type { Entry } from '../api/types'
 import EntryRow from '../components/order/EntryRow.vue'
 import LibraryShelf from '../components/order/LibraryShelf.vue'
 import OrderProfiles from '../components/order/OrderProfiles.vue'
-import GlyphIcon from '../components/shared/GlyphIcon.vue'
+import OrderTools from '../components/order/OrderTools.vue'
 import MixStates from '../components/shell/MixStates.vue'
 import { useKeyNotation } from '../composables/page/preferences'
 import { useEntryActions } from '../composables/order/useEntryActions'
 import { useKeys } from '../composables/page/useKeys'
 import { accept, carriesTracks, dragged } from '../composables/library/useListOrder'
 import { useRowDrag } from '../composables/order/useRowDrag'
+import { useRowWalk } from '../composables/library/useRowWalk'
 import { useSelection } from '../composables/library/useSelection'
 import { transitionPiece } from '../sound/pieces'
 import { useFresh } from '../stores/fresh'
@@ -30,17 +29,6 @@ const LINE = 50
 /** Rows that are drawn beyond those in view. */
 const SPARE = 3
 const COLUMN = 60
-const SORTS: { by: SortBy; falling: boolean; label: string }[] = [
-  { by: 'tempo', falling: false, label: 'Tempo, rising' },
-  { by: 'tempo', falling: true, label: 'Tempo, falling' },
-  { by: 'key', falling: false, label: 'Key, round the circle of fifths' },
-  { by: 'energy', falling: false, label: 'Energy, rising' },
-  { by: 'energy', falling: true, label: 'Energy, falling' },
-  { by: 'artist', falling: false, label: 'Artist' },
-  { by: 'title', falling: false, label: 'Title' },
-  { by: 'length', falling: false, label: 'Length, the shortest first' },
-]
-
 const mix = useMix()
 const listening = useListening()
 const fresh = useFresh()
@@ -50,11 +38,12 @@ const { keyOf } = useKeyNotation()
 
 const entries = computed(() => mix.plan?.entries ?? [])
 const ids = computed(() => entries.value.map((e) => e.id))
-const { list, containerProps, wrapperProps, scrollTo } = useVirtualList(entries, {
+const { list, containerProps, wrapperProps } = useVirtualList(entries, {
   itemHeight: ROW,
   overscan: SPARE,
 })
 const selection = useSelection(ids)
+const step = useRowWalk({ selection, box: containerProps.ref, rowHeight: ROW })
 const actions = useEntryActions(selection.list)
 const chosen = computed(() => entries.value.find((e) => e.id === selection.cursor.value))
 const points = computed(() => entries.value.map((e) => pointOfEntry(e, e.key && keyOf(e))))
@@ -103,15 +92,6 @@ function choose(event: MouseEvent, entry: Entry) {
   )
     return
   selection.choose(entry.id, { add: event.ctrlKey || event.metaKey, range: event.shiftKey })
-}
-
-/** Move what the keys are on; a row out of view comes into it. */
-function step(by: number, range: boolean) {
-  const place = selection.move(by, range)
-  const box = containerProps.ref.value
-  if (place === undefined || !box) return
-  const top = place * ROW
-  if (top < box.scrollTop || top + ROW > box.scrollTop + box.clientHeight) scrollTo(Math.max(0, place - 1))
 }
 
 function hearAfter(entry = chosen.value) {
@@ -186,63 +166,7 @@ useKeys('Running order', [
           </p>
         </div>
         <template v-else>
-          <div class="tools" role="toolbar" aria-label="The order">
-            <Button type="primary" size="small" :disabled="entries.length < 2" @click="finding = true"
-              >Find an order</Button
-            >
-            <Dropdown :trigger="['click']">
-              <Button size="small">Sort <GlyphIcon name="down" :size="12" /></Button>
-              <template #overlay>
-                <Menu>
-                  <MenuItem
-                    v-for="s in SORTS"
-                    :key="s.label"
-                    @click="mix.send({ kind: 'sort_entries', by: s.by, falling: s.falling })"
-                    >{{ s.label }}</MenuItem
-                  >
-                </Menu>
-              </template>
-            </Dropdown>
-            <template v-if="actions.some.value.length">
-              <span class="soft chosen-count">{{ actions.some.value.length }} chosen</span>
-              <Button
-                v-if="actions.isTogether.value || actions.isKept.value"
-                size="small"
-                title="T"
-                @click="actions.keep(false)"
-                >Together no more</Button
-              >
-              <Button
-                v-if="actions.some.value.length > 1 && !actions.isTogether.value"
-                size="small"
-                title="T"
-                @click="actions.keep(true)"
-                ><GlyphIcon name="together" :size="13" /> Keep together</Button
-              >
-              <Button
-                v-if="actions.some.value.length === 1"
-                size="small"
-                title="F"
-                @click="actions.toggleFixed()"
-                ><GlyphIcon name="pin" :size="13" /> {{ actions.isFixed.value ? 'Let go' : 'Fix' }}</Button
-              >
-              <HoldTempo :entries="actions.some.value" />
-              <Button size="small" title="D" @click="actions.duplicate()">Once more</Button>
-              <Button size="small" title="Delete" @click="actions.remove()">Cut</Button>
-            </template>
-            <span class="gap" />
-            <span v-if="fresh.places.length" class="fresh" role="status">
-              {{
-                fresh.places.length === 1
-                  ? 'One transition is new'
-                  : `${fresh.places.length} transitions are new`
-              }}
-              <Button type="link" size="small" title="N" @click="goToNew">Show</Button>
-              <button type="button" class="dismiss" aria-label="They are fine" @click="fresh.seen()">
-                <GlyphIcon name="close" :size="12" />
-              </button>
-            </span>
-          </div>
+          <OrderTools :actions="actions" :count="entries.length" @find="finding = true" @show-new="goToNew" />
           <div class="head" aria-hidden="true">
             <span class="columns"
               ><span /><span /><span>Track</span><span>BPM</span><span>Key, shift</span><span>Key lock</span
@@ -320,34 +244,6 @@ useKeys('Running order', [
   min-height: 0;
 }
 
-.list .tools {
-  padding: 0 10px;
-  background: var(--ground);
-}
-
-.chosen-count {
-  margin-left: 8px;
-}
-
-.fresh {
-  display: flex;
-  align-items: center;
-  gap: 4px;
-  padding-left: 10px;
-  border: 1px solid var(--fern);
-  border-radius: var(--radius);
-  background: var(--sheet);
-  color: var(--fern);
-}
-
-.dismiss {
-  padding: 4px 8px;
-  border: 0;
-  background: none;
-  color: inherit;
-  cursor: pointer;
-}
-
 .head {
   display: grid;
   grid-template-columns: 1fr 184px;
@@ -390,7 +286,6 @@ useKeys('Running order', [
   min-width: 0;
   margin: 0;
   padding: 0;
-  list-style: none;
 }
 
 .moving {

@@ -112,6 +112,7 @@ function left(render: Rendered) {
               </div>
               <div v-if="render.state === 'running' || render.state === 'waiting'" class="under-way">
                 <Progress
+                  class="even"
                   :percent="Math.floor(render.progress * 100)"
                   :aria-label="`Rendering ${nameOf(render)}`"
                 />
@@ -235,10 +236,6 @@ h2 {
 .state.failed,
 .state.interrupted,
 .bad {
-  color: var(--bad);
-}
-
-.bad {
   margin: 6px 0 0;
 }
 
@@ -247,10 +244,6 @@ h2 {
   grid-template-columns: 1fr 190px auto;
   align-items: center;
   gap: 14px;
-}
-
-.under-way :deep(.ant-progress) {
-  margin: 0;
 }
 
 .speed {

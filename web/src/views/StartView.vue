@@ -112,10 +112,6 @@ const throwAway = (id: string) => attempt(() => actions.remove(id))
 </template>
 
 <style scoped>
-.bad {
-  color: var(--bad);
-}
-
 .start {
   max-width: 860px;
   padding: 28px 32px;
@@ -137,7 +133,6 @@ header {
 .mixes {
   margin: 0;
   padding: 0;
-  list-style: none;
   border: 1px solid var(--line);
   border-radius: var(--radius);
   background: var(--sheet);
@@ -190,7 +185,6 @@ header {
 .tries ul {
   margin: 6px 0 0;
   padding: 0;
-  list-style: none;
 }
 
 .tries li {

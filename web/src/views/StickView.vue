@@ -170,14 +170,6 @@ fieldset label {
   padding: 2px 0;
 }
 
-input {
-  accent-color: var(--fern);
-}
-
-.bad {
-  color: var(--bad);
-}
-
 .fern {
   color: var(--fern);
 }

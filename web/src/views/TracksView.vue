@@ -1,9 +1,8 @@
 <script setup lang="ts">
-import { refDebounced, useStorage, useVirtualList } from '@vueuse/core'
+import { useStorage, useVirtualList } from '@vueuse/core'
 import { Button, Skeleton } from 'ant-design-vue'
-import { computed, ref, shallowRef, useTemplateRef, watch } from 'vue'
+import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, data } from '../api/client'
 import ArrivalTray from '../components/tracks/ArrivalTray.vue'
 import ChosenBar from '../components/tracks/ChosenBar.vue'
 import ColumnPicker from '../components/tracks/ColumnPicker.vue'
@@ -11,6 +10,7 @@ import FilePicker from '../components/shared/FilePicker.vue'
 import FitsPane from '../components/tracks/FitsPane.vue'
 import GlyphIcon from '../components/shared/GlyphIcon.vue'
 import LibrarySide from '../components/tracks/LibrarySide.vue'
+import LibraryStrip from '../components/tracks/LibraryStrip.vue'
 import SearchFields from '../components/tracks/SearchFields.vue'
 import { askNames, askRemoval } from '../components/tracks/trackDialogs'
 import TableHead from '../components/tracks/TableHead.vue'
@@ -19,22 +19,21 @@ import WriteFiles from '../components/tracks/WriteFiles.vue'
 import UndoButtons from '../components/shared/UndoButtons.vue'
 import { attempt } from '../composables/page/attempt'
 import { undoKeys, useKeys } from '../composables/page/useKeys'
-import { useFound, useGathered, useLibraryActions } from '../composables/library/useLibrary'
-import { useMixActions, useMixes } from '../composables/mix/useMixes'
+import { useGathered, useLibraryActions } from '../composables/library/useLibrary'
+import { useMixes } from '../composables/mix/useMixes'
 import { useImport } from '../composables/library/useImport'
+import { useFoundTracks } from '../composables/library/useFoundTracks'
 import { useListOrder } from '../composables/library/useListOrder'
+import { useRowWalk } from '../composables/library/useRowWalk'
 import { useSelection } from '../composables/library/useSelection'
 import { useSweep } from '../composables/library/useSweep'
 import { useTrackTable } from '../composables/library/useTrackTable'
 import { useTrackWork } from '../composables/library/useTrackWork'
+import { useTrackUse } from '../composables/library/useTrackUse'
 import { useTrackActions, useTracks } from '../composables/library/useTracks'
 import type { ListedTrack } from '../library/trackTable'
-import { RATE } from '../sound/player'
-import { trackPiece } from '../sound/pieces'
-import { useListening } from '../stores/listening'
 import { clockTime } from '../time/format'
 
-const SEARCH_MS = 60
 const ROW = 50
 const JUMP_S = 30
 
@@ -43,37 +42,31 @@ const { data: gathered } = useGathered()
 const { data: mixes } = useMixes()
 const actions = useTrackActions()
 const library = useLibraryActions()
-const mixActions = useMixActions()
 const { analyse, acceptSuggested } = useTrackWork()
-const listening = useListening()
 const router = useRouter()
 
 const search = ref('')
-const searched = refDebounced(search, SEARCH_MS)
 const list = ref<string>()
 const table = useTrackTable()
 const showsFits = useStorage('fernbrook.fits', false)
 
-const byId = computed(() => new Map((tracks.value ?? []).map((t) => [t.id, t])))
-/** A list has an order of its own, until it is sorted by a column. */
-const sortedBy = computed(() => (list.value && table.isNewestFirst.value ? '' : table.sort.value.join(',')))
-const { data: found, error: refused } = useFound(searched, sortedBy, list)
-const problem = computed(() => (searched.value.trim() && refused.value ? refused.value.message : undefined))
-/** What was found last stays while a search that is being typed cannot be understood. */
-const lastFound = shallowRef<string[]>()
-watch(found, (now) => now && (lastFound.value = now.ids), { immediate: true })
-const shown = computed(() =>
-  (lastFound.value ?? []).map((id) => byId.value.get(id)).filter((t) => t !== undefined),
-)
+const { searched, byId, shown, problem, isFound, isByColumn } = useFoundTracks({
+  tracks,
+  search,
+  list,
+  table,
+})
 const ids = computed(() => shown.value.map((t) => t.id))
 const selection = useSelection(ids)
 const { list: rows, containerProps, wrapperProps, scrollTo } = useVirtualList(shown, { itemHeight: ROW, overscan: 6 }) // prettier-ignore
 const { columns, layout } = table
 const { press, release, sweep } = useSweep(selection)
+const walk = useRowWalk({ selection, box: containerProps.ref, rowHeight: ROW })
 const chosenTracks = computed(() =>
   selection.list.value.map((id) => byId.value.get(id)).filter((t) => t !== undefined),
 )
 const current = computed(() => byId.value.get(selection.cursor.value ?? ''))
+const { toLastList, addTo, playTelling, jump } = useTrackUse({ byId, selection, list })
 
 const doubtful = computed(() => (tracks.value ?? []).filter((t) => !t.checked && t.doubts.length).length)
 const outdated = computed(() => (tracks.value ?? []).filter((t) => t.outdated && !t.analysis))
@@ -88,67 +81,18 @@ const { isBusy } = useImport()
 watch(isBusy, (busy) => void (busy || library.lookForFiles().catch(() => undefined)), { immediate: true })
 
 /** Whether the rows stand in a list's own order. */
-const ownOrder = computed(() => list.value !== undefined && !sortedBy.value && !searched.value.trim())
+const ownOrder = computed(() => list.value !== undefined && !isByColumn.value && !searched.value.trim())
 function showOwnOrder() {
   table.unsort()
   search.value = ''
 }
 const order = useListOrder({ list, ids, isOwn: ownOrder, selection, library })
 
-/** Put what is chosen on the list that was used last. */
-const lastList = useStorage<string>('fernbrook.lastList', '')
-async function toLastList() {
-  const some = selection.list.value
-  const there = gathered.value?.lists.find((l) => l.id === lastList.value) ?? gathered.value?.lists[0]
-  if (some.length && there) await attempt(() => library.addToList(there.id, some), `On ‘${there.name}’.`)
-}
-watch(list, (now) => now && (lastList.value = now))
-
-function walk(by: number, range: boolean) {
-  const to = selection.move(by, range)
-  if (to === undefined) return
-  const box = containerProps.ref.value
-  if (!box) return
-  const top = to * ROW
-  if (top < box.scrollTop) box.scrollTop = top
-  else if (top + ROW > box.scrollTop + box.clientHeight) box.scrollTop = top + ROW - box.clientHeight
-}
-
-/** Play from where a few seconds tell most of a track. */
-async function playTelling(id = selection.cursor.value) {
-  const track = id && byId.value.get(id)
-  if (!track) return
-  const told = await data(
-    api.GET('/api/tracks/{track_id}/grid', { params: { path: { track_id: track.id } } }),
-  )
-  listening.play(trackPiece(track), Math.round(told.telling_s * RATE))
-}
-
-function jump(by: number) {
-  const piece = listening.piece
-  if (piece) listening.seek(Math.min(Math.max(listening.position + by * RATE, piece.start), piece.end - 1))
-}
-
 function go(id: string) {
   selection.choose(id)
   const at = ids.value.indexOf(id)
   if (at < 0) search.value = ''
   else scrollTo(at)
-}
-
-async function addTo(mixId: string, some = selection.list.value) {
-  await attempt(async () => {
-    const id = mixId || (await mixActions.create('New mix')).id
-    const open = await data(api.GET('/api/mixes/{mix_id}', { params: { path: { mix_id: id } } }))
-    await data(
-      api.POST('/api/mixes/{mix_id}/commands', {
-        params: { path: { mix_id: id } },
-        body: { version: open.version, command: { kind: 'add_tracks', track_ids: some } },
-      }),
-    )
-    await library.refresh()
-    await router.push({ name: 'order', params: { mix: id } })
-  })
 }
 
 const rename = (track: ListedTrack) =>
@@ -262,19 +206,14 @@ useKeys('Tracks', [
           @files="writes = true"
           @accept="acceptSuggested(chosenTracks)"
         />
-        <div v-else class="strip soft">
-          <span v-if="listName">The list ‘{{ listName }}’{{ ownOrder ? ', in its own order' : '' }}. </span>
-          <button v-if="list && !ownOrder" type="button" class="link" @click="showOwnOrder">
-            In its own order
-          </button>
-          <button v-if="doubtful" type="button" class="link" @click="router.push({ name: 'grid' })">
-            {{ doubtful }} with a doubtful grid
-          </button>
-          <span class="gap" />
-          <button type="button" class="link" :aria-pressed="showsFits" @click="showsFits = !showsFits">
-            What fits (W)
-          </button>
-        </div>
+        <LibraryStrip
+          v-else
+          v-model:fits="showsFits"
+          :list-name="listName"
+          :own-order="ownOrder"
+          :doubtful="doubtful"
+          @own-order="showOwnOrder"
+        />
         <div class="table" role="table" aria-label="Tracks" :aria-rowcount="shown.length + 1">
           <TableHead class="row" :table="table" @sort="scrollTo(0)" />
           <div v-bind="containerProps" class="rows" role="presentation">
@@ -307,7 +246,7 @@ useKeys('Tracks', [
                 @list="attempt(() => library.makeList('New list', [item.data.id]))"
               />
             </div>
-            <p v-if="lastFound && !problem && !shown.length" class="padded soft">
+            <p v-if="isFound && !problem && !shown.length" class="padded soft">
               No track matches ‘{{ searched || listName }}’.
               <Button size="small" @click="((search = ''), (list = undefined))">Show all</Button>
             </p>
@@ -346,10 +285,6 @@ header {
   white-space: nowrap;
 }
 
-.gap {
-  flex: 1;
-}
-
 .end {
   margin-left: auto;
 }
@@ -371,24 +306,6 @@ header {
   flex-direction: column;
   min-width: 0;
   min-height: 0;
-}
-
-.strip {
-  display: flex;
-  align-items: center;
-  gap: 10px;
-  min-height: 36px;
-  padding: 0 14px;
-  font-size: 13px;
-}
-
-.link {
-  padding: 0;
-  border: 0;
-  background: none;
-  color: var(--fern);
-  font: inherit;
-  cursor: pointer;
 }
 
 .row {

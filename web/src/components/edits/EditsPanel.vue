@@ -70,7 +70,7 @@ const round = (value: number) => Math.round(value * 100) / 100
       />
     </section>
 
-    <section v-if="span" class="numbers" aria-label="Chosen span">
+    <section v-if="span" class="numbers full-numbers" aria-label="Chosen span">
       <h3>Chosen</h3>
       <label for="span-from">From bar</label>
       <NumberField
@@ -199,12 +199,6 @@ const round = (value: number) => Math.round(value * 100) / 100
   background: var(--sheet);
   color: var(--ink);
   font: inherit;
-}
-
-.edits {
-  margin: 0;
-  padding: 0;
-  list-style: none;
 }
 
 .edits li {

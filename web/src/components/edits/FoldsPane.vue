@@ -75,12 +75,6 @@ function hear(fold: Fold) {
   margin-bottom: 6px;
 }
 
-.folds {
-  margin: 0;
-  padding: 0;
-  list-style: none;
-}
-
 li {
   display: grid;
   grid-template-columns: 1fr max-content max-content;

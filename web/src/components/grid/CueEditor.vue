@@ -135,10 +135,6 @@ const nudges = computed(() => [
   margin-top: 0;
 }
 
-.gap {
-  flex: 1;
-}
-
 .role {
   flex: none;
   width: 104px;

@@ -111,7 +111,7 @@ useKeys('Cues', [
   <div class="cues">
     <section>
       <h3>Set at the cursor, or while it plays</h3>
-      <div class="roles">
+      <div class="roles tight-buttons">
         <Tooltip
           v-for="r in ROLES"
           :key="r.role"
@@ -207,10 +207,6 @@ h3 {
   gap: 4px;
 }
 
-.roles :deep(.ant-btn) {
-  padding: 0 7px;
-}
-
 .row {
   display: flex;
   align-items: center;
@@ -225,12 +221,6 @@ p {
 .many {
   margin-top: 4px;
   color: var(--warn);
-}
-
-.list {
-  margin: 0;
-  padding: 0;
-  list-style: none;
 }
 
 .number {

@@ -267,12 +267,6 @@ async function slideBySet(ms: number) {
   margin-top: 7px;
 }
 
-.doubts {
-  margin: 0;
-  padding: 0;
-  list-style: none;
-}
-
 .doubts li {
   display: flex;
   align-items: baseline;

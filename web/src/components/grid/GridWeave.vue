@@ -247,10 +247,6 @@ header {
   font-size: 12px;
 }
 
-.gap {
-  flex: 1;
-}
-
 .beats {
   position: relative;
   height: 15px;

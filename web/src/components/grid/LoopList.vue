@@ -83,7 +83,7 @@ useKeys('Loops', [
       </MarkRow>
     </ul>
     <template v-if="now">
-      <div class="row">
+      <div class="row tight-buttons">
         <PickField
           :value="now.kind"
           class="kind"
@@ -98,7 +98,7 @@ useKeys('Loops', [
           @send="(name) => loops.change(now!, { name }, 'rename a loop')"
         />
       </div>
-      <div class="row">
+      <div class="row tight-buttons">
         <Tooltip title="Half as long (/)"
           ><Button size="small" aria-label="Halve the loop" @click="loops.scale(now, 0.5)">½</Button></Tooltip
         >
@@ -139,16 +139,6 @@ p {
   margin: 0;
 }
 
-.list {
-  margin: 0;
-  padding: 0;
-  list-style: none;
-}
-
-.gap {
-  flex: 1;
-}
-
 .name {
   padding-left: 16px;
 }
@@ -163,9 +153,5 @@ p {
 .kind {
   flex: none;
   width: 104px;
-}
-
-.row :deep(.ant-btn) {
-  padding: 0 7px;
 }
 </style>

@@ -31,7 +31,6 @@ li {
   display: flex;
   align-items: center;
   border-radius: 4px;
-  list-style: none;
 }
 
 li:hover,
@@ -53,10 +52,6 @@ li.chosen {
   font: inherit;
   text-align: left;
   cursor: pointer;
-}
-
-.gap {
-  flex: 1;
 }
 
 .at {

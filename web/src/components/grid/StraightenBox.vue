@@ -107,7 +107,6 @@ p {
 ul {
   margin: 6px 0 0;
   padding: 0;
-  list-style: none;
 }
 
 li {

@@ -99,10 +99,6 @@ const nextDoubtful = computed(() => {
   color: var(--fern);
 }
 
-.gap {
-  flex: 1;
-}
-
 @media (max-width: 1180px) {
   .header {
     flex-wrap: wrap;

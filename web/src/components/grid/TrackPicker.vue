@@ -129,7 +129,6 @@ ul {
   border-radius: var(--radius);
   background: var(--sheet);
   box-shadow: var(--shadow);
-  list-style: none;
 }
 
 li {

@@ -102,7 +102,7 @@ const fits = computed(() => {
 </script>
 
 <template>
-  <section class="numbers" :aria-label="`Layer: ${planned.words}`">
+  <section class="numbers full-numbers" :aria-label="`Layer: ${planned.words}`">
     <h3 class="whole clip">{{ planned.words }}</h3>
     <p v-if="planned.waits" class="whole waits">Not heard: {{ planned.waits }}.</p>
     <p v-else class="whole soft place">

@@ -48,12 +48,6 @@ async function take({ layer }: LayerProposal) {
 </template>
 
 <style scoped>
-ol {
-  margin: 0;
-  padding: 0;
-  list-style: none;
-}
-
 li {
   display: grid;
   grid-template-columns: 1fr max-content max-content;

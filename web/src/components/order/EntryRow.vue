@@ -105,6 +105,7 @@ function drop(event: DragEvent) {
       <span class="place" :style="{ '--hue': hue.strong, '--on': hue.on }">
         <NumberField
           class="number"
+          bare
           :value="entry.index + 1"
           :min="1"
           :max="count"
@@ -172,6 +173,7 @@ function drop(event: DragEvent) {
         >
         <NumberField
           class="shift"
+          bare
           :class="{ moved: entry.key_shift }"
           :value="entry.key_shift"
           :min="-6"
@@ -184,6 +186,7 @@ function drop(event: DragEvent) {
       </div>
       <Tooltip :title="entry.key_shift ? 'A key that is shifted is kept whatever the tempo does' : ''">
         <Switch
+          class="lock"
           size="small"
           :checked="entry.key_lock || entry.key_shift !== 0"
           :disabled="entry.key_shift !== 0"
@@ -297,12 +300,6 @@ function drop(event: DragEvent) {
   text-align: center;
 }
 
-/* Too narrow for buttons of their own: the arrow keys step. */
-.number :deep(.ant-input-number-handler-wrap),
-.shift :deep(.ant-input-number-handler-wrap) {
-  display: none;
-}
-
 .pin {
   position: absolute;
   top: -10px;
@@ -369,7 +366,7 @@ function drop(event: DragEvent) {
   font-size: 12px;
 }
 
-.line :deep(.ant-switch) {
+.lock {
   justify-self: start;
 }
 

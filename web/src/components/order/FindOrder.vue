@@ -55,7 +55,9 @@ useKeys('Find an order', [{ keys: ['Escape'], label: 'Back to the running order'
 <template>
   <section class="find" aria-label="Find an order">
     <aside class="wished">
-      <Button size="small" @click="emit('close')"><GlyphIcon name="left" :size="12" /> Running order</Button>
+      <Button class="back" size="small" @click="emit('close')"
+        ><GlyphIcon name="left" :size="12" /> Running order</Button
+      >
       <WishesForm v-model:wishes="wishes" v-model:library="library" :tracks="mix.plan?.entries.length ?? 0" />
       <div class="go">
         <p class="soft">{{ heeded }}</p>
@@ -129,7 +131,7 @@ useKeys('Find an order', [{ keys: ['Escape'], label: 'Back to the running order'
   background: var(--ground);
 }
 
-.wished > :deep(.ant-btn) {
+.back {
   align-self: flex-start;
 }
 
@@ -165,10 +167,6 @@ useKeys('Find an order', [{ keys: ['Escape'], label: 'Back to the running order'
   margin: 0;
   padding: 6px 12px;
   background: var(--warn-soft);
-  color: var(--warn);
-}
-
-.warn {
   color: var(--warn);
 }
 

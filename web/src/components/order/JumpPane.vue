@@ -178,17 +178,6 @@ function use(cure: Cure) {
   padding: 10px 12px;
 }
 
-.warn {
-  color: var(--warn);
-}
-
-ul,
-ol {
-  margin: 0;
-  padding: 0;
-  list-style: none;
-}
-
 .cures {
   border-bottom: 1px solid var(--line-strong);
   background: var(--ground);

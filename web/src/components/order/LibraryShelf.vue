@@ -179,12 +179,6 @@ async function add(id: string) {
   min-height: 0;
 }
 
-ul {
-  margin: 0;
-  padding: 0;
-  list-style: none;
-}
-
 .none {
   display: block;
   padding: 14px;

@@ -147,10 +147,6 @@ function listen(seconds: number) {
   gap: 8px;
 }
 
-.warn {
-  color: var(--warn);
-}
-
 .new,
 .paired {
   padding: 0 5px;

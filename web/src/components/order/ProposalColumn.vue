@@ -202,7 +202,6 @@ dd {
 .seats {
   margin: 0;
   padding: 0;
-  list-style: none;
   font-size: 12.5px;
 }
 

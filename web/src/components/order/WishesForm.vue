@@ -80,6 +80,7 @@ const placeOf = (weight: number) => {
       <span class="clip">{{ w.label }}</span>
       <span class="soft word">{{ WEIGHT_WORDS[placeOf(wishes.weights[w.name])] }}</span>
       <Slider
+        class="slider"
         :value="placeOf(wishes.weights[w.name])"
         :min="0"
         :max="4"
@@ -113,6 +114,7 @@ const placeOf = (weight: number) => {
         >
         <NumberField
           v-if="wishes.start_bpm !== null"
+          class="short"
           :value="wishes.start_bpm"
           :min="20"
           :max="400"
@@ -134,6 +136,7 @@ const placeOf = (weight: number) => {
         >
         <template v-if="wishes.length_s !== null">
           <NumberField
+            class="short"
             :value="wishes.length_s / 60"
             :min="5"
             :max="1440"
@@ -143,6 +146,7 @@ const placeOf = (weight: number) => {
           />
           within
           <NumberField
+            class="short"
             :value="wishes.within_s / 60"
             :min="0.5"
             :max="60"
@@ -156,6 +160,7 @@ const placeOf = (weight: number) => {
       <label v-if="wishes.length_s === null" class="line"
         ><span>May leave out</span>
         <NumberField
+          class="short"
           :value="wishes.leave_out"
           :min="0"
           :max="Math.max(0, tracks - 2)"
@@ -207,7 +212,7 @@ h3:first-child {
   font-size: 13px;
 }
 
-.weight :deep(.ant-slider) {
+.slider {
   grid-column: 1 / -1;
   margin: 1px 6px 4px;
 }
@@ -225,7 +230,7 @@ h3:first-child {
   font-size: 13px;
 }
 
-.line :deep(.ant-input-number) {
+.short {
   width: 66px;
 }
 

@@ -78,7 +78,6 @@ const when = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', 
 ul {
   margin: 10px 0 0;
   padding: 0;
-  list-style: none;
 }
 
 li {
@@ -88,9 +87,5 @@ li {
   gap: 10px;
   padding: 4px 0;
   border-bottom: 1px solid var(--line);
-}
-
-.bad {
-  color: var(--bad);
 }
 </style>

@@ -19,6 +19,7 @@ const emit = defineEmits<{ cancel: []; retry: []; forget: [] }>()
     <template v-else-if="isOpen(published.job)">
       <span class="soft clip">Sending to {{ published.host }}</span>
       <Progress
+        class="even"
         size="small"
         :percent="Math.floor(published.job.progress * 100)"
         :aria-label="`Sending to ${published.host}`"
@@ -41,9 +42,8 @@ const emit = defineEmits<{ cancel: []; retry: []; forget: [] }>()
   margin-top: 6px;
 }
 
-.line :deep(.ant-progress) {
+.even {
   flex: 1;
-  margin: 0;
 }
 
 .bad {

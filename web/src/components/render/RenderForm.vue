@@ -250,11 +250,6 @@ function render() {
   display: grid;
 }
 
-.format input,
-.ticks input {
-  accent-color: var(--fern);
-}
-
 .options {
   display: grid;
   grid-template-columns: max-content minmax(0, 320px);

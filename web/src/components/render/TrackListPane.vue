@@ -109,12 +109,6 @@ const href = (form: ListFormat) => `/api/mixes/${props.mix.id}/track-list?form=$
   margin-bottom: 6px;
 }
 
-ol {
-  margin: 0;
-  padding: 0;
-  list-style: none;
-}
-
 li {
   display: grid;
   grid-template-columns: 58px 1fr;

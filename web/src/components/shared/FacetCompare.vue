@@ -93,10 +93,6 @@ const cut = (lines: string[]) => [
   width: 104px;
 }
 
-.compare input {
-  accent-color: var(--fern);
-}
-
 .new {
   font-weight: 600;
 }

@@ -11,6 +11,8 @@ const props = defineProps<{
   label?: string
   /** Digits that are shown after the point, two without. */
   digits?: number
+  /** Too narrow for small buttons of its own: the arrow keys step. */
+  bare?: boolean
   /** Use a number; false when it was refused. */
   send: (value: number) => Promise<boolean>
 }>()
@@ -69,6 +71,7 @@ onMounted(() => {
     :min="min"
     :max="max"
     :aria-label="label"
+    :controls="!bare"
     :formatter="(v) => (v === '' || v === undefined ? '' : String(Number(Number(v).toFixed(digits ?? 2))))"
     @update:value="(v) => (shown = typeof v === 'number' ? v : null)"
     @press-enter="commit"

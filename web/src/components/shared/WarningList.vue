@@ -65,12 +65,6 @@ function placeOf(warning: MixWarning) {
 </template>
 
 <style scoped>
-.warnings {
-  margin: 0;
-  padding: 0;
-  list-style: none;
-}
-
 li {
   padding: 8px 10px;
   border-radius: var(--radius);

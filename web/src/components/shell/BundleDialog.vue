@@ -93,7 +93,6 @@ ol {
   margin: 0;
   padding: 0;
   overflow-y: auto;
-  list-style: none;
 }
 
 li {
@@ -104,16 +103,8 @@ li {
   border-bottom: 1px solid var(--line);
 }
 
-li input {
-  accent-color: var(--fern);
-}
-
 .compare {
   grid-column: 1 / -1;
-}
-
-.warn {
-  color: var(--warn);
 }
 
 .link {

@@ -99,12 +99,6 @@ function hear(step: number) {
   margin-bottom: 8px;
 }
 
-.steps {
-  margin: 0;
-  padding: 0;
-  list-style: none;
-}
-
 li {
   display: grid;
   grid-template-columns: 1fr 130px auto;

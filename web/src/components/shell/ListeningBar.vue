@@ -212,10 +212,6 @@ useKeys('Listening', [
   color: var(--fern);
 }
 
-.bad {
-  color: var(--bad);
-}
-
 .line {
   position: absolute;
   inset: 0;

@@ -27,7 +27,7 @@ const bands = computed(() => mix.mix?.crossovers ?? { low_hz: 250, high_hz: 2500
 
 <template>
   <Modal v-model:open="open" title="Mix settings" :footer="null" :width="420">
-    <div class="settings">
+    <div class="settings full-numbers">
       <label for="one-tempo">All tracks at one tempo</label>
       <NumberField
         id="one-tempo"
@@ -80,10 +80,6 @@ const bands = computed(() => mix.mix?.crossovers ?? { low_hz: 250, high_hz: 2500
   grid-template-columns: 1fr 96px 40px;
   align-items: center;
   gap: 8px;
-}
-
-.settings :deep(.ant-input-number) {
-  width: 100%;
 }
 
 .whole {

@@ -75,14 +75,9 @@ function every(days: number | undefined) {
   gap: 10px;
 }
 
-.gap {
-  flex: 1;
-}
-
 ul {
   margin: 10px 0 0;
   padding: 0;
-  list-style: none;
 }
 
 li {
@@ -92,9 +87,5 @@ li {
   gap: 14px;
   padding: 5px 0;
   border-top: 1px solid var(--line);
-}
-
-.bad {
-  color: var(--bad);
 }
 </style>

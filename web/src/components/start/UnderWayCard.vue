@@ -35,10 +35,6 @@ p {
   margin: 0;
 }
 
-.bad {
-  color: var(--bad);
-}
-
 a {
   color: var(--fern);
 }

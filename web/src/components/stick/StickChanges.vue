@@ -85,7 +85,6 @@ h3 {
 ol {
   margin: 0 0 10px;
   padding: 0;
-  list-style: none;
 }
 
 li {
@@ -94,13 +93,5 @@ li {
   gap: 10px;
   padding: 3px 0;
   border-bottom: 1px solid var(--line);
-}
-
-.gap {
-  flex: 1;
-}
-
-.bad {
-  color: var(--bad);
 }
 </style>

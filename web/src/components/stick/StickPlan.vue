@@ -96,10 +96,6 @@ dd {
   background: var(--bad);
 }
 
-.bad {
-  color: var(--bad);
-}
-
 ul {
   margin: 4px 0 0;
   padding-left: 18px;

@@ -74,7 +74,6 @@ ul {
   margin: 0;
   overflow: auto;
   padding: 0;
-  list-style: none;
 }
 
 li {

@@ -151,7 +151,6 @@ header {
   margin: 0;
   overflow: auto;
   padding: 0;
-  list-style: none;
 }
 
 li {

@@ -236,10 +236,6 @@ h3 {
   padding: 0 8px;
 }
 
-.gap {
-  flex: 1;
-}
-
 .plus {
   padding: 1px 3px;
   border: 0;

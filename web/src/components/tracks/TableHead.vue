@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import type { TrackTableColumns } from '../../composables/library/useTrackTable'
+import type { TrackTableState } from '../../composables/library/useTrackTable'
 import { UNSORTED, type ColumnSpec } from '../../library/columns'
 
 /** The names of the columns; a click sorts by one, with shift within what is sorted already. */
-const props = defineProps<{ table: TrackTableColumns }>()
+const props = defineProps<{ table: TrackTableState }>()
 const emit = defineEmits<{ sort: [] }>()
 const { columns, layout, sortOf } = props.table
 

@@ -209,8 +209,4 @@ td {
   margin: 10px 0 0;
   white-space: pre-line;
 }
-
-.bad {
-  color: var(--bad);
-}
 </style>

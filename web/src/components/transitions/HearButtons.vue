@@ -46,7 +46,7 @@ useKeys(
 </script>
 
 <template>
-  <span class="hear" role="group" aria-label="Listen">
+  <span class="hear tight-buttons" role="group" aria-label="Listen">
     <Tooltip
       v-for="side in SIDES"
       :key="side.value"
@@ -71,10 +71,6 @@ useKeys(
 .hear {
   display: flex;
   gap: 4px;
-}
-
-.hear :deep(.ant-btn) {
-  padding: 0 8px;
 }
 
 @media (max-width: 860px) {

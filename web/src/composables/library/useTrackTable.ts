@@ -54,5 +54,3 @@ export function useTrackTable() {
 }
 
 export type TrackTableState = ReturnType<typeof useTrackTable>
-
-export type TrackTableColumns = ReturnType<typeof useTrackTable>

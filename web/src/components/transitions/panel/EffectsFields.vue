@@ -59,7 +59,7 @@ function set(change: Partial<Effects>) {
 
 <template>
   <FoldSection name="effects" title="Effects" :summary="summary">
-    <div class="fields">
+    <div class="fields full-numbers">
       <label for="echo-beats">Echo every</label>
       <PickField
         id="echo-beats"
@@ -91,9 +91,5 @@ function set(change: Partial<Effects>) {
   grid-template-columns: 1fr 104px;
   align-items: center;
   gap: 5px 8px;
-}
-
-.fields :deep(.ant-input-number) {
-  width: 100%;
 }
 </style>

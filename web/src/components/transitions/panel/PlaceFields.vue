@@ -56,7 +56,7 @@ function put(change: { out_at?: number; in_at?: number; beats?: number; lead?: n
 </script>
 
 <template>
-  <section class="places numbers" aria-label="Place">
+  <section class="places numbers full-numbers" aria-label="Place">
     <h3>Place</h3>
     <label for="out-bar">Mix-out at bar</label>
     <NumberField

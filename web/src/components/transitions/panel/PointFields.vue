@@ -46,7 +46,7 @@ function move(at: number, value: number) {
 </script>
 
 <template>
-  <section v-if="chosen" class="point numbers" aria-label="Chosen point">
+  <section v-if="chosen" class="point numbers full-numbers" aria-label="Chosen point">
     <h3>{{ title }}</h3>
     <template v-if="points.length === 1">
       <label for="point-at">Bars in</label>

@@ -69,12 +69,6 @@ function commandOf({ out_at, in_at, beats }: Placing) {
 </template>
 
 <style scoped>
-.proposals {
-  margin: 0;
-  padding: 0;
-  list-style: none;
-}
-
 li {
   display: grid;
   grid-template-columns: 1fr auto;

@@ -70,7 +70,6 @@ const nameOf = (take: Take) => take.name || `Take ${take.number}`
 .takes {
   margin: 0 0 8px;
   padding: 0;
-  list-style: none;
 }
 
 li {

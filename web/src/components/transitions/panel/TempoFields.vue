@@ -33,7 +33,7 @@ function set(change: Partial<TempoWay> & { tempo?: TempoPolicy }) {
       @update:value="(tempo) => tempo && set({ tempo })"
     />
     <p class="soft ramp">{{ bpm(outgoing.entry.home_bpm) }} → {{ bpm(incoming.entry.home_bpm) }} BPM</p>
-    <div v-if="t.tempo === 'ramp' || t.tempo === 'steps'" class="way numbers">
+    <div v-if="t.tempo === 'ramp' || t.tempo === 'steps'" class="way numbers full-numbers">
       <template v-if="t.tempo === 'steps'">
         <label for="step-bpm">Steps of</label>
         <NumberField

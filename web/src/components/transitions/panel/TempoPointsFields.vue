@@ -79,7 +79,6 @@ const add = () => marks.add(props.at, mix.clock?.bpmAt(props.at) ?? 120)
 .rows {
   margin: 0 0 6px;
   padding: 0;
-  list-style: none;
 }
 
 .rows li {

@@ -12,6 +12,7 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 
 from fernbrook.disk import writing
+from fernbrook.machine import put_in_place
 
 MARK, PART = ".fernbrook-", ".part"
 _owner = "main"
@@ -42,6 +43,8 @@ def appearing(target: Path, what: str = "", *, partial: Path | None = None, mode
     ------
     DiskFullError
         When there is no room for it.
+    FileInUseError
+        When another program has the file open, where the system forbids to replace it then.
     """
     partial = partial or beside(target)
     try:
@@ -52,7 +55,7 @@ def appearing(target: Path, what: str = "", *, partial: Path | None = None, mode
             yield partial
             with partial.open("rb+") as whole:
                 os.fsync(whole.fileno())
-            partial.replace(target)
+            put_in_place(partial, target)
     finally:
         with suppress(OSError):  # a disk that is gone, or broken, has its own error on the way already
             partial.unlink(missing_ok=True)

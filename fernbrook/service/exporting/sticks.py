@@ -31,6 +31,7 @@ from fernbrook.formats.stick import (
 )
 from fernbrook.formats.track_document import TrackDocument
 from fernbrook.formats.track_list import Line, ListFormat, TrackList, written
+from fernbrook.machine import drives
 from fernbrook.service.exporting.conversion import target_of
 from fernbrook.service.files import SoundFiles, document_of, file_name, same_name
 from fernbrook.service.ground import Settings
@@ -47,7 +48,6 @@ from fernbrook.store.tracks import by_hash
 
 FILL, SUBJECT, SETTING = "stick", "stick", "stick_path"
 BITS = {"PCM_U8": 8, "PCM_S8": 8, "PCM_16": 16, "PCM_24": 24, "PCM_32": 32, "FLOAT": 32, "DOUBLE": 64}
-MOUNTS = ("/media/*/*", "/media/*", "/run/media/*/*", "/Volumes/*", "/mnt/*")
 MARKED = (MarkFacet.GRID, MarkFacet.SECTIONS, MarkFacet.VOICE, MarkFacet.CUES, MarkFacet.LOOPS)
 """What a player may change."""
 LITTLE = 1 << 20
@@ -167,9 +167,8 @@ class Sticks:
 
     def places(self) -> list[str]:
         """Where sticks are: what is mounted where systems mount them, the last one used first."""
-        found = [p for pattern in MOUNTS for p in sorted(Path("/").glob(pattern[1:])) if os.path.ismount(p)]
         last = self._settings.get(SETTING)
-        return list(dict.fromkeys([*([last] if last else []), *(str(p) for p in found)]))
+        return list(dict.fromkeys([*([last] if last else []), *map(str, drives())]))
 
     def plan(self, path: str, list_ids: Iterable[str], mix_ids: Iterable[str]) -> StickPlan:
         """What filling a stick with lists and mixes would do.

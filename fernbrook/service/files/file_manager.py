@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import shutil
 import subprocess
-import sys
 from pathlib import Path
 
 from fernbrook.errors import RefusedError
+from fernbrook.machine import folder_command
 
 
 def show_in_folder(path: Path) -> None:
@@ -18,10 +18,7 @@ def show_in_folder(path: Path) -> None:
     RefusedError
         When there is nothing to show folders with; the message tells where the file lies.
     """
-    command = {
-        "darwin": ["open", "-R", str(path)],
-        "win32": ["explorer", f"/select,{path}"],
-    }.get(sys.platform, ["xdg-open", str(path.parent)])
+    command = folder_command(path)
     if shutil.which(command[0]) is None:
         raise RefusedError(f"This machine has nothing to show folders with. The file is {path}.")
     subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, start_new_session=True)

@@ -23,6 +23,8 @@ LISTED = (
     "version",
 )  # fmt: skip
 """The columns that a list of tracks shows; the others, grids above all, would make it slow."""
+MAY_LACK = tuple(name for name in LISTED if getattr(TrackRow, name).nullable)
+"""Those of them that a row need not have."""
 LOOKED_AT = (*LISTED, "path", "sound_start_s", "sound_end_s", "stamp")
 """And those that are looked at besides."""
 MEASURES = func.json_extract(TrackRow.findings, "$.file")

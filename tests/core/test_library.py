@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from fernbrook.core.library import Card, FileDoubt, FileFacts, FileMeasures, file_doubts, fits, folded, ordered, parse
 from fernbrook.core.library.order import ORDERS
-from fernbrook.core.library.search import FIELDS, FLAGS, SearchError
+from fernbrook.core.library.search import FLAGS, KNOWN, SearchError
 from fernbrook.core.track import FITTING, Key, Relation, relation, shift_to_fit
 
 
@@ -25,9 +25,9 @@ def card(name: str, **more: object) -> Card:
 
 
 CARDS = (
-    card("Wet Glass", artist="Marrow Street", bpm=120.0, key=key("Am"), voice=0.0, tags=("dub", "warm"), year=2019),
-    card("Tendril", artist="Café Ÿ", bpm=118.4, key=key("Em"), voice=0.4, duration_s=250.0, loudness_lufs=-9.5),
-    card("Old Voice", bpm=124.0, key=key("Eb"), voice=0.0, tags=("drums",), doubts=(FileDoubt.MONO,), kind="MP3"),
+    card("Wet Glass", artist="Marrow Street", bpm=120.0, key=key("Am"), voice_share=0.0, tags=("dub", "warm"), year=2019),
+    card("Tendril", artist="Café Ÿ", bpm=118.4, key=key("Em"), voice_share=0.4, duration_s=250.0, loudness_lufs=-9.5),
+    card("Old Voice", bpm=124.0, key=key("Eb"), voice_share=0.0, tags=("drums",), doubts=(FileDoubt.MONO,), format="MP3"),
     card("Untold", added_at=datetime(2026, 5, 3, tzinfo=UTC), cues=3, lists=("Opening set",), used_in=("Late",)),
 )
 
@@ -83,7 +83,7 @@ def test_what_cannot_be_understood_is_named(text: str, told: str) -> None:
 
 
 words = st.sampled_from(
-    [*FIELDS, *FLAGS, "-", ":", '"', "<", "..", "120", "4:00", "Am", " ", "é", "٣", "1e9", "2026-99"]
+    [*KNOWN, *FLAGS, "-", ":", '"', "<", "..", "120", "4:00", "Am", " ", "é", "٣", "1e9", "2026-99"]
 )
 
 

@@ -13,7 +13,7 @@ from fernbrook.core.track import Key
 
 @dataclass(frozen=True)
 class Card:
-    """A track as it is looked for. ``energy`` and ``voice`` are shares of 0..1, None where they are not known.
+    """A track as it is looked for. ``energy`` and ``voice_share`` are shares of 0..1, None where they are not known.
 
     ``lists`` has the names of the lists that it is on, ``used_in`` the mixes, the last changed first.
     """
@@ -29,11 +29,11 @@ class Card:
     bpm: float | None = None
     key: Key | None = None
     energy: float | None = None
-    voice: float | None = None
+    voice_share: float | None = None
     duration_s: float = 0.0
     loudness_lufs: float | None = None
     true_peak_dbtp: float | None = None
-    kind: str = ""
+    format: str = ""
     bit_rate: int | None = None
     rate: int = 44_100
     channels: int = 2

@@ -14,13 +14,12 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from fernbrook.core.library.card import Card, folded
+from fernbrook.core.library.field import NUMBERS, TEXTS
 from fernbrook.core.library.file_doubts import FileDoubt
 from fernbrook.core.track import FITTING, Key, relation
 from fernbrook.errors import RefusedError
 
 MOST_TERMS = 40
-NEAR = {"bpm": 0.5, "length": 0.5, "loudness": 0.05, "peak": 0.05, "energy": 0.005}
-"""How far from a single number a value may lie; where none is given, it must be that."""
 SINGS = 0.02
 """From this share of a track on, somebody sings in it."""
 
@@ -82,12 +81,12 @@ def _words(value: str, quoted: bool) -> Test:
 def _field(name: str, value: str) -> Test:
     name = ALIASES.get(name, name)
     if name in TEXTS:
-        wanted, get = folded(value), TEXTS[name]
-        return lambda card: any(wanted in folded(text) for text in get(card))
+        wanted, texts = folded(value), TEXTS[name].texts
+        return lambda card: any(wanted in folded(text) for text in texts(card))
     if name in NUMBERS:
         low, high = _range(name, value)
-        number = NUMBERS[name]
-        return lambda card: (x := number(card)) is not None and low <= x <= high
+        typed = NUMBERS[name].typed
+        return lambda card: (x := typed(card)) is not None and low <= x <= high
     if name in ("key", "fits"):
         return _key(name, value)
     if name == "doubt":
@@ -95,7 +94,7 @@ def _field(name: str, value: str) -> Test:
     if name == "added":
         return _added(value)
     raise SearchError(
-        f"There is no field ‘{name}’. Known are {', '.join(sorted(FIELDS))}. Put it in quotes to look for it."
+        f"There is no field ‘{name}’. Known are {', '.join(sorted(KNOWN))}. Put it in quotes to look for it."
     )
 
 
@@ -141,7 +140,7 @@ def _range(name: str, value: str) -> tuple[float, float]:
         return (math.nextafter(number, math.inf) if strict else number), math.inf
     whole = _reads(name, plain)
     if whole is not None:
-        near = NEAR.get(name, 0.0)
+        near = NUMBERS[name].near
         return whole - near, whole + near
     match = RANGE.match(plain)
     if match is None or not (match["low"] or match["high"]):
@@ -172,34 +171,9 @@ def _unread(name: str, value: str) -> str:
     return f"‘{value}’ is no value for {name}. Write a number or a range: {name}:{example}, {name}:>100."
 
 
-TEXTS: dict[str, Callable[[Card], Iterable[str]]] = {
-    "title": lambda c: (c.title,),
-    "artist": lambda c: (c.artist,),
-    "album": lambda c: (c.album,),
-    "genre": lambda c: (c.genre,),
-    "comment": lambda c: (c.comment,),
-    "file": lambda c: (c.file_name,),
-    "kind": lambda c: (c.kind,),
-    "tag": lambda c: c.tags,
-    "list": lambda c: c.lists,
-    "mix": lambda c: c.used_in,
-}
-NUMBERS: dict[str, Callable[[Card], float | None]] = {
-    "year": lambda c: c.year,
-    "bpm": lambda c: c.bpm,
-    "energy": lambda c: None if c.energy is None else c.energy * 10.0,
-    "length": lambda c: c.duration_s,
-    "loudness": lambda c: c.loudness_lufs,
-    "peak": lambda c: c.true_peak_dbtp,
-    "bitrate": lambda c: None if c.bit_rate is None else c.bit_rate / 1000.0,
-    "rate": lambda c: c.rate,
-    "channels": lambda c: c.channels,
-    "cues": lambda c: c.cues,
-    "voice": lambda c: None if c.voice is None else c.voice * 100.0,
-}
 FLAGS: dict[str, Test] = {
-    "voice": lambda c: c.voice is not None and c.voice >= SINGS,
-    "instrumental": lambda c: c.voice is not None and c.voice < SINGS,
+    "voice": lambda c: c.voice_share is not None and c.voice_share >= SINGS,
+    "instrumental": lambda c: c.voice_share is not None and c.voice_share < SINGS,
     "checked": lambda c: c.checked,
     "steady": lambda c: c.steady,
     "cued": lambda c: c.cues > 0,
@@ -209,4 +183,4 @@ FLAGS: dict[str, Test] = {
 }
 """Words that ask for what is known of a track; in quotes they are words like others."""
 ALIASES = {"tempo": "bpm", "time": "length", "lufs": "loudness", "tags": "tag", "lists": "list", "format": "kind"}
-FIELDS = frozenset({*TEXTS, *NUMBERS, "key", "fits", "doubt", "added"})
+KNOWN = frozenset({*TEXTS, *NUMBERS, "key", "fits", "doubt", "added"})

@@ -5,7 +5,7 @@ from __future__ import annotations
 import logging
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
 from threading import Lock
 from types import MappingProxyType
 from typing import Any
@@ -35,20 +35,18 @@ from fernbrook.store.database import Database
 from fernbrook.store.folders import Folders
 from fernbrook.store.jobs import unfinished_by_subject
 from fernbrook.store.mixes import mixes_by_track
-from fernbrook.store.tracks import UNREADABLE, changed_since, visible_ids
+from fernbrook.store.tracks import LISTED, MAY_LACK, UNREADABLE, changed_since, visible_ids
 
 SAME_LENGTH_S = 1.0
 """Recordings of equal title whose lengths differ by less are the same, if their keys and tempi agree too."""
 SAME_BPM = 0.2
 
 CANNOT_BE_READ = "Some of what is known of this track cannot be read. Analyse it again."
-BARE: Mapping[str, object] = MappingProxyType(
-    dict.fromkeys(
-        ("measures", "doubts", "tags", "cue_marks", "key", "bpm", "energy", "voice_share", "year", "bit_rate",
-         "clarity", "loudness_lufs", "true_peak_dbtp")
-    )
-)  # fmt: skip
+BARE: Mapping[str, object] = MappingProxyType(dict.fromkeys(("measures", *MAY_LACK)))
 """What a row is shown without, where it cannot be shown with it."""
+APART = {"key", "tags", "doubts"}
+ON_A_CARD = tuple(f.name for f in fields(Card) if f.name in LISTED and f.name not in APART)
+"""What searches and sorts know of a track as its row has it."""
 
 Columns = dict[str, Any]
 log = logging.getLogger(__name__)
@@ -237,32 +235,12 @@ class Catalogue:
         lists, used_in = self._beside.lists.get(track_id, ()), self._beside.used_in.get(track_id, ())
         self._tracks[track_id] = Track.of(row, None, doubts, lists, used_in)
         self._cards[track_id] = Card(
-            id=track_id,
-            title=row["title"],
-            artist=row["artist"],
-            album=row["album"],
-            genre=row["genre"],
-            comment=row["comment"],
-            file_name=row["file_name"],
-            year=row["year"],
-            bpm=row["bpm"],
+            **{name: row[name] for name in ON_A_CARD},
             key=Key.parse(row["key"] or row["key_tag"] or ""),
-            energy=row["energy"],
-            voice=row["voice_share"],
-            duration_s=row["duration_s"],
-            loudness_lufs=row["loudness_lufs"],
-            true_peak_dbtp=row["true_peak_dbtp"],
-            kind=row["format"],
-            bit_rate=row["bit_rate"],
-            rate=row["rate"],
-            channels=row["channels"],
             tags=tuple(row["tags"] or ()),
             cues=len(row["cue_marks"] or ()),
             lists=lists,
             used_in=used_in,
-            added_at=row["added_at"],
-            checked=row["checked"],
-            steady=row["steady"],
             doubts=tuple(doubts),
         )
 

@@ -10,6 +10,7 @@ from bench import (
     exporting,
     grids,
     key_shift,
+    kinds,
     memory,
     orders,
     scale,
@@ -32,6 +33,7 @@ GROUPS = {
     "memory": memory,
     "analysis": analysis,
     "grids": grids,
+    "kinds": kinds,
 }
 
 if __name__ == "__main__":

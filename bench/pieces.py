@@ -172,25 +172,31 @@ def composed(piece: Piece) -> Notes:
 
 def made(pieces: tuple[Piece, ...] = PIECES) -> tuple[Piece, ...]:
     """The pieces, played where they were not yet; none where the synthesiser or its sounds are missing."""
-    if shutil.which("fluidsynth") is None or not SOUNDFONT.exists():
+    if not are_playable():
         return ()
     FOLDER.mkdir(parents=True, exist_ok=True)
     with ThreadPoolExecutor(2) as pool:
-        list(pool.map(_play, [p for p in pieces if not p.path.exists()]))
+        list(pool.map(lambda p: play(p, composed(p), p.path), [p for p in pieces if not p.path.exists()]))
     return pieces
 
 
-def _play(piece: Piece) -> None:
-    score, part = piece.path.with_suffix(".mid"), piece.path.with_suffix(".part")
-    _write_score(piece, score)
+def are_playable() -> bool:
+    """Whether the synthesiser and its sounds are there."""
+    return shutil.which("fluidsynth") is not None and SOUNDFONT.exists()
+
+
+def play(piece: Piece, notes: Notes, target: Path) -> None:
+    """Play notes as a piece is played, into a file."""
+    score, part = target.with_suffix(".mid"), target.with_suffix(".part")
+    _write_score(piece, notes, score)
     command = ["fluidsynth", "-ni", "-q", "-g", "0.5", "-r", str(RATE), "-T", "flac", "-F", str(part)]
     subprocess.run([*command, str(SOUNDFONT), str(score)], check=True, capture_output=True)
     score.unlink()
-    part.rename(piece.path)
+    part.rename(target)
 
 
-def _write_score(piece: Piece, path: Path) -> None:
-    """The piece as a Standard MIDI File; its players are late or early a little."""
+def _write_score(piece: Piece, notes: Notes, path: Path) -> None:
+    """Notes as a Standard MIDI File; its players are late or early a little."""
     import mido
 
     rng = np.random.default_rng(piece.number)
@@ -199,7 +205,7 @@ def _write_score(piece: Piece, path: Path) -> None:
     for channel, level in zip((0, 1, 2, DRUMS), piece.levels, strict=True):
         settings.append(mido.Message("control_change", channel=channel, control=7, value=level))
     events = [(0, 0, message) for message in settings]
-    for at, length, channel, pitch, velocity in composed(piece):
+    for at, length, channel, pitch, velocity in notes:
         start = LEAD_IN_S + at * 60.0 / piece.bpm + rng.normal(0, piece.loose_s)
         begin = max(1, round(start / tick_s))
         end = begin + max(1, round(length * 60.0 / piece.bpm / tick_s))

@@ -30,7 +30,7 @@ BAR = 4.0
 OWN_STEMS = ("Wet Glass", "Ripe Figs", "Heliconia")
 """Whose stems lie beside the music, as they came out of the desk."""
 SHORT_OUTRO, LONG_BREAK = (112.0, 114.0), (66.0, 82.0)
-"""Bars of Stomata that are repeated until it has left, and of Palm Services that are left out."""
+"""Bars of Stomata that are repeated until it has left, and of Palm House that are left out."""
 
 
 def give_stems(services: Services, tracks: list[DemoTrack], ids: Mapping[str, str]) -> None:
@@ -53,14 +53,14 @@ def own_commands(entries: Mapping[str, str], tracks: Mapping[str, str]) -> list[
     """What was done to the mix, in order; ``entries`` and ``tracks`` are ids by title."""
     figs = {"out_id": entries["Wet Glass"], "in_id": entries["Ripe Figs"]}
     voices = {"out_id": entries["Ripe Figs"], "in_id": entries["Heliconia"]}
-    outro = {"out_id": entries["Stomata"], "in_id": entries["Palm Services, 2 a.m."]}
+    outro = {"out_id": entries["Stomata"], "in_id": entries["Palm House, 2 a.m."]}
     # The outgoing sings for the last time in the 22nd bar of their 24.
     waits = Curve.of((0.0, 0.0), (22 / 24, 0.0), (22.25 / 24, 1.0), (1.0, 1.0))
     repeat = Repeat(id="outro", start=SHORT_OUTRO[0] * BAR, end=SHORT_OUTRO[1] * BAR, times=None)
     skip = Skip(id="break", start=LONG_BREAK[0] * BAR, end=LONG_BREAK[1] * BAR)
     return [
         PutEdits(entry_id=entries["Stomata"], edits=(repeat,)),
-        PutEdits(entry_id=entries["Palm Services, 2 a.m."], edits=(skip,)),
+        PutEdits(entry_id=entries["Palm House, 2 a.m."], edits=(skip,)),
         ApplyShape(shape=ReadyShape.MUSIC_STAYS, **figs),
         PlaceTransition(out_at=64 * BAR, in_at=0.0, beats=24 * BAR, **voices),
         SetCurve(side=Side.INCOMING, control=Control.VOICE, curve=waits, **voices),
@@ -72,7 +72,7 @@ def own_commands(entries: Mapping[str, str], tracks: Mapping[str, str]) -> list[
 
 
 def _layers(entries: Mapping[str, str], tracks: Mapping[str, str]) -> list[Layer]:
-    drop = OnEntry(entry_id=entries["Palm Services, 2 a.m."], beat=72 * BAR)
+    drop = OnEntry(entry_id=entries["Palm House, 2 a.m."], beat=72 * BAR)
     return [
         Layer(
             id="voice",

@@ -14,8 +14,8 @@ NOTES = {
 TAGS = {
     "opening": ("Condensation", "Night Warden"),
     "warm": ("Condensation", "Night Warden", "Wet Glass", "Ripe Figs"),
-    "glasshouse": ("Heliconia", "Ripe Figs", "Wet Glass", "Palm Services, 2 a.m."),
-    "peak": ("Stomata", "Palm Services, 2 a.m.", "Breaker Fern"),
+    "glasshouse": ("Heliconia", "Ripe Figs", "Wet Glass", "Palm House, 2 a.m."),
+    "peak": ("Stomata", "Palm House, 2 a.m.", "Breaker Fern"),
     "live drums": ("Ripe Figs", "Tendril"),
     "last hour": ("Breaker Fern", "Last Tram Home"),
 }

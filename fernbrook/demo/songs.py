@@ -1,4 +1,4 @@
-"""The ten tracks of 'Glasshouse Late': one evening in a palm services, from the doors to the last tram."""
+"""The ten tracks of 'Glasshouse Late': one evening in a palm house, from the doors to the last tram."""
 
 from __future__ import annotations
 
@@ -110,7 +110,7 @@ SONGS: tuple[Song, ...] = (
         tone=0.7,
     ),
     Song(
-        title="Palm Services, 2 a.m.",
+        title="Palm House, 2 a.m.",
         artist="Dusk Inventory",
         bpm=128.0,
         tonic=7,
@@ -120,7 +120,7 @@ SONGS: tuple[Song, ...] = (
             ("beat", 16), ("bass", 16), ("full", 32), ("break", 16), ("rise", 8), ("full", 32), ("outro", 16)
         ),
         seed=19,
-        file="08 palm services 2 am.mp3",
+        file="08 palm house 2 am.mp3",
         tone=0.9,
         peak_db=-0.05,
         drive=4.5,

@@ -3,8 +3,10 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from fernbrook.analysis.beat.onsets import OnsetMeter
 from fernbrook.analysis.structure.energy import bar_energy
 from fernbrook.analysis.structure.sections import BarFeatures, bar_features, find_sections
+from fernbrook.analysis.tone.harmony import HarmonyMeter
 from fernbrook.core.track import Grid
 from fernbrook.core.track import SectionKind as K
 from tests.analysis.heard import chords, drums
@@ -55,6 +57,57 @@ def test_bar_features_hear_where_the_drums_are() -> None:
     silent = slice(11, 19)
     assert features.kick[silent].max() < 0.2 * features.kick[2:9].min()
     assert features.drums[silent].max() < 0.2 * features.drums[2:9].min()
+
+
+RATE = 44_100
+BAR_S = 2.0
+
+
+def _sounding(bars: int, kick: float, bass: float, chord: float, rng: np.random.Generator) -> np.ndarray:
+    """Bars at 120 BPM: a bass drum on each beat, a bass and a chord that last, as mono sound."""
+    time_s = np.arange(round(bars * BAR_S * RATE)) / RATE
+    since = time_s % 0.5
+    drum = np.sin(2 * np.pi * (55.0 * since - 8.0 * np.exp(-since * 40.0))) * np.exp(-since * 12.0)
+    low = np.sin(2 * np.pi * 49.0 * time_s)
+    high = sum(np.sin(2 * np.pi * hz * time_s) for hz in (523.0, 659.0, 784.0, 1175.0)) / 4.0
+    hats = rng.standard_normal(len(time_s)) * np.exp(-(time_s % 0.25) * 80.0) * 0.05 * (kick > 0.0)
+    return np.asarray(kick * drum + bass * low + chord * high + hats, dtype=np.float32)
+
+
+def test_the_bass_drum_is_the_same_alone_and_under_a_loud_bass() -> None:
+    """Its rise from silence is several times that over a bass; the drums alone are no main part, nor that a break."""
+    rng = np.random.default_rng(3)
+    parts = ((16, 0.8, 0.0, 0.0), (8, 0.7, 0.2, 0.0), (16, 0.6, 0.2, 0.2), (8, 0.0, 0.0, 0.1), (16, 0.6, 0.2, 0.2))
+    sound = np.concatenate([_sounding(*part, rng) for part in parts])
+    onsets, harmony = OnsetMeter(RATE), HarmonyMeter(RATE)
+    for meter in (onsets, harmony):
+        meter.add(sound)
+    features = bar_features(onsets.result(), harmony.result(), GRID)
+    found = find_sections(features, GRID)
+    assert [s.kind for s in found] == [K.BEAT, K.BASS, K.FULL, K.BREAK, K.FULL]
+    assert [s.start / 4 for s in found] == [0, 16, 24, 40, 48]
+
+
+def test_a_rise_is_where_the_drums_grow_towards_the_main_part() -> None:
+    features = played((K.FULL, 16), (K.BREAK, 16), (K.FULL, 16))
+    growing = slice(24, 32)
+    features.drums[growing], features.bright[growing] = np.linspace(0.3, 1.0, 8), np.linspace(-3.5, -2.0, 8)
+    found = find_sections(features, GRID)
+    assert [(s.kind, (s.end - s.start) / 4) for s in found] == [(K.FULL, 16), (K.BREAK, 8), (K.RISE, 8), (K.FULL, 16)]
+
+
+def test_a_lead_that_comes_and_goes_makes_no_other_section() -> None:
+    features = played((K.BEAT, 8), (K.FULL, 32), (K.BEAT, 8))
+    for begin in range(8, 40, 4):
+        features.body[begin : begin + 2] += 0.3
+    assert [s.kind for s in find_sections(features, GRID)] == [K.BEAT, K.FULL, K.BEAT]
+
+
+def test_a_break_is_not_cut_where_its_level_wavers() -> None:
+    features = played((K.FULL, 16), (K.BREAK, 16), (K.FULL, 16))
+    features.level[22:26] += 0.4
+    features.bright[22:26] += 0.6
+    assert [s.kind for s in find_sections(features, GRID)] == [K.FULL, K.BREAK, K.FULL]
 
 
 def test_energy_falls_with_loudness_and_with_the_drums() -> None:

@@ -25,9 +25,13 @@ def card(name: str, **more: object) -> Card:
 
 
 CARDS = (
-    card("Wet Glass", artist="Marrow Street", bpm=120.0, key=key("Am"), voice_share=0.0, tags=("dub", "warm"), year=2019),
+    card(
+        "Wet Glass", artist="Marrow Street", bpm=120.0, key=key("Am"), voice_share=0.0, tags=("dub", "warm"), year=2019
+    ),
     card("Tendril", artist="Café Ÿ", bpm=118.4, key=key("Em"), voice_share=0.4, duration_s=250.0, loudness_lufs=-9.5),
-    card("Old Voice", bpm=124.0, key=key("Eb"), voice_share=0.0, tags=("drums",), doubts=(FileDoubt.MONO,), format="MP3"),
+    card(
+        "Old Voice", bpm=124.0, key=key("Eb"), voice_share=0.0, tags=("drums",), doubts=(FileDoubt.MONO,), format="MP3"
+    ),
     card("Untold", added_at=datetime(2026, 5, 3, tzinfo=UTC), cues=3, lists=("Opening set",), used_in=("Late",)),
 )
 

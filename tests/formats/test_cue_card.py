@@ -70,7 +70,7 @@ def test_few_are_as_large_as_they_get_and_many_go_on_to_other_pages(count: int) 
 
 
 def test_long_titles_are_broken_and_lose_nothing() -> None:
-    long = "The Moss Beneath the Nineteenth Pane of the Old Palm Services"
+    long = "The Moss Beneath the Nineteenth Pane of the Old Palm House"
     _, text, _ = read(cue_card_pdf("Night", 60.0, cards(3, long)))
     assert text.count(long.rsplit(maxsplit=1)[-1]) == 3
     assert f"1. {long} 1" in text

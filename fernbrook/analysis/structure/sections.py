@@ -7,7 +7,7 @@ bass that lasts between its beats, and pitched sound.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 
 import numpy as np
@@ -21,6 +21,26 @@ WIDTH_BARS = 4
 SHORTEST_BARS = 2
 CHANGE = 0.55
 """How large a change must be to begin a section, where 1 is the usual spread of the features."""
+KICK = 0.2
+"""From this share of what it is in the bars in which it is strong, a bass drum plays."""
+DRUMS, EDGE_DRUMS = 0.3, 0.6
+"""Drums play from such a share on of what they are where they are strong; at the ends of a track plucked chords, which
+begin as sharply, are told from them by the larger one."""
+BRIGHTER, DENSER = 0.1, 1.2
+"""By how much, in log10 of power and as a ratio, the second half of a rise is above its first."""
+BASS_APART = 0.8
+"""Bars with a bass and bars without one differ by so much at least, in log10 of power."""
+BODY_APART = 0.2
+"""And bars with chords and bars with a bass alone by so much."""
+FAR_BELOW = 2.3
+"""Where no bass drum plays, what is pitched may be so much quieter than in the loudest bars, and is there still."""
+APART_SPREADS = 2.0
+"""Two groups lie so many times the spread within them apart."""
+PHRASE, LONG_PHRASE = 4, 8
+RISES = (8, 4)
+"""Bars that a rise lasts."""
+STEP, STEP_SPREADS = 0.2, 2.5
+"""A step within a section is so large in log10 of power, and so many times the spread around it."""
 NEAR_S = 0.02
 
 Array = NDArray[np.float64]
@@ -30,8 +50,9 @@ Array = NDArray[np.float64]
 class BarFeatures:
     """What sounds in each bar; all of shape (bars,), from ``first`` on.
 
-    ``kick`` and ``drums`` are onset strengths on beats and sixteenths, ``bass`` and ``body`` log10 of the power that
-    lasts through the bar (its lower quartile); ``level`` is the mean of all bands, ``bright`` that of the highest.
+    ``kick`` is by how much the amplitude below 180 Hz rises on the beats, ``drums`` the strength of onsets above on
+    sixteenths, ``bass`` log10 of the power below 120 Hz that lasts through the bar (its lower quartile), ``body`` that
+    of 500 to 2,500 Hz (its median); ``level`` is the mean of all bands, ``bright`` that of the highest.
     """
 
     first: int
@@ -58,19 +79,21 @@ def bar_features(onsets: Onsets, harmony: Harmony, grid: Grid) -> BarFeatures:
     frame_edges = np.clip(np.rint(edges * harmony.rate).astype(int), 0, len(harmony.level))
     level = harmony.level.astype(np.float64)
     quiet = np.full((1, level.shape[1]), level.min(initial=-9.0))
-    lasting, mean, chroma = [], [], []
+    lasting, middle, loud, mean, chroma = [], [], [], [], []
     for a, b in pairwise(frame_edges):
         rows = level[a:b] if b > a else quiet
         lasting.append(np.percentile(rows, 25, axis=0))
+        middle.append(float(np.median(rows[:, 2])))
+        loud.append(float(np.percentile(rows[:, 0], 90)))
         mean.append(rows.mean(axis=0))
         chroma.append(harmony.chroma[a:b].mean(axis=0) if b > a else np.zeros(12))
     steady, average = np.array(lasting).reshape(-1, level.shape[1]), np.array(mean).reshape(-1, level.shape[1])
     return BarFeatures(
         first=first,
-        kick=_hits(onsets.bands[LOW_BANDS].sum(axis=0), onsets.rate, grid, bars, 1),
+        kick=_risen(_hits(onsets.bands[0], onsets.rate, grid, bars, 1), np.array(loud)),
         drums=_hits(onsets.bands[LOW_BANDS.stop + 1 :].sum(axis=0), onsets.rate, grid, bars, 4),
         bass=steady[:, 0],
-        body=steady[:, 1:3].mean(axis=1),
+        body=np.array(middle),
         level=average.mean(axis=1),
         bright=average[:, 3:].mean(axis=1),
         chroma=np.array(chroma).reshape(-1, 12),
@@ -87,18 +110,38 @@ def _hits(strength: NDArray[np.float32], rate: float, grid: Grid, bars: NDArray[
     return np.asarray(strength[around].max(axis=2).astype(np.float64).mean(axis=1))
 
 
+def _risen(rise: Array, loud: Array) -> Array:
+    """The amplitude by which the bass rises, from the rise of its logarithm and log10 of the power that it reaches.
+
+    A logarithm rises by far more from silence than over a bass that goes on: the same bass drum would count three
+    times as much alone as under everything else.
+    """
+    return np.asarray(-np.expm1(-rise) * 10.0 ** (0.5 * loud))
+
+
 def find_sections(features: BarFeatures, grid: Grid) -> tuple[Section, ...]:
     """Sections of whole bars over the whole track."""
     if features.bars < 2 * SHORTEST_BARS:
         return ()
-    has = _what_sounds(features)
-    borders = _borders(features, has)
+    borders = _borders(features, _what_sounds(features))
+    borders = _with_rises(features, borders, _what_sounds(_levelled(features, borders)))
+    has = _what_sounds(_levelled(features, borders))
     kinds = [_kind(features, has, a, b) for a, b in pairwise(borders)]
+    borders, kinds = _joined(borders, kinds)
     per_bar, first = grid.beats_per_bar, features.first
     return tuple(
         Section(kind=kind, start=float((first + a) * per_bar), end=float((first + b) * per_bar))
         for kind, a, b in zip(kinds, borders[:-1], borders[1:], strict=True)
     )
+
+
+def _levelled(features: BarFeatures, borders: list[int]) -> BarFeatures:
+    """Features with each bar as its section is on the whole: a lead that comes and goes makes no section another."""
+    level = {name: getattr(features, name).copy() for name in ("kick", "drums", "bass", "body")}
+    for a, b in pairwise(borders):
+        for values in level.values():
+            values[a:b] = values[a:b].mean()
+    return replace(features, **level)
 
 
 @dataclass(frozen=True)
@@ -110,19 +153,38 @@ class _Sounding:
 
 
 def _what_sounds(features: BarFeatures) -> _Sounding:
-    """Bass and body are told apart among bars with a bass drum, whose own sound they stand out from or not."""
-    kick = _upper_of_two(features.kick, 0.25)
-    bass, body = _upper_of_two(features.bass, 0.3), _upper_of_two(features.body, 0.3)
-    if kick.sum() >= 4:
-        bass[kick], body[kick] = _upper_of_two(features.bass[kick], 0.3), _upper_of_two(features.body[kick], 0.3)
-    return _Sounding(kick=kick, drums=_upper_of_two(features.drums, 0.25), bass=bass, body=body)
+    """What sounds in each bar, each told apart only among bars that are alike in what is louder: the bass among bars
+    with the same drums, what is pitched above it among those with the same bass."""
+    kick = features.kick > KICK * np.percentile(features.kick, 90)
+    drums = features.drums > DRUMS * np.percentile(features.drums, 90)
+    bass = np.zeros_like(kick)
+    for some in (kick, ~kick):
+        bass[some] = _upper_of_two(features.bass[some], BASS_APART)
+    lowest = _lowest(features.body, kick & bass, BODY_APART)
+    body = features.body > lowest
+    if (kick & bass).any():
+        alone = kick & ~bass
+        body[alone] &= features.body[alone] > np.median(features.body[kick & bass & body]) - BODY_APART
+    body[~kick] = features.body[~kick] > np.percentile(features.body, 90) - FAR_BELOW
+    return _Sounding(kick=kick, drums=drums, bass=bass, body=body)
+
+
+def _lowest(values: Array, some: NDArray[np.bool_], apart: float) -> float:
+    """Above what a value belongs to the upper group among some; where those are one group, not far below them all."""
+    if not some.any():
+        return float(values.max(initial=0.0))
+    upper = values[some][_upper_of_two(values[some], apart)]
+    lower = values[some][values[some] < upper.min()]
+    return float(upper.min() + (lower.max() if len(lower) else upper.min() - 2.0 * apart)) / 2.0
 
 
 def _upper_of_two(values: Array, apart: float) -> NDArray[np.bool_]:
     """Which values belong to the upper of two groups (N. Otsu, IEEE Trans. SMC 9, 1979); all, where there is one group.
 
-    ``apart`` is the least distance of the groups' means: as a share of the upper for strengths, plain for logarithms.
+    Two groups are at least ``apart``, and wider apart than the values within each are spread.
     """
+    if np.ptp(values) < apart if len(values) else True:
+        return np.ones(len(values), dtype=bool)
     order = np.sort(values)
     n = len(order)
     sums = np.cumsum(order)
@@ -130,10 +192,12 @@ def _upper_of_two(values: Array, apart: float) -> NDArray[np.bool_]:
     below, above = sums[:-1] / k, (sums[-1] - sums[:-1]) / (n - k)
     best = int(np.argmax(k * (n - k) * (above - below) ** 2))
     gap = float(above[best] - below[best])
-    needed = apart * float(above[best]) if order[0] >= 0.0 else apart
-    if gap < needed:
+    border = (above[best] + below[best]) / 2.0
+    upper = np.asarray(values > border)
+    spread = np.sqrt((values[upper].var() * upper.sum() + values[~upper].var() * (~upper).sum()) / n)
+    if gap < max(apart, APART_SPREADS * spread):
         return np.ones(n, dtype=bool)
-    return np.asarray(values > (above[best] + below[best]) / 2.0)
+    return upper
 
 
 def _borders(features: BarFeatures, has: _Sounding) -> list[int]:
@@ -158,12 +222,90 @@ def _borders(features: BarFeatures, has: _Sounding) -> list[int]:
             change, int(bar)
         ):
             borders.append(int(bar))
-    return [*sorted(borders), n]
+    return _divided(features, [*sorted(borders), n])
+
+
+def _divided(features: BarFeatures, borders: list[int]) -> list[int]:
+    """Borders, and those between them at which one thing comes or goes while all else goes on: against the whole track
+    that is little, against the bars around it much."""
+    told = np.stack((features.bass, features.body, features.level), axis=1)
+    found = [0]
+    for a, b in pairwise(borders):
+        begin = a
+        while (at := _step(told[begin:b])) is not None:
+            begin += at
+            found.append(begin)
+        found.append(b)
+    return sorted(set(found))
+
+
+def _step(rows: Array) -> int | None:
+    """The row from which one of the features is plainly another, None where none is."""
+    best, at = 1.0, None
+    for row in range(PHRASE, len(rows) - PHRASE + 1, PHRASE):
+        before, after = rows[max(0, row - 2 * PHRASE) : row], rows[row : row + 2 * PHRASE]
+        apart = np.abs(after.mean(axis=0) - before.mean(axis=0))
+        spread = np.sqrt((before.var(axis=0) + after.var(axis=0)) / 2.0)
+        clear = float((apart / np.maximum(STEP, STEP_SPREADS * spread)).max())
+        if clear > best:
+            best, at = clear, row
+    return at
 
 
 def _beaten(change: Array, bar: int) -> float:
     """The largest change nearby, which a border must reach."""
     return float(change[max(0, bar - SHORTEST_BARS) : bar + SHORTEST_BARS + 1].max())
+
+
+def _with_rises(features: BarFeatures, borders: list[int], has: _Sounding) -> list[int]:
+    """Borders, and one where a rise begins before the bass drum comes back."""
+    found, begin = list(borders), None
+    for a, b in pairwise(borders):
+        if not has.kick[a]:
+            begin = a if begin is None else begin
+            if b < features.bars and has.kick[b]:
+                length = _rise_before(features, begin, b)
+                found = [x for x in found if not b - length < x < b] + [b - length]
+        else:
+            begin = None
+    return sorted(set(found))
+
+
+def _rise_before(features: BarFeatures, begin: int, end: int) -> int:
+    """How many bars before ``end`` belong to a rise that begins after ``begin``; 0 where there is none.
+
+    All of it has denser drums than what goes before, and it grows.
+    """
+    for length in RISES:
+        start = end - length
+        if start < begin or not _grows(features, start, end):
+            continue
+        if start == begin:
+            return length
+        before = features.drums[begin:start].mean()
+        if features.drums[start:end].mean() > DENSER * before:
+            return length
+    return 0
+
+
+def _joined(borders: list[int], kinds: list[SectionKind]) -> tuple[list[int], list[SectionKind]]:
+    """Sections without the borders between two of one kind, but where each is a whole phrase of eight bars."""
+    starts, kept, last = [borders[0]], [kinds[0]], kinds[0]
+    for a, b, kind in zip(borders[1:], borders[2:], kinds[1:], strict=False):
+        if kind is last and ((a - starts[-1]) % LONG_PHRASE or b - a < LONG_PHRASE):
+            continue
+        starts.append(a)
+        kept.append(kind)
+        last = kind
+    return [*starts, borders[-1]], kept
+
+
+def _grows(features: BarFeatures, a: int, b: int) -> bool:
+    """Whether a section becomes brighter, and its drums denser or louder."""
+    half = max(1, (b - a) // 2)
+    early, late = slice(a, a + half), slice(b - half, b)
+    brighter = float(features.bright[late].mean() - features.bright[early].mean())
+    return brighter > BRIGHTER and bool(features.drums[late].mean() > DENSER * features.drums[early].mean())
 
 
 def _kind(features: BarFeatures, has: _Sounding, a: int, b: int) -> SectionKind:
@@ -173,10 +315,11 @@ def _kind(features: BarFeatures, has: _Sounding, a: int, b: int) -> SectionKind:
         if body:
             return SectionKind.FULL
         return SectionKind.BASS if bass else SectionKind.BEAT
-    half = max(1, (b - a) // 2)
-    rising = features.bright[b - half : b].mean() - features.bright[a : a + half].mean()
-    if drums and rising > 0.1 and b - a <= 16:
+    if drums and b - a <= 2 * RISES[0] and _grows(features, a, b):
         return SectionKind.RISE
     if drums and not (bass or body):
         return SectionKind.BEAT
-    return SectionKind.BREAK if drums or (a > 0 and b < features.bars) else SectionKind.BEATLESS
+    if a > 0 and b < features.bars:
+        return SectionKind.BREAK
+    at_edge = float(features.drums[a:b].mean()) > EDGE_DRUMS * float(np.percentile(features.drums, 90))
+    return SectionKind.BREAK if at_edge else SectionKind.BEATLESS

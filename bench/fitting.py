@@ -1,16 +1,17 @@
 """Trains what weighs the evidence for beats and bars: ``python -m bench.fitting``.
 
-Trained on crossed pieces and on the pieces and the battery's tracks with an even number; reported on the others, which
-take no part. Both are conditional choices (D. McFadden, 1974) with a penalty on the squares of the weights, so that the
-shares are probabilities, and a doubt may be stated as one: what was said is printed against how often it was right. The
-network of ``analysis/beat/metre.py`` is written beside it; the table of ``analysis/beat/bar.py`` is printed as Python.
+Trained on crossed pieces, and on the pieces, arrangements and the battery's tracks with an even number; reported on the
+others, which take no part. Both are conditional choices (D. McFadden, 1974) with a penalty on the squares of the
+weights, so that the shares are probabilities, and a doubt may be stated as one: what was said is printed against how
+often it was right. The network of ``analysis/beat/metre.py`` is written beside it; the table of
+``analysis/beat/bar.py`` is printed as Python.
 """
 
 from __future__ import annotations
 
 import pprint
 from concurrent.futures import ProcessPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 from multiprocessing import get_context
 from pathlib import Path
@@ -19,7 +20,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import minimize
 
-from bench import battery, pieces
+from bench import arrangements, battery, pieces
 from fernbrook.analysis.analyse import analyse
 from fernbrook.analysis.beat import bar, grid_search, metre
 from fernbrook.analysis.beat.drift import whole_beats
@@ -27,7 +28,7 @@ from fernbrook.analysis.beat.network import Network, Stored, probabilities
 from fernbrook.analysis.features import Features
 from fernbrook.core.track import Grid
 
-CROSSED = 400
+CROSSED = 240
 FEATURES = pieces.FOLDER.parent / "features"
 UNITS = 8
 PENALTY, BAR_PENALTY = 0.008, 0.01
@@ -76,6 +77,9 @@ def known() -> list[Known]:
     found = [
         Known(p.name, p.path, p.beats_s, p.per_bar, 0, p.felt, p.number < 100 and p.number % 2 == 1) for p in every
     ]
+    for track in arrangements.made():
+        beats = np.asarray(track.grid.time_at(np.arange(track.sections[-1].end)))
+        found.append(Known(f"arranged {track.name}", track.path, beats, 4, 0, (1.0,), track.number % 2 == 1))
     for number, case in enumerate(battery.made()):
         truth = case.truth()
         beats = _whole(truth.grid, truth.duration_s)
@@ -119,7 +123,7 @@ def _choices(track: Known) -> tuple[Choice, Choice | None]:
     bands = heard.onsets.evened
     strength = np.sqrt(bands).mean(axis=0, dtype=np.float64)
     pulse, _, _ = grid_search.find_pulse(bands, strength, heard.onsets.rate)
-    ways, evidence = metre.hypotheses(heard.onsets, heard.harmony, pulse, grid_search.DEFAULT_RANGE)
+    ways, evidence = metre.hypotheses(heard.onsets, heard.harmony, pulse, grid_search.DEFAULT_RANGE, heard.heard)
     grids = [pulse.counted(*way) for way in ways]
     # Closer than anyone would judge a beat, or the next place in the beat would pass for it in fast music.
     near_s = PLACE * float(np.median(np.diff(track.beats_s)))
@@ -131,7 +135,7 @@ def _choices(track: Known) -> tuple[Choice, Choice | None]:
         return beat, None
     grid = Grid.through(track.beats_s, np.arange(len(track.beats_s)))
     first, count = whole_beats(grid, heard.onsets.duration_s)
-    places = bar.evidence_by_place(heard.onsets, heard.harmony, grid, first, count - 1, track.per_bar)
+    places = bar.evidence_by_place(heard.onsets, heard.harmony, grid, first, count - 1, track.per_bar, heard.heard)
     return beat, Choice(
         track.name, places, np.arange(track.per_bar) == (track.first - first) % track.per_bar, track.held
     )
@@ -177,6 +181,24 @@ def trained(choices: list[Choice], names: tuple[str, ...], units: int, penalty: 
     return Network(names, mean, scale, *parts(found))
 
 
+def _unheard(choices: list[Choice], names: tuple[str, ...]) -> list[Choice]:
+    """The same without the trained listener, as for features that were kept before there was one."""
+    theirs = [i for i, name in enumerate(names) if name.startswith("heard")]
+    rows = np.concatenate([c.evidence for c in choices])
+    usual = rows[:, theirs].mean(axis=0)
+    found = []
+    for choice in choices:
+        evidence = choice.evidence.copy()
+        evidence[:, theirs] = usual
+        found.append(replace(choice, evidence=evidence))
+    return found
+
+
+def _also_unheard(choices: list[Choice], names: tuple[str, ...]) -> list[Choice]:
+    """Choices with the trained listener and without: either must do."""
+    return [*choices, *_unheard(choices, names)]
+
+
 def _reported(what: str, choices: list[Choice], net: Network) -> None:
     """Right ones, and the reliability of the shares, in five classes of about equal size."""
     each = [(c, probabilities(net.scores(c.evidence))) for c in choices]
@@ -195,13 +217,16 @@ def main() -> None:
     beats, bars = [b for b, _ in every if b.right.any()], [b for _, b in every if b]
     plain = trained([c for c in beats if not c.held], metre.EVIDENCE, 0, PENALTY)
     _reported("beats by a weighted sum, held back", [c for c in beats if c.held], plain)
-    net = trained([c for c in beats if not c.held], metre.EVIDENCE, UNITS, PENALTY)
+    net = trained(_also_unheard([c for c in beats if not c.held], metre.EVIDENCE), metre.EVIDENCE, UNITS, PENALTY)
     _reported("beats, trained on", [c for c in beats if not c.held], net)
     _reported("beats, held back", [c for c in beats if c.held], net)
+    _reported("beats, held back, unheard", _unheard([c for c in beats if c.held], metre.EVIDENCE), net)
     Path(metre.__file__).with_name("metre.json").write_text(_written(net))
-    by_place = trained([c for c in bars if not c.held], tuple(bar.WEIGHTS), 0, BAR_PENALTY)
+    places = tuple(bar.WEIGHTS)
+    by_place = trained(_also_unheard([c for c in bars if not c.held], places), places, 0, BAR_PENALTY)
     _reported("bars, trained on", [c for c in bars if not c.held], by_place)
     _reported("bars, held back", [c for c in bars if c.held], by_place)
+    _reported("bars, held back, unheard", _unheard([c for c in bars if c.held], places), by_place)
     weights = by_place.straight / by_place.scale
     pprint.pp({n: round(float(w), 2) for n, w in zip(by_place.evidence, weights, strict=True)}, sort_dicts=False)
 

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fernbrook.analysis.beat.grid_search import DEFAULT_RANGE, find_grid
+from fernbrook.analysis.beat.listener import ListenerMeter
 from fernbrook.analysis.beat.onsets import OnsetMeter
 from fernbrook.analysis.confidence import doubts, runner_up
 from fernbrook.analysis.features import Features
@@ -28,7 +29,7 @@ from fernbrook.core.track import Doubt, Grid, Section, VoiceSpan
 RATE = 44_100
 CHUNK = RATE * 10
 SILENCE = 10.0 ** (-60.0 / 20.0)
-VERSION = 6
+VERSION = 7
 """Raised whenever results may differ, so that older ones can be told apart."""
 
 
@@ -99,7 +100,7 @@ def analyse(
     AudioFileError
         When the file cannot be read to its end.
     """
-    onsets, harmony, voice = OnsetMeter(RATE), HarmonyMeter(RATE), VoiceMeter(RATE)
+    onsets, harmony, voice, listener = OnsetMeter(RATE), HarmonyMeter(RATE), VoiceMeter(RATE), ListenerMeter()
     loudness, peaks, quality = LoudnessMeter(RATE), PeaksMeter(RATE), FileMeter()
     first_sound: int | None = None
     last_sound = 0
@@ -113,12 +114,12 @@ def analyse(
             if len(loud):
                 first_sound = start + int(loud[0]) if first_sound is None else first_sound
                 last_sound = start + int(loud[-1]) + 1
-            for meter in (onsets, harmony, voice, peaks):
+            for meter in (onsets, harmony, voice, peaks, listener):
                 meter.add(mono)
             loudness.add(block)
             quality.add(block)
             progress(0.85 * (start + len(block)) / frames)
-    features = Features(onsets.result(), harmony.result(), voice.result())
+    features = Features(onsets.result(), harmony.result(), voice.result(), listener.result())
     energies = loudness.energies()
     reading = read(features, energies, tempo_range)
     progress(1.0)
@@ -140,7 +141,7 @@ def read(
     features: Features, energies: NDArray[np.float64], tempo_range: tuple[float, float] = DEFAULT_RANGE
 ) -> Reading:
     """Find out what features mean: grid, key, sections, energy, and what is doubtful about them."""
-    found, clarity = find_grid(features.onsets, features.harmony, tempo_range)
+    found, clarity = find_grid(features.onsets, features.harmony, tempo_range, features.heard)
     grid = found.grid if found else None
     key = find_key(features.harmony, grid)
     sections: tuple[Section, ...] = ()

@@ -8,10 +8,12 @@ from __future__ import annotations
 
 import io
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from fernbrook.analysis.beat.listener import Heard
 from fernbrook.analysis.beat.onsets import LOW_BANDS, Onsets
 from fernbrook.analysis.structure.voice import MOST, Movement
 from fernbrook.analysis.tone.harmony import Harmony
@@ -19,19 +21,19 @@ from fernbrook.analysis.tone.harmony import Harmony
 
 @dataclass(frozen=True)
 class Features:
-    """Onsets, harmony, and the movement of partials in a track."""
+    """Onsets, harmony, the movement of partials in a track, and where a trained listener hears beats; ``heard`` is None
+    where an analysis before version 7 kept none."""
 
     onsets: Onsets
     harmony: Harmony
     movement: Movement
+    heard: Heard | None = None
 
     def to_bytes(self) -> bytes:
         """As stored."""
         bands = self.onsets.bands
         scale = np.maximum(bands.max(axis=1, keepdims=True, initial=0.0), 1e-9)
-        buffer = io.BytesIO()
-        np.savez_compressed(
-            buffer,
+        arrays: dict[str, Any] = dict(
             bands=np.rint(np.sqrt(bands / scale) * 255.0).astype(np.uint8),
             scale=scale.astype(np.float32),
             onset_rate=self.onsets.rate,
@@ -42,6 +44,10 @@ class Features:
             together=np.rint(np.clip(self.movement.together / MOST, -1.0, 1.0) * 127.0).astype(np.int8),
             movement_rate=self.movement.rate,
         )
+        if self.heard is not None:
+            arrays["heard"] = self.heard.stored()
+        buffer = io.BytesIO()
+        np.savez_compressed(buffer, **arrays)
         return buffer.getvalue()
 
     @classmethod
@@ -59,7 +65,8 @@ class Features:
                 (arrays["together"], float(arrays["movement_rate"])) if "together" in arrays else (np.zeros(0), 1.0)
             )
             movement = Movement(together.astype(np.float32) * np.float32(MOST / 127.0), rate)
-            return cls(Onsets(bands, float(arrays["onset_rate"])), harmony, movement)
+            heard = Heard.of(arrays["heard"]) if "heard" in arrays else None
+            return cls(Onsets(bands, float(arrays["onset_rate"])), harmony, movement, heard)
 
     def picture(self) -> NDArray[np.uint8]:
         """Onset strengths to draw: low, and all together; shape (frames, 2), evened out and scaled to 255."""

@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from fernbrook.analysis.beat.drift import drift, whole_beats
 from fernbrook.analysis.beat.grid_search import find_grid
+from fernbrook.analysis.beat.listener import FRAMES_PER_S
 from fernbrook.analysis.beat.onsets import Bands, Onsets
 from fernbrook.analysis.beat.tempo import refined, rough_tempi
 from fernbrook.analysis.features import Features
@@ -59,7 +60,7 @@ def measured(
     """The grid of a track found again within a range of tempi. Where a span of it is given, only that is measured, and
     only its lines are others than in the ``present`` grid, if there is one."""
     heard = features if span_s is None else _cut(features, *span_s)
-    found, _ = find_grid(heard.onsets, heard.harmony, tempo_range)
+    found, _ = find_grid(heard.onsets, heard.harmony, tempo_range, heard.heard)
     if found is None:
         where = "in this track" if span_s is None else "in this span"
         raise GridEditError(f"No beat between {tempo_range[0]:g} and {tempo_range[1]:g} BPM is clear {where}.")
@@ -122,6 +123,7 @@ def _cut(features: Features, start_s: float, end_s: float) -> Features:
         Onsets(onsets.bands[:, part(onsets.rate)], onsets.rate),
         Harmony(harmony.chroma[within], harmony.level[within], harmony.rate, harmony.fine),
         Movement(movement.together[part(movement.rate)], movement.rate),
+        features.heard.part(part(FRAMES_PER_S)) if features.heard else None,
     )
 
 

@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 
 from fernbrook.analysis.separation.bands import split
+from fernbrook.analysis.separation.masking import against_the_rest, masked
 from fernbrook.analysis.separation.pitch import pitched
 from fernbrook.analysis.separation.separate import Separated, separate
 from fernbrook.analysis.separation.slots import Slots
@@ -138,3 +139,13 @@ def test_a_grid_may_begin_anywhere(first_beat_s: float, bpm: float) -> None:
         found = separate(sound, grid, (), (), RATE)
         assert found.drums.shape == found.bass.shape == found.voice.shape == sound.shape
         assert np.isfinite(found.drums).all()
+
+
+def test_a_mask_that_lets_all_through_changes_nothing_and_two_that_share_add_up() -> None:
+    rng = np.random.default_rng(8)
+    sound = rng.standard_normal((30_000, 2)).astype(np.float32)
+    guess = (sound * np.float32(0.7)).astype(np.float32)
+    whole = masked(sound, guess, lambda _, spectra, __: np.ones(spectra.shape, np.float32))
+    assert np.abs(whole - sound).max() < 1e-4
+    one, rest = (masked(sound, g, against_the_rest) for g in (guess, sound - guess))
+    assert np.abs(one + rest - sound).max() < 1e-4

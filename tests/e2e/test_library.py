@@ -200,3 +200,16 @@ def test_suggested_cues_of_many_tracks_are_accepted_at_once(page: Page, address:
         removal = {"kind": "remove_cues", "ids": [c["id"] for c in markup["markup"]["cues"]]}
         page.request.post(f"{address}/api/tracks/{ids[title]}/markup/commands",
                           data={"version": markup["version"], "command": removal})  # fmt: skip
+
+
+def test_a_name_is_typed_into_a_dialog_at_once(page: Page, large: str) -> None:
+    open_tracks(page, large)
+    page.get_by_role("button", name="New list").click()
+    name = page.get_by_role("dialog").get_by_label("Name")
+    expect(name).to_be_focused()
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("Type a name")
+    page.keyboard.type("Doors")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("dialog")).to_have_count(0)
+    expect(page.get_by_role("button", name="Doors")).to_be_visible()

@@ -132,6 +132,23 @@ def test_what_was_cut_off_goes_on_where_it_was(order: PublishOrder, shelf: Shelf
     arrived(shelf, tmp_path)
 
 
+def test_another_file_is_not_sent_on_from_where_the_one_before_it_was_cut_off(
+    order: PublishOrder, shelf: Shelf, tmp_path: Path
+) -> None:
+    class StoppedError(Exception):
+        """As if the application had been closed."""
+
+    def stop(share: float) -> None:
+        if share > 0.4:
+            raise StoppedError
+
+    with pytest.raises(StoppedError):
+        publish(order, tmp_path, stop)
+    (tmp_path / "renders/mix.mp3").write_bytes(b"rendered anew, and shorter" * 1000)
+    publish(order, tmp_path, lambda _: None)
+    arrived(shelf, tmp_path)
+
+
 @pytest.mark.parametrize(
     ("how", "words"),
     [

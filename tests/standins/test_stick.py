@@ -326,6 +326,21 @@ def test_a_stick_that_is_too_small_gone_or_write_protected_is_told_and_what_was_
     assert digests(stick.with_name("pulled")).keys() >= before.keys()
 
 
+def test_a_list_leaves_out_a_track_whose_file_does_not_come_with_the_line_that_names_it(
+    services: Services, stick: Path
+) -> None:
+    order, *_ = services.sticks._order(OnTheStick.of(stick), *chosen(services))
+    lost, there = order.items
+    gone = lost.model_copy(update={"path": "audio/ab/gone.wav"})
+    done = fill_stick(order.model_copy(update={"items": (gone, there)}), services.folders.root, lambda _: None)
+    assert [f["title"] for f in done["failed"]] == [lost.track.title]
+    for playlist in (stick / "lists").iterdir():
+        text = playlist.read_text()
+        assert lost.track.title not in text
+        assert lost.track.file not in text
+    assert any(there.track.title in p.read_text() for p in (stick / "lists").iterdir())
+
+
 def paths(services: Services, order: StickOrder) -> list[str]:
     """Where the files of what is put on a stick lie."""
     return [services.folders.stored(services.files.find(track_named(services, i.track.title))) for i in order.items]

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from fernbrook.analysis.beat.listener import Heard
 from fernbrook.analysis.beat.metre import drum_patterns
 from fernbrook.analysis.beat.network import probabilities
 from fernbrook.analysis.beat.onsets import LOW_BANDS, Onsets
@@ -18,23 +19,27 @@ from fernbrook.analysis.tone.harmony import Harmony, novelty
 from fernbrook.core.track import Grid
 
 WEIGHTS = {
-    "chord, beat by beat": 0.62,
-    "chord, two beats": 0.23,
-    "chord, bar by bar": -0.41,
-    "chord, four beats": 0.75,
-    "level, four beats": 0.87,
-    "level, eight beats": 1.05,
-    "phrase": -0.53,
-    "low": -0.12,
-    "low, plain": 0.1,
-    "middle": -0.24,
-    "middle, plain": -0.18,
-    "high": -0.09,
-    "all": 0.23,
-    "loudest": -0.05,
-    "drum pattern": 0.71,
+    "chord, beat by beat": 0.58,
+    "chord, two beats": 0.18,
+    "chord, bar by bar": -0.45,
+    "chord, four beats": 0.82,
+    "level, four beats": 0.94,
+    "level, eight beats": 1.04,
+    "phrase": -0.56,
+    "low": 0.05,
+    "low, plain": 0.14,
+    "middle": -0.21,
+    "middle, plain": -0.07,
+    "high": -0.15,
+    "all": 0.02,
+    "loudest": 0.02,
+    "drum pattern": 0.53,
+    "heard": 0.77,
+    "heard, usually": 0.21,
 }
 """How much each piece of evidence counts: fitted by ``bench/fitting.py``, so that the shares are probabilities."""
+FAINT = 0.03
+"""A probability of the trained listener that says as little as none."""
 NEAR_S = 0.012
 THREE_OVER_FOUR = 0.08
 """By how much bars of three must repeat better than bars of four,"""
@@ -57,7 +62,7 @@ class Bar:
     clear: bool = True
 
 
-def find_bar(onsets: Onsets, harmony: Harmony, grid: Grid, first: int, count: int) -> Bar:
+def find_bar(onsets: Onsets, harmony: Harmony, grid: Grid, first: int, count: int, heard: Heard | None = None) -> Bar:
     """Find the bars of a grid whose beats are right.
 
     Parameters
@@ -68,15 +73,19 @@ def find_bar(onsets: Onsets, harmony: Harmony, grid: Grid, first: int, count: in
     lead = _lead_of_three(hits)
     per_bar = 3 if lead > THREE_OVER_FOUR else 4
     features = beat_features(harmony, grid.time_at(first + np.arange(count + 1)))
-    share = probabilities(_by_name(_evidence(features, hits, per_bar), per_bar) @ np.array(list(WEIGHTS.values())))
+    evidence = _evidence(features, hits, per_bar) | _listened(heard, grid, first, count, per_bar)
+    share = probabilities(_by_name(evidence, per_bar) @ np.array(list(WEIGHTS.values())))
     best = int(np.argmax(share))
     return Bar(per_bar, first + best, float(share[best]), abs(lead - THREE_OVER_FOUR) >= CLEARLY)
 
 
-def evidence_by_place(onsets: Onsets, harmony: Harmony, grid: Grid, first: int, count: int, per_bar: int) -> Array:
+def evidence_by_place(
+    onsets: Onsets, harmony: Harmony, grid: Grid, first: int, count: int, per_bar: int, heard: Heard | None = None
+) -> Array:
     """What speaks for each place in the bar being the first; shape (per_bar, len(WEIGHTS))."""
     features = beat_features(harmony, grid.time_at(first + np.arange(count + 1)))
-    return _by_name(_evidence(features, _hits(onsets, grid, first, count), per_bar), per_bar)
+    evidence = _evidence(features, _hits(onsets, grid, first, count), per_bar)
+    return _by_name(evidence | _listened(heard, grid, first, count, per_bar), per_bar)
 
 
 def _by_name(evidence: dict[str, Array], per_bar: int) -> Array:
@@ -143,6 +152,20 @@ def _evidence(features: Array, hits: Array, per_bar: int) -> dict[str, Array]:
         bar = hits[:, :whole].reshape(13, -1, 16).mean(axis=1)
         evidence["drum pattern"] = _standard(drum_patterns(bar))
     return evidence
+
+
+def _listened(heard: Heard | None, grid: Grid, first: int, count: int, per_bar: int) -> dict[str, Array]:
+    """What a trained listener says for each place in the bar: logarithms of how probable a first beat is there, the
+    mean over the track and the median, as sure as they are."""
+    if heard is None or not len(heard.first):
+        return {}
+    _, ones = heard.near(grid.time_at(first + np.arange(count)))
+    means = np.array([float(ones[c::per_bar].mean()) for c in range(per_bar)])
+    usual = np.array([float(np.median(ones[c::per_bar])) for c in range(per_bar)])
+    return {
+        "heard": np.log(means + FAINT) - np.log(means + FAINT).mean(),
+        "heard, usually": np.log(usual + FAINT) - np.log(usual + FAINT).mean(),
+    }
 
 
 def _standard(values: Array) -> Array:

@@ -16,6 +16,7 @@ from fernbrook.analysis.beat import fit
 from fernbrook.analysis.beat.bar import Bar, find_bar
 from fernbrook.analysis.beat.drift import BINS, Drift, drift, laid_out, whole_beats
 from fernbrook.analysis.beat.follow import follow
+from fernbrook.analysis.beat.listener import Heard
 from fernbrook.analysis.beat.metre import Metre, readings
 from fernbrook.analysis.beat.onsets import LOW_BANDS, Bands, Onsets
 from fernbrook.analysis.beat.swing import swing_ratio
@@ -75,13 +76,17 @@ class Found:
 
 
 def find_grid(
-    onsets: Onsets, harmony: Harmony, tempo_range: tuple[float, float] = DEFAULT_RANGE
+    onsets: Onsets,
+    harmony: Harmony,
+    tempo_range: tuple[float, float] = DEFAULT_RANGE,
+    heard: Heard | None = None,
 ) -> tuple[Found | None, float]:
     """Find the grid of a track, or None where hardly any beat is heard; and the clarity of what there is.
 
     Parameters
     ----------
     tempo_range : the slowest and the fastest tempo that the beat may have, in BPM
+    heard : what a trained listener makes of it, where that is known
     """
     bands = onsets.evened
     strength = np.sqrt(bands).mean(axis=0, dtype=np.float64)
@@ -91,7 +96,7 @@ def find_grid(
     clarity = float(np.clip(_explained(strength, onsets.rate, pulse).mean(), 0.0, 1.0))
     if clarity < _least_clarity(onsets.duration_s, steadiness):
         return None, clarity
-    ways = tuple(readings(onsets, harmony, pulse, tempo_range))
+    ways = tuple(readings(onsets, harmony, pulse, tempo_range, heard))
     beats = pulse.counted(ways[0].beats_per_pulse, ways[0].phase)
     if kind is not Kind.CONSTANT:
         beats, kind = _simplest(bands, onsets.rate, beats)
@@ -101,7 +106,7 @@ def find_grid(
         middle = onsets.duration_s / 2
         near = middle - (float(beats.beat_at(middle)) % 1.0) * 60.0 / beats.bpm_after
         beats = _phased(bands, onsets.rate, bpm, near)
-    grid, bar = _barred(onsets, harmony, bands, beats)
+    grid, bar = _barred(onsets, harmony, bands, beats, heard)
     left = drift(bands, onsets.rate, grid)
     if left.heard.sum() < FEWEST_BEATS:
         return None, clarity
@@ -261,10 +266,10 @@ def _simplest(bands: Bands, rate: float, beats: Grid) -> tuple[Grid, Kind]:
     return fit.free(places, followed.time_at(places)), Kind.FREE
 
 
-def _barred(onsets: Onsets, harmony: Harmony, bands: Bands, beats: Grid) -> tuple[Grid, Bar]:
+def _barred(onsets: Onsets, harmony: Harmony, bands: Bands, beats: Grid, heard: Heard | None) -> tuple[Grid, Bar]:
     """The grid counted in bars, beat 0 the first downbeat from which a beat is heard."""
     first, count = whole_beats(beats, onsets.duration_s)
-    bar = find_bar(onsets, harmony, beats, first, count - 1)
+    bar = find_bar(onsets, harmony, beats, first, count - 1, heard)
     bars = (first + count - bar.first) // bar.beats
     downbeat = bar.first + bar.beats * _first_bar_heard(bands, onsets.rate, beats, bar, bars)
     grid = beats.counted(1.0, float(downbeat))

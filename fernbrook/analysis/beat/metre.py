@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter1d
 
+from fernbrook.analysis.beat.listener import FRAMES_PER_S, Heard
 from fernbrook.analysis.beat.network import network, probabilities
 from fernbrook.analysis.beat.onsets import Bands, Onsets
 from fernbrook.analysis.tone.harmony import Harmony, novelty
@@ -37,6 +38,18 @@ USUALLY_FASTER = 0.3
 as much sounds between them as on them."""
 HALF_TIME = 0.15
 """What a pattern with one snare a bar loses against the others."""
+
+LISTENED = (
+    "heard as a whole",
+    "heard on the beat",
+    "heard on halves",
+    "heard on thirds",
+    "heard on every other beat",
+    "heard as first beats",
+)
+"""What is asked of the trained listener."""
+LEAST, ELSEWHERE = 0.02, 0.6
+"""The least probability that its word is taken for, and how much a frame without a beat counts."""
 
 Array = NDArray[np.float64]
 
@@ -85,7 +98,9 @@ class Metre:
     share: float
 
 
-def readings(onsets: Onsets, harmony: Harmony, pulse: Grid, tempo_range: tuple[float, float]) -> list[Metre]:
+def readings(
+    onsets: Onsets, harmony: Harmony, pulse: Grid, tempo_range: tuple[float, float], heard: Heard | None = None
+) -> list[Metre]:
     """All readings of a pulse, the most probable first; a tempo out of the range is none, unless all are.
 
     Parameters
@@ -93,7 +108,7 @@ def readings(onsets: Onsets, harmony: Harmony, pulse: Grid, tempo_range: tuple[f
     pulse : a grid whose beats are some pulse of the music
     tempo_range : the slowest and the fastest tempo to be considered, in BPM
     """
-    ways, evidence = hypotheses(onsets, harmony, pulse, tempo_range)
+    ways, evidence = hypotheses(onsets, harmony, pulse, tempo_range, heard)
     share = probabilities(network("metre").scores(evidence))
     mean = pulse.mean_bpm(0.0, max(onsets.duration_s, 1.0))
     return [
@@ -102,7 +117,11 @@ def readings(onsets: Onsets, harmony: Harmony, pulse: Grid, tempo_range: tuple[f
 
 
 def hypotheses(
-    onsets: Onsets, harmony: Harmony, pulse: Grid, tempo_range: tuple[float, float]
+    onsets: Onsets,
+    harmony: Harmony,
+    pulse: Grid,
+    tempo_range: tuple[float, float],
+    listened: Heard | None = None,
 ) -> tuple[list[tuple[float, float]], Array]:
     """All ways to count a pulse, and what speaks for each.
 
@@ -125,6 +144,7 @@ def hypotheses(
         for place in PLACES:
             evidence = _evidence(np.roll(steps, -place, axis=1), mean * ratio)
             evidence["chords last two bars at most"] = short
+            evidence |= _listened(listened, pulse.counted(ratio, place / STEPS / ratio), onsets.duration_s)
             rows.append([evidence[name] for name in EVIDENCE])
             ways.append((ratio, place / STEPS / ratio))
     return ways, np.array(rows)
@@ -231,6 +251,42 @@ def _evidence(steps: Array, bpm: float) -> dict[str, float]:
     return evidence
 
 
+def _listened(heard: Heard | None, beats: Grid, duration_s: float) -> dict[str, float]:
+    """What a trained listener says of a reading; not a number where there is none.
+
+    How it judges the whole is the mean log likelihood of its probabilities, a beat within a frame where the reading has
+    one, none elsewhere.
+    """
+    if heard is None or not len(heard.beat):
+        return dict.fromkeys(LISTENED, np.nan)
+    first, last = (float(b) for b in beats.beat_at([0.0, duration_s]))
+    numbers = np.arange(np.ceil(first), np.floor(last))
+    if len(numbers) < 4:
+        return dict.fromkeys(LISTENED, np.nan)
+    on, one = heard.near(beats.time_at(numbers))
+    between, _ = heard.near(beats.time_at(numbers + 0.5))
+    thirds, _ = heard.near(beats.time_at(numbers[:, None] + np.array([1.0, 2.0]) / 3.0))
+    every = np.clip(heard.any_beat, LEAST, 1.0 - LEAST)
+    free = np.ones(len(every), dtype=bool)
+    at = np.clip(np.rint(beats.time_at(numbers) * FRAMES_PER_S).astype(int), 0, len(every) - 1)
+    free[np.clip(at[:, None] + np.arange(-1, 2), 0, len(every) - 1)] = False
+    likelihood = float(np.log(np.clip(on, LEAST, 1.0)).sum()) + ELSEWHERE * float(np.log1p(-every[free]).sum())
+    return dict(
+        zip(
+            LISTENED,
+            (
+                likelihood / len(every),
+                float(on.mean()),
+                float(between.mean()),
+                float(thirds.mean()),
+                abs(float(on[0::2].mean()) - float(on[1::2].mean())),
+                float(one.mean()),
+            ),
+            strict=True,
+        )
+    )
+
+
 def _leans(beats: Array) -> float:
     """How much more there is on even beats than on odd ones, from -1 to 1; shape of ``beats`` (8, STEPS)."""
     return _more(float(beats[0::2, 0].mean()), float(beats[1::2, 0].mean()))
@@ -258,5 +314,9 @@ def drum_patterns(bar: Array) -> Array:
     return np.asarray(fits).max(axis=1)
 
 
-EVIDENCE: tuple[str, ...] = (*_evidence(np.ones((ROWS, 8 * STEPS)), CENTRE_BPM), "chords last two bars at most")
+EVIDENCE: tuple[str, ...] = (
+    *_evidence(np.ones((ROWS, 8 * STEPS)), CENTRE_BPM),
+    "chords last two bars at most",
+    *LISTENED,
+)
 """The names of all evidence, in order."""

@@ -52,8 +52,11 @@ class Network:
         return cls(tuple(stored.evidence), *arrays)
 
     def scores(self, evidence: Array) -> Array:
-        """A score for each row, shape (rows,); exp of it is in proportion to how probable the row is."""
-        z = (evidence - self.mean) / self.scale
+        """A score for each row, shape (rows,); exp of it is in proportion to how probable the row is.
+
+        Evidence that is not known (not a number) is taken for what it is on average.
+        """
+        z = np.nan_to_num((evidence - self.mean) / self.scale)
         return np.asarray(np.tanh(z @ self.hidden + self.bias) @ self.out + z @ self.straight)
 
 

@@ -5,6 +5,7 @@ import { mixOf } from '../api/mixOf'
 import type { Command, Mix, MixAnswer } from '../api/types'
 import { Clock } from '../time/clock'
 import { changeQueue } from './queue'
+import { settleAll } from './resting'
 
 /**
  * The mix that is open. Changes go to the server one after the other, each on the version that the one before it
@@ -68,16 +69,19 @@ export const useMix = defineStore('mix', () => {
     )
   }
 
-  function undo(): Promise<boolean> {
+  async function undo(): Promise<boolean> {
+    await settleAll()
     return changed((version) => data(api.POST('/api/mixes/{mix_id}/undo', { ...here(), body: { version } })))
   }
 
-  function redo(): Promise<boolean> {
+  async function redo(): Promise<boolean> {
+    await settleAll()
     return changed((version) => data(api.POST('/api/mixes/{mix_id}/redo', { ...here(), body: { version } })))
   }
 
   /** Make a state of the history the one that counts. */
-  function goTo(step: number): Promise<boolean> {
+  async function goTo(step: number): Promise<boolean> {
+    await settleAll()
     const path = { mix_id: mix.value!.id, step }
     return changed((version) =>
       data(api.POST('/api/mixes/{mix_id}/history/{step}/go', { params: { path }, body: { version } })),

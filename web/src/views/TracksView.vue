@@ -358,9 +358,3 @@ header {
   }
 }
 </style>
-
-<style>
-.names-field + .names-field {
-  margin-top: 8px;
-}
-</style>

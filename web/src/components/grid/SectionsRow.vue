@@ -1,10 +1,11 @@
 <script setup lang="ts">
-import { Dropdown, Input, Menu, MenuDivider, MenuItem, Modal } from 'ant-design-vue'
-import { computed, h, ref, useTemplateRef } from 'vue'
+import { Dropdown, Menu, MenuDivider, MenuItem } from 'ant-design-vue'
+import { computed, ref, useTemplateRef } from 'vue'
 import type { Section, SectionKind } from '../../api/types'
 import { startDrag } from '../../composables/page/useDrag'
 import { barBeat } from '../../time/format'
 import type { BeatGrid } from '../../time/grid'
+import { askTexts } from '../shared/askTexts'
 import { extent, joined, splitSection, withBorder } from '../../time/spans'
 
 const KINDS: { kind: SectionKind; label: string }[] = [
@@ -70,21 +71,21 @@ function split(index: number) {
 }
 
 function rename(index: number) {
-  let name = sections[index]!.name
-  Modal.confirm({
+  askTexts({
     title: 'Name of the section',
-    content: () =>
-      h(Input, {
-        defaultValue: name,
-        maxlength: 60,
-        'aria-label': 'Name',
-        onChange: (e) => (name = e.target.value ?? ''),
-      }),
-    okText: 'Rename',
-    onOk: () =>
+    ok: 'Rename',
+    fields: [
+      {
+        label: 'Name',
+        value: sections[index]!.name ?? '',
+        maxLength: 60,
+        placeholder: 'As it is called by what sounds',
+      },
+    ],
+    use: ([name]) =>
       emit(
         'change',
-        sections.map((s, i) => (i === index ? { ...s, name: (name ?? '').trim() } : s)),
+        sections.map((s, i) => (i === index ? { ...s, name: name! } : s)),
         'rename a section',
       ),
   })

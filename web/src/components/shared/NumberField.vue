@@ -42,6 +42,28 @@ async function commit() {
   sent = null
 }
 
+function entered(event: Event) {
+  void commit()
+  leave(event)
+}
+
+/** Leave the field: the keys of the view are meant again. */
+function leave(event: Event) {
+  ;(event.target as HTMLElement).blur()
+}
+
+function restored(event: KeyboardEvent) {
+  shown.value = props.value
+  event.stopPropagation()
+  leave(event)
+}
+
+/** Keys that write something else than a number write nothing. */
+function onlyNumbers(event: KeyboardEvent) {
+  const types = event.key.length === 1 && !event.ctrlKey && !event.metaKey && !event.altKey
+  if (types && !/[-+\d.,−]/.test(event.key)) event.preventDefault()
+}
+
 function stepped(value: unknown) {
   shown.value = Number(value)
   void commit()
@@ -74,7 +96,9 @@ onMounted(() => {
     :controls="!bare"
     :formatter="(v) => (v === '' || v === undefined ? '' : String(Number(Number(v).toFixed(digits ?? 2))))"
     @update:value="(v) => (shown = typeof v === 'number' ? v : null)"
-    @press-enter="commit"
+    @press-enter="entered"
+    @keydown.escape="restored"
+    @keydown="onlyNumbers"
     @blur="commit"
     @step="stepped"
   />

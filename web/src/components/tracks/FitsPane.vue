@@ -1,6 +1,7 @@
 <script setup lang="ts">
-import { Button, Input, Modal, Segmented, Skeleton } from 'ant-design-vue'
-import { computed, h, ref } from 'vue'
+import { Button, Segmented, Skeleton } from 'ant-design-vue'
+import { computed, ref } from 'vue'
+import { askTexts } from '../shared/askTexts'
 import { attempt } from '../../composables/page/attempt'
 import { useKeyNotation } from '../../composables/page/preferences'
 import { useFits, useLibraryActions } from '../../composables/library/useLibrary'
@@ -43,18 +44,11 @@ function tryWith(other: string) {
 function togglePair(other: string, paired: boolean) {
   const [first, second] = before.value ? [other, id.value!] : [id.value!, other]
   if (paired) return void attempt(() => actions.unpair(first, second))
-  let note = ''
-  Modal.confirm({
+  askTexts({
     title: 'They go well together',
-    content: () =>
-      h(Input, {
-        maxlength: 500,
-        placeholder: 'Why, or where (may stay empty)',
-        'aria-label': 'Note',
-        onChange: (e: Event) => (note = (e.target as HTMLInputElement).value),
-      }),
-    okText: 'Pair them',
-    onOk: () => attempt(() => actions.pair(first, second, note.trim())),
+    ok: 'Pair them',
+    fields: [{ label: 'Note', maxLength: 500, placeholder: 'Why, or where (may stay empty)' }],
+    use: ([note]) => attempt(() => actions.pair(first, second, note!)),
   })
 }
 </script>

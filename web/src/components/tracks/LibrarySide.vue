@@ -1,6 +1,7 @@
 <script setup lang="ts">
-import { Dropdown, Input, Menu, MenuItem, Modal } from 'ant-design-vue'
+import { Dropdown, Menu, MenuItem, Modal } from 'ant-design-vue'
 import { h, ref } from 'vue'
+import { askTexts } from '../shared/askTexts'
 import { attempt } from '../../composables/page/attempt'
 import { useGathered, useLibraryActions } from '../../composables/library/useLibrary'
 import { accept, carriesTracks, dragged } from '../../composables/library/useListOrder'
@@ -35,19 +36,11 @@ function everything() {
 }
 
 function ask(title: string, value: string, ok: string, use: (name: string) => Promise<unknown>) {
-  let name = value
-  Modal.confirm({
+  askTexts({
     title,
-    content: () =>
-      h(Input, {
-        defaultValue: value,
-        maxlength: 120,
-        autofocus: true,
-        'aria-label': 'Name',
-        onChange: (e: Event) => (name = (e.target as HTMLInputElement).value),
-      }),
-    okText: ok,
-    onOk: () => name.trim() && attempt(() => use(name.trim())),
+    ok,
+    fields: [{ label: 'Name', value, maxLength: 120, needed: 'Type a name for it.' }],
+    use: ([name]) => attempt(() => use(name!)),
   })
 }
 

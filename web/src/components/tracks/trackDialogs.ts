@@ -1,26 +1,24 @@
-import { Input, Modal } from 'ant-design-vue'
-import { h } from 'vue'
+import { Modal } from 'ant-design-vue'
 import { attempt } from '../../composables/page/attempt'
 import type { ListedTrack } from '../../library/trackTable'
+import { askTexts } from '../shared/askTexts'
 
 /** Ask for the names of a track, and give them to it. */
 export function askNames(track: ListedTrack, use: (title: string, artist: string) => Promise<unknown>) {
-  let { title, artist } = track
-  const field = (name: string, value: string, put: (text: string) => void) =>
-    h(Input, {
-      class: 'names-field',
-      defaultValue: value,
-      maxlength: 300,
-      placeholder: name,
-      'aria-label': name,
-      onChange: (e: Event) => put((e.target as HTMLInputElement).value),
-    })
-  Modal.confirm({
+  askTexts({
     title: 'Names of the track',
-    content: () =>
-      h('div', [field('Title', title, (t) => (title = t)), field('Artist', artist, (t) => (artist = t))]),
-    okText: 'Rename',
-    onOk: () => attempt(() => use(title.trim() || track.title, artist.trim())),
+    ok: 'Rename',
+    fields: [
+      {
+        label: 'Title',
+        value: track.title,
+        maxLength: 300,
+        placeholder: 'Title',
+        needed: 'A track needs a title.',
+      },
+      { label: 'Artist', value: track.artist, maxLength: 300, placeholder: 'Artist' },
+    ],
+    use: ([title, artist]) => attempt(() => use(title!, artist!)),
   })
 }
 

@@ -3,6 +3,7 @@ import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { nextTick, ref } from 'vue'
 import type { Command, ControlSpec, Curve, PlannedTransition } from '../../api/types'
 import { useCurveEditing } from '../../composables/transition/useCurveEditing'
+import { settleAll } from '../../stores/resting'
 import { hueOf } from '../../theme/hues'
 import { point } from '../../time/curve'
 import CurveLane from './CurveLane.vue'
@@ -91,16 +92,22 @@ describe('a lane with both sides’ curves', () => {
   it('moves a point by keys, finely with shift, by beats where these are snapped to', async () => {
     const { points } = lane()
     await points[1]!.trigger('keydown', { key: 'ArrowUp' })
-    expect(curveSent()[1]![1]).toBeCloseTo(0.55)
+    await points[1]!.trigger('keydown', { key: 'ArrowUp' })
+    await settleAll()
+    expect(sent).toHaveLength(1)
+    expect(curveSent()[1]![1]).toBeCloseTo(0.6)
     await points[1]!.trigger('keydown', { key: 'ArrowRight', shiftKey: true })
+    await settleAll()
     expect(curveSent()[1]![0]).toBeCloseTo(0.504)
     await lane({ unit: 4 }).points[1]!.trigger('keydown', { key: 'ArrowRight' })
+    await settleAll()
     expect(curveSent()[1]![0]).toBeCloseTo(0.5 + 4 / 32)
   })
 
   it('keeps the level that a side must start or end with', async () => {
     const { points } = lane()
     await points[0]!.trigger('keydown', { key: 'ArrowDown' })
+    await settleAll()
     expect(curveSent()[0]).toEqual(point(0, 1))
   })
 

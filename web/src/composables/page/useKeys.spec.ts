@@ -2,10 +2,11 @@ import { afterEach, describe, expect, it, vi } from 'vitest'
 import { effectScope } from 'vue'
 import { listenForKeys, useKeys, useKeySets } from './useKeys'
 
-const scope = effectScope()
+let scope = effectScope()
 
 function page(html: string, keys: Record<string, () => void>, title = 'View') {
   document.body.innerHTML = html
+  scope = effectScope()
   scope.run(() => {
     listenForKeys()
     useKeys(
@@ -45,5 +46,16 @@ describe('the keys of a view', () => {
     press('z', '#text', { ctrlKey: true })
     expect(undo).toHaveBeenCalledTimes(1)
     expect(useKeySets().value.map((s) => s.title)).toEqual(['View'])
+  })
+
+  it('are the same with Caps Lock on, and with shift where that means nothing else', () => {
+    const loop = vi.fn()
+    const hear = vi.fn()
+    const tag = vi.fn()
+    page('', { l: loop, L: hear, t: tag })
+    press('L')
+    press('l', 'body', { shiftKey: true })
+    press('T', 'body', { shiftKey: true })
+    expect([loop, hear, tag].map((f) => f.mock.calls.length)).toEqual([1, 1, 1])
   })
 })

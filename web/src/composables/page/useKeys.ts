@@ -86,12 +86,21 @@ export function listenForKeys() {
 }
 
 function bindingOf(event: KeyboardEvent): KeyBinding | undefined {
-  const name = event.ctrlKey || event.metaKey ? `ctrl+${event.key.toLowerCase()}` : event.key
-  for (const set of [...sets].reverse()) {
-    const found = set.bindings.find((b) => b.keys.includes(name))
-    if (found) return found
+  for (const name of namesOf(event)) {
+    for (const set of [...sets].reverse()) {
+      const found = set.bindings.find((b) => b.keys.includes(name))
+      if (found) return found
+    }
   }
   return undefined
+}
+
+/** What a key may be bound as. A letter is the same with Caps Lock on, and with shift where that means nothing else. */
+function namesOf({ key, ctrlKey, metaKey, shiftKey }: KeyboardEvent): string[] {
+  const [small, large] = [key.toLowerCase(), key.toUpperCase()]
+  if (ctrlKey || metaKey) return [`ctrl+${small}`]
+  if (key.length > 1 || small === large) return [key]
+  return shiftKey ? [large, small] : [small]
 }
 
 const TEXT = 'input:not([type=checkbox], [type=radio], [type=range]), textarea, [contenteditable=true]'

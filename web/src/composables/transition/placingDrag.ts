@@ -20,7 +20,7 @@ export function placingDrag(placing: Placing, view: SeamViewport) {
       const step = { ArrowLeft: -1, ArrowRight: 1 }[event.key]
       if (!step) return
       event.preventDefault()
-      void placing.nudge(part, step * (event.shiftKey ? 4 : 1))
+      placing.nudge(part, step * (event.shiftKey ? 4 : 1))
     },
   }
 }

@@ -13,6 +13,7 @@ import {
   type CurveSide,
   type PickedPoint,
 } from '../../time/curveEdit'
+import { useResting } from '../page/useResting'
 import { useCurves } from './useCurves'
 
 const otherSide = (side: CurveSide): CurveSide => (side === 'outgoing' ? 'incoming' : 'outgoing')
@@ -79,9 +80,14 @@ export function useEditingOf(curved: Ref<Curved>, beats: (side: CurveSide) => nu
     () => (picked.value = []),
   )
 
+  const pressed = useResting<Map<string, Lane>>()
+  watch(() => curved.value.id, pressed.leave)
   const stored = (side: CurveSide, control: Control) => withEnds(curved.value.curveOf(side, control))
+  /** As it will be when what was pressed is sent. */
+  const settled = (side: CurveSide, control: Control) =>
+    pressed.draft.value?.get(`${side} ${control}`)?.curve ?? stored(side, control)
   const shown = (side: CurveSide, control: Control) =>
-    drafts.value.get(`${side} ${control}`)?.curve ?? stored(side, control)
+    drafts.value.get(`${side} ${control}`)?.curve ?? settled(side, control)
   const neutralOf = (control: Control) => controls.value?.find((c) => c.control === control)?.neutral ?? 1
   const isPicked = (point: PickedPoint) => picked.value.some((p) => samePoint(p, point))
 
@@ -106,19 +112,21 @@ export function useEditingOf(curved: Ref<Curved>, beats: (side: CurveSide) => nu
     return [...lanes.values()]
   }
 
+  const named = (lanes: Lane[]) => new Map(lanes.map((lane) => [`${lane.side} ${lane.control}`, lane]))
+
   function draft(lanes: Lane[]) {
-    drafts.value = new Map(lanes.map((lane) => [`${lane.side} ${lane.control}`, lane]))
+    drafts.value = named(lanes)
   }
 
   /** Move all that is chosen as far as one of its points is moved, which snaps. */
   function drag(held: PickedPoint, by: number, rise: number) {
-    const [at] = stored(held.side, held.control)[held.index] ?? [0]
+    const [at] = settled(held.side, held.control)[held.index] ?? [0]
     const to = snapped(at + by, beats(held.side), unit.value)
     draft(
       byLane().map(({ side, control, indices }) => ({
         side,
         control,
-        curve: withMovedTogether(stored(side, control), indices, to - at, rise, side),
+        curve: withMovedTogether(settled(side, control), indices, to - at, rise, side),
       })),
     )
   }
@@ -126,7 +134,7 @@ export function useEditingOf(curved: Ref<Curved>, beats: (side: CurveSide) => nu
   /** Put a point on a curve, from where it can be dragged on. */
   function add(side: CurveSide, control: Control, at: number, value: number): PickedPoint | undefined {
     const place = snapped(at, beats(side), unit.value)
-    const added = withAdded(stored(side, control), place, value)
+    const added = withAdded(settled(side, control), place, value)
     if (!added) return undefined
     draft([{ side, control, curve: added.curve }])
     const point = { side, control, index: added.index }
@@ -145,6 +153,7 @@ export function useEditingOf(curved: Ref<Curved>, beats: (side: CurveSide) => nu
   async function commit(): Promise<boolean> {
     const lanes = [...drafts.value.values()]
     if (!lanes.length) return true
+    void pressed.flush()
     const sent = await curved.value.put(lanes)
     if (!sent) drafts.value = new Map()
     return sent
@@ -152,12 +161,17 @@ export function useEditingOf(curved: Ref<Curved>, beats: (side: CurveSide) => nu
 
   /** Change the curves of what is chosen, each by itself. */
   function change(how: (curve: Curve, indices: number[], side: CurveSide) => Curve): Promise<boolean> {
-    const lanes = byLane().map(({ side, control, indices }) => ({
+    const lanes = changed(how)
+    void pressed.flush()
+    return lanes.length ? curved.value.put(lanes) : Promise.resolve(true)
+  }
+
+  function changed(how: (curve: Curve, indices: number[], side: CurveSide) => Curve): Lane[] {
+    return byLane().map(({ side, control, indices }) => ({
       side,
       control,
-      curve: how(stored(side, control), indices, side),
+      curve: how(settled(side, control), indices, side),
     }))
-    return lanes.length ? curved.value.put(lanes) : Promise.resolve(true)
   }
 
   async function remove() {
@@ -166,13 +180,21 @@ export function useEditingOf(curved: Ref<Curved>, beats: (side: CurveSide) => nu
   }
 
   const setOnward = (onward: Onward) => change((curve, indices) => withOnward(curve, indices, onward))
-  const nudge = (by: number, rise: number) =>
-    change((curve, indices, side) => withMovedTogether(curve, indices, by, rise, side))
-  const put = (side: CurveSide, control: Control, curve: Curve) =>
-    curved.value.put([{ side, control, curve }])
+  /** Move what is chosen from where it is shown: for keys, several presses of which are one step. */
+  function nudge(by: number, rise: number) {
+    const lanes = changed((curve, indices, side) => withMovedTogether(curve, indices, by, rise, side))
+    const { put } = curved.value
+    // Lanes that were moved before and are chosen no more are sent with them.
+    const all = new Map([...(pressed.draft.value ?? []), ...named(lanes)])
+    if (lanes.length) pressed.put(all, () => put([...all.values()]))
+  }
+  function put(side: CurveSide, control: Control, curve: Curve) {
+    void pressed.flush()
+    return curved.value.put([{ side, control, curve }])
+  }
 
   function copy(side: CurveSide, control: Control) {
-    copied.value = stored(side, control)
+    copied.value = settled(side, control)
   }
 
   function paste(side: CurveSide, control: Control) {
@@ -183,7 +205,7 @@ export function useEditingOf(curved: Ref<Curved>, beats: (side: CurveSide) => nu
   /** Give the other side the partner of a curve. */
   function mirror(side: CurveSide, control: Control) {
     const to = otherSide(side)
-    return put(to, control, suited(mirrored(stored(side, control)), to, neutralOf(control)))
+    return put(to, control, suited(mirrored(settled(side, control)), to, neutralOf(control)))
   }
 
   return {

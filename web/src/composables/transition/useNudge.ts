@@ -1,14 +1,12 @@
-import { useDebounceFn } from '@vueuse/core'
-import { computed, ref, watch, type Ref } from 'vue'
+import { computed, watch, type Ref } from 'vue'
 import { api, data } from '../../api/client'
 import type { Command, PlannedTransition } from '../../api/types'
 import { attempt } from '../page/attempt'
 import { useKeys } from '../page/useKeys'
+import { useResting } from '../page/useResting'
 
 const MOST_MS = 100
 const COARSE_MS = 10
-/** So long after the last of several steps they are sent, as one. */
-const SETTLED_MS = 200
 
 /** The track whose grid would be slid. */
 export interface Slid {
@@ -27,25 +25,20 @@ export function useNudge(
   incoming: Ref<Slid>,
   send: (command: Command) => Promise<boolean>,
 ) {
-  const draft = ref<number>()
-  const ms = computed(() => draft.value ?? planned.value.transition.nudge_ms)
+  const pressed = useResting<number>()
+  const ms = computed(() => pressed.draft.value ?? planned.value.transition.nudge_ms)
   const pair = () => {
     const { out_id, in_id } = planned.value.transition
     return { out_id, in_id }
   }
-  watch(() => `${pair().out_id} ${pair().in_id}`, () => (draft.value = undefined)) // prettier-ignore
+  watch(() => `${pair().out_id} ${pair().in_id}`, pressed.leave)
 
   const set = (to: number) => send({ kind: 'set_nudge', ...pair(), ms: to })
-  const settle = useDebounceFn(async () => {
-    const sent = draft.value
-    if (sent !== undefined) await set(sent)
-    // What was pressed while it was on its way is sent by itself.
-    if (draft.value === sent) draft.value = undefined
-  }, SETTLED_MS)
 
   function nudge(by: number) {
-    draft.value = Math.min(Math.max(ms.value + by, -MOST_MS), MOST_MS)
-    void settle()
+    const to = Math.min(Math.max(ms.value + by, -MOST_MS), MOST_MS)
+    const command = { kind: 'set_nudge' as const, ...pair(), ms: to }
+    pressed.put(to, () => send(command))
   }
 
   /**
@@ -54,6 +47,7 @@ export function useNudge(
    */
   const keepInGrid = () =>
     attempt(async () => {
+      await pressed.flush()
       const { trackId, title, speed } = incoming.value
       const path = { params: { path: { track_id: trackId } } }
       const { version } = await data(api.GET('/api/tracks/{track_id}/markup', path))

@@ -1,6 +1,7 @@
 import { describe, expect, it, vi } from 'vitest'
 import { ref } from 'vue'
 import type { PlannedTransition } from '../../api/types'
+import { settleAll } from '../../stores/resting'
 import { usePlacing, type Snap } from './usePlacing'
 
 function placing(snap: Snap = 'bar', shape: object = {}, pace = { outBpm: 120, scale: 1 }) {
@@ -123,5 +124,30 @@ describe('a transition of another kind that is dragged', () => {
     expect(p.send).toHaveBeenCalledWith(expect.objectContaining({ lead: 16, out_at: null }))
     p.drag('body', -300)
     expect(p.place.value.outAt).toBe(108)
+  })
+})
+
+describe('an edge that is moved by keys', () => {
+  it('counts each press from what is shown, and sends one step', async () => {
+    const p = placing()
+    for (let i = 0; i < 4; i++) p.nudge('end', 1)
+    expect(p.place.value.beats).toBe(80)
+    expect(p.send).not.toHaveBeenCalled()
+    await settleAll()
+    expect(p.send.mock.calls.map(([command]) => command.beats)).toEqual([80])
+  })
+
+  it('goes back while its change is on its way', async () => {
+    const p = placing()
+    let arrive!: (done: boolean) => void
+    p.send.mockImplementationOnce(() => new Promise((done) => (arrive = done)))
+    p.nudge('end', 1)
+    const first = settleAll()
+    p.nudge('end', -1)
+    expect(p.place.value.beats).toBe(64)
+    await settleAll()
+    arrive(true)
+    await first
+    expect(p.send.mock.calls.map(([command]) => command.beats)).toEqual([68, 64])
   })
 })

@@ -2,6 +2,7 @@ import { computed, ref, watch, type Ref } from 'vue'
 import type { EntryClock } from '../../time/entryClock'
 import type { Command, PlannedTransition } from '../../api/types'
 import type { Catch } from '../../time/transitionSide'
+import { useResting } from '../page/useResting'
 
 export type Snap = 'bar' | 'beat' | 'none'
 export type Part = 'start' | 'end' | 'body' | 'incoming' | 'lead'
@@ -47,7 +48,8 @@ export function usePlacing(
   const draft = ref<Place>()
   /** What the drag has caught on. */
   const caught = ref<string>()
-  const place = computed(() => draft.value ?? stored.value)
+  const pressed = useResting<Place>()
+  const place = computed(() => draft.value ?? pressed.draft.value ?? stored.value)
   const start = computed(() => outgoing.value.mixBeat(place.value.outAt))
   const end = computed(() => start.value + place.value.beats)
   /** Where the curves of a side run. */
@@ -60,14 +62,15 @@ export function usePlacing(
   const unit = computed(() => ({ bar: beatsPerBar.value, beat: 1, none: 0.01 })[snap.value])
 
   watch(planned, () => (draft.value = undefined))
+  watch(() => `${planned.value.transition.out_id} ${planned.value.transition.in_id}`, pressed.leave)
 
   /**
-   * The place when a part is moved by some beats from where it lies stored. The start and the whole overlap move along
+   * The place when a part is moved by some beats from where it lay before. The start and the whole overlap move along
    * the outgoing track and take the incoming with them, so that its mix-in cue stays; the incoming is slid by itself.
    * Within `reach` of a cue or of a section's start, what is moved catches on it.
    */
-  function moved(part: Part, by: number, reach = 0): Place {
-    const { outAt, inAt, beats, lead } = stored.value
+  function moved(part: Part, by: number, reach = 0, before = pressed.draft.value ?? stored.value): Place {
+    const { outAt, inAt, beats, lead } = before
     const room = planned.value.room
     const { scale } = pace.value
     const { outgoing: leaving, incoming: arriving } = catches.value
@@ -84,7 +87,7 @@ export function usePlacing(
       case 'start': {
         if (!sounding)
           return {
-            ...stored.value,
+            ...before,
             outAt: within(line(outAt + by, leaving, reach), room.out_from + lead, room.out_to),
           }
         const earliest = Math.max(room.out_from, outAt + beats - (room.in_to - inAt) * scale)
@@ -132,17 +135,30 @@ export function usePlacing(
     if (!sent) draft.value = undefined
   }
 
-  /** Move a part by a number of units, at once: for keys. */
+  /** Move a part by a number of units from where it is shown: for keys, several presses of which are one step. */
   function nudge(part: Part, units: number) {
-    return put(moved(part, units * unit.value))
+    const wanted = moved(part, units * unit.value)
+    caught.value = undefined
+    // What is on its way is not stored yet: what goes back to it is a change as well.
+    const command = commandFor(wanted, pressed.isUnderWay.value)
+    pressed.put(wanted, () => (command ? send(command) : Promise.resolve(true)))
   }
 
   /** Put the transition at a place; only what differs is sent. */
   async function put(wanted: Partial<Place>): Promise<boolean> {
+    await pressed.flush()
+    const command = commandFor(wanted)
+    if (command) return send(command)
+    draft.value = undefined
+    return true
+  }
+
+  /** What puts the transition at a place; only what differs is said, unless all is to be. */
+  function commandFor(wanted: Partial<Place>, all = false): Command | undefined {
     const old = stored.value
     const { out_id, in_id } = planned.value.transition
     const differs = (key: keyof Place) =>
-      wanted[key] !== undefined && Math.abs(wanted[key] - old[key]) > 1e-9 ? wanted[key] : null
+      wanted[key] !== undefined && (all || Math.abs(wanted[key] - old[key]) > 1e-9) ? wanted[key] : null
     const length = differs('beats')
     const command = {
       kind: 'place_transition' as const,
@@ -155,11 +171,7 @@ export function usePlacing(
       lead: differs('lead'),
     }
     const { out_at, in_at, beats, seconds, lead } = command
-    if ([out_at, in_at, beats, seconds, lead].every((value) => value === null)) {
-      draft.value = undefined
-      return true
-    }
-    return send(command)
+    return [out_at, in_at, beats, seconds, lead].some((value) => value !== null) ? command : undefined
   }
 
   function beatsIn(seconds: number) {

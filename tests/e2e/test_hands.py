@@ -1,0 +1,84 @@
+"""Every press counts: pressed fast, held, typed and gone on with, on a server that answers late."""
+
+from __future__ import annotations
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.e2e.test_bench import transition
+from tests.e2e.test_order import state
+from tests.e2e.until import until
+
+LATE_MS = 250
+APART_MS = 30
+
+
+@pytest.fixture
+def late(page: Page) -> Page:
+    """A page whose server answers late."""
+    browser = page.context.new_cdp_session(page)
+    browser.send("Network.enable")
+    unlimited = {"downloadThroughput": -1, "uploadThroughput": -1}
+    browser.send("Network.emulateNetworkConditions", {"offline": False, "latency": LATE_MS, **unlimited})
+    return page
+
+
+def test_four_presses_move_an_edge_by_four_bars_and_one_step_takes_them_back(late: Page, mix: str) -> None:
+    late.goto(f"{mix}/transitions/1")
+    length = late.get_by_label("Length in bars", exact=True)
+    expect(length).to_have_value("4")
+    end = late.get_by_role("slider", name="End of the overlap")
+    end.focus()
+    for _ in range(4):
+        late.keyboard.press("ArrowRight")
+        late.wait_for_timeout(APART_MS)
+    expect(length).to_have_value("8")
+    late.keyboard.press("Control+z")
+    expect(length).to_have_value("4")
+    assert transition(mix)["beats"] == 16.0
+
+
+def test_what_is_pressed_while_a_change_is_on_its_way_counts(late: Page, mix: str) -> None:
+    late.goto(f"{mix}/transitions/1")
+    expect(late.get_by_label("Fine, in ms", exact=True)).to_have_value("0")
+    for _ in range(12):
+        late.keyboard.press(".")
+        late.wait_for_timeout(LATE_MS * 0.6)
+    until(late, lambda: transition(mix)["nudge_ms"] == 12.0)
+    late.keyboard.press(".")
+    late.get_by_role("button", name="Transition 2:").click()
+    until(late, lambda: transition(mix)["nudge_ms"] == 13.0)
+    assert transition(mix, 1)["nudge_ms"] == 0.0
+
+
+def test_a_point_of_a_curve_is_moved_by_each_press(late: Page, mix: str) -> None:
+    late.goto(f"{mix}/transitions/1")
+    point = late.get_by_role("slider", name="outgoing volume point 1")
+    version = state(mix)["version"]
+    point.focus()
+    late.keyboard.press("ArrowRight")
+    for _ in range(3):
+        late.keyboard.press("ArrowDown")
+        late.wait_for_timeout(APART_MS)
+    until(late, lambda: state(mix)["version"] == version + 1)
+
+
+def test_a_number_that_was_typed_gives_the_keys_back(page: Page, mix: str) -> None:
+    page.goto(f"{mix}/transitions/1")
+    length = page.get_by_label("Length in bars", exact=True)
+    length.click()
+    length.press("Control+a")
+    page.keyboard.type("6b")
+    expect(length).to_have_value("6")
+    page.keyboard.press("Enter")
+    expect(length).not_to_be_focused()
+    until(page, lambda: transition(mix)["beats"] == 24.0)
+    page.keyboard.press("Control+z")
+    expect(length).to_have_value("4")
+    length.click()
+    length.press("Control+a")
+    page.keyboard.type("9")
+    page.keyboard.press("Escape")
+    expect(length).to_have_value("4")
+    expect(length).not_to_be_focused()
+    assert transition(mix)["beats"] == 16.0

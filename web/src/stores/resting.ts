@@ -1,0 +1,13 @@
+/** Gestures of several presses that are shown already and not sent yet. */
+const waiting = new Set<() => Promise<unknown>>()
+
+/** Note what would send a gesture, so that what must come after it can have it sent now; gives what forgets it. */
+export function noteWaiting(send: () => Promise<unknown>): () => void {
+  waiting.add(send)
+  return () => void waiting.delete(send)
+}
+
+/** Send all that was only shown: before a step back, and before the page goes. */
+export async function settleAll(): Promise<void> {
+  await Promise.all([...waiting].map((send) => send()))
+}

@@ -1,4 +1,4 @@
-"""Routes for what leaves Fernbrook or comes back: renders, publishing, bundles, backups, sticks."""
+"""Routes for export and import: renders, publishing, bundles, backups, sticks."""
 
 from fastapi import APIRouter
 

@@ -1,4 +1,4 @@
-"""What leaves: renders, lists, cards, bundles, backups, sticks, publishing."""
+"""Export: renders, lists, cards, bundles, backups, sticks, publishing."""
 
 from fernbrook.service.exporting.backups import Backups, MadeBackup, Schedule
 from fernbrook.service.exporting.bundles import Bundles, MadeBundle

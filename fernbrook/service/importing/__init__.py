@@ -1,4 +1,4 @@
-"""What comes back: bundles, marks of other programs, what a player changed on a stick."""
+"""Import: bundles, marks of other programs, what a player changed on a stick."""
 
 from fernbrook.service.importing.bundle_opening import Arrival, ArrivedBundle, BundleOpening, OpenedBundle
 from fernbrook.service.importing.mark_files import FacetRead, MarkFiles, MarkForm

@@ -82,3 +82,24 @@ def test_a_number_that_was_typed_gives_the_keys_back(page: Page, mix: str) -> No
     expect(length).to_have_value("4")
     expect(length).not_to_be_focused()
     assert transition(mix)["beats"] == 16.0
+
+
+def test_one_comes_back_to_the_transition_that_one_left(page: Page, mix: str) -> None:
+    page.goto(f"{mix}/transitions/2")
+    expect(page.get_by_label("Length in bars", exact=True)).to_be_visible()
+    page.get_by_text("Beat", exact=True).click()
+    rail = page.get_by_role("navigation", name="Work")
+    rail.get_by_role("link", name="Edits").click()
+    expect(page).to_have_url(f"{mix}/edits/2")
+    rail.get_by_role("link", name="Running order").click()
+    rail.get_by_role("link", name="Transitions").click()
+    expect(page).to_have_url(f"{mix}/transitions/2")
+    page.reload()
+    expect(page.get_by_role("radio", name="Beat", exact=True)).to_be_checked()
+
+
+def test_views_of_a_mix_wait_for_one(page: Page, address: str) -> None:
+    page.goto(address)
+    rail = page.get_by_role("navigation", name="Work")
+    expect(rail.get_by_role("link", name="Render")).to_be_disabled()
+    expect(rail.get_by_role("link", name="Tracks")).to_be_enabled()

@@ -12,6 +12,7 @@ import MixStates from '../components/shell/MixStates.vue'
 import { attempt } from '../composables/page/attempt'
 import { useEditing } from '../composables/edits/useEditing'
 import { toLength } from '../composables/edits/useFolds'
+import { useMixPlace } from '../composables/mix/useMixPlace'
 import { useGrids } from '../composables/mix/useGrids'
 import { useKeys } from '../composables/page/useKeys'
 import { mixPiece } from '../sound/pieces'
@@ -33,6 +34,10 @@ const found = ref('')
 const entries = computed(() => mix.plan?.entries ?? [])
 const index = computed(() =>
   Math.min(Math.max(Number(route.params.number || 1) - 1, 0), Math.max(0, entries.value.length - 1)),
+)
+useMixPlace(
+  computed(() => (entries.value.length ? mix.mix?.id : undefined)),
+  index,
 )
 const entry = computed(() => entries.value[index.value])
 const grids = useGrids(computed(() => [entry.value]))

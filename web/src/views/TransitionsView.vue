@@ -3,6 +3,7 @@ import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import MixStates from '../components/shell/MixStates.vue'
 import TransitionBench from '../components/transitions/TransitionBench.vue'
+import { useMixPlace } from '../composables/mix/useMixPlace'
 import { useSides } from '../composables/transition/useSides'
 import type { ShownTransition } from '../composables/transition/useTransition'
 import { useFresh } from '../stores/fresh'
@@ -16,6 +17,10 @@ const fresh = useFresh()
 const count = computed(() => mix.plan?.transitions.length ?? 0)
 const index = computed(() =>
   Math.min(Math.max(Number(route.params.number || 1) - 1, 0), Math.max(0, count.value - 1)),
+)
+useMixPlace(
+  computed(() => (count.value ? mix.mix?.id : undefined)),
+  index,
 )
 const planned = computed(() => mix.plan?.transitions[index.value])
 const { axis, outgoing, incoming } = useSides(

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { useRoute } from 'vue-router'
+import { placeIn } from '../../composables/mix/useMixPlace'
 import GlyphIcon from '../shared/GlyphIcon.vue'
 import RailIcon from './RailIcon.vue'
 
@@ -19,9 +20,12 @@ const places = [
 ] as const
 const OF_NO_MIX: string[] = ['tracks', 'grid', 'stick']
 
+const needsMix = (name: string) => !mixId && !OF_NO_MIX.includes(name)
+
 function to(name: string) {
   if (OF_NO_MIX.includes(name)) return { name }
-  return mixId ? { name, params: { mix: mixId } } : { name: 'start' }
+  const number = { transitions: placeIn(mixId).transition, edits: placeIn(mixId).entry }[name]
+  return { name, params: { mix: mixId, ...(number && { number }) } }
 }
 </script>
 
@@ -30,19 +34,30 @@ function to(name: string) {
     <RouterLink class="mark" :to="{ name: 'start' }" title="All mixes">
       <img src="/fern.svg" alt="Fernbrook: all mixes" width="30" height="30" />
     </RouterLink>
-    <RouterLink
-      v-for="place in places"
-      :key="place.name"
-      class="place"
-      active-class=""
-      exact-active-class=""
-      :class="{ 'is-here': route.name === place.name }"
-      :aria-current="route.name === place.name ? 'page' : undefined"
-      :to="to(place.name)"
-    >
-      <RailIcon :name="place.name" />
-      <span>{{ place.label }}</span>
-    </RouterLink>
+    <template v-for="place in places" :key="place.name">
+      <span
+        v-if="needsMix(place.name)"
+        class="place off"
+        role="link"
+        aria-disabled="true"
+        title="Open a mix first, or make one"
+      >
+        <RailIcon :name="place.name" />
+        <span>{{ place.label }}</span>
+      </span>
+      <RouterLink
+        v-else
+        class="place"
+        active-class=""
+        exact-active-class=""
+        :class="{ 'is-here': route.name === place.name }"
+        :aria-current="route.name === place.name ? 'page' : undefined"
+        :to="to(place.name)"
+      >
+        <RailIcon :name="place.name" />
+        <span>{{ place.label }}</span>
+      </RouterLink>
+    </template>
     <button type="button" class="place keys" title="All keys of this view (?)" @click="$emit('keys')">
       <GlyphIcon name="keys" :size="22" />
       <span>Keys</span>
@@ -93,6 +108,13 @@ function to(name: string) {
 .place:hover {
   background: var(--sunken);
   color: var(--ink);
+}
+
+.place.off,
+.place.off:hover {
+  background: none;
+  color: var(--ink-faint);
+  cursor: default;
 }
 
 .place.is-here {

@@ -1,4 +1,4 @@
-import { useElementSize } from '@vueuse/core'
+import { useElementSize, useStorage } from '@vueuse/core'
 import { computed, inject, provide, ref, watch, type InjectionKey, type Ref } from 'vue'
 import type { Placing, PlannedTransition } from '../../api/types'
 import { useListening } from '../../stores/listening'
@@ -43,7 +43,7 @@ function made(shown: Ref<ShownTransition>) {
   const isLocked = computed(() => kind.value === 'blend' || kind.value === 'cut')
   const bar = computed(() => outgoing.value.clock.bar)
 
-  const snap = ref<Snap>('bar')
+  const snap = useStorage<Snap>('fernbrook.snap', 'bar')
   const snapBeats = computed(() => ({ bar: bar.value, beat: 1, none: 0 })[snap.value])
   const placing = usePlacing(
     planned,

@@ -2,6 +2,7 @@
 import { computed, ref, watch } from 'vue'
 import type { Layer, PlannedLayer } from '../../api/types'
 import { startDrag } from '../../composables/page/useDrag'
+import { useResting } from '../../composables/page/useResting'
 import type { Layers } from '../../composables/layers/useLayers'
 import { useMix } from '../../stores/mix'
 import { clockTenths } from '../../time/format'
@@ -30,10 +31,24 @@ watch(
   () => (draft.value = undefined),
 )
 
+/** One that is moved by keys, as it is to be. */
+const pressed = useResting<Layer>()
+
+/** How far the ends of a layer are shown from where they lie, in pixels. */
+function shiftOf(planned: PlannedLayer): { left: number; right: number } {
+  if (draft.value?.id === planned.layer.id) return draft.value
+  const wanted = pressed.draft.value
+  const clock = clockOf(planned)
+  if (wanted?.id !== planned.layer.id || !clock) return { left: 0, right: 0 }
+  const start = clock.timeAt(planned.start_beat + wanted.at.beat - planned.layer.at.beat)
+  const by = props.xOf(start) - props.xOf(planned.start_s)
+  return { left: by, right: by }
+}
+
 const bars = computed(() =>
   props.layers.heard.value
     .map((planned) => {
-      const moved = draft.value?.id === planned.layer.id ? draft.value : { left: 0, right: 0 }
+      const moved = shiftOf(planned)
       const left = props.xOf(planned.start_s) + moved.left
       const right = props.xOf(planned.end_s) + moved.right
       const width = Math.max(6, right - left)
@@ -96,6 +111,14 @@ function dragEnd(event: PointerEvent, planned: PlannedLayer) {
   })
 }
 
+/** Move a layer by keys, from where the presses before this one have brought it. */
+function move(layer: Layer, how: (was: Layer) => Layer) {
+  const isSame = pressed.draft.value?.id === layer.id
+  if (!isSame) void pressed.leave()
+  const wanted = how(isSame ? pressed.draft.value! : layer)
+  pressed.put(wanted, () => props.layers.put(wanted))
+}
+
 function key(event: KeyboardEvent, planned: PlannedLayer) {
   const step = (props.unit || 1) * (event.shiftKey ? 4 : 1)
   const { layer } = planned
@@ -105,10 +128,10 @@ function key(event: KeyboardEvent, planned: PlannedLayer) {
     Enter: () => emit('choose', layer.id),
   }
   if (by !== undefined)
-    void props.layers.put(
+    move(layer, (was) =>
       event.ctrlKey
-        ? lengthenedBy(layer, by, props.unit)
-        : { ...layer, at: { ...layer.at, beat: layer.at.beat + by } },
+        ? lengthenedBy(was, by, props.unit)
+        : { ...was, at: { ...was.at, beat: was.at.beat + by } },
     )
   else if (acts[event.key]) void acts[event.key]!()
   else return

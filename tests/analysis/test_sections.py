@@ -98,8 +98,10 @@ def test_a_rise_is_where_the_drums_grow_towards_the_main_part() -> None:
 
 def test_a_lead_that_comes_and_goes_makes_no_other_section() -> None:
     features = played((K.BEAT, 8), (K.FULL, 32), (K.BEAT, 8))
-    for begin in range(8, 40, 4):
-        features.body[begin : begin + 2] += 0.3
+    for begin in range(8, 40, 8):
+        features.body[begin : begin + 4] += 0.22
+        features.level[begin : begin + 4] += 0.3
+        features.bright[begin : begin + 4] += 0.5
     assert [s.kind for s in find_sections(features, GRID)] == [K.BEAT, K.FULL, K.BEAT]
 
 

@@ -32,6 +32,8 @@ BASS_APART = 0.8
 """Bars with a bass and bars without one differ by so much at least, in log10 of power."""
 BODY_APART = 0.2
 """And bars with chords and bars with a bass alone by so much."""
+OF_THE_WAY = 0.1
+"""and by such a share at least of how far both lie above drums alone: where a lead comes and goes over chords, less."""
 FAR_BELOW = 2.3
 """Where no bass drum plays, what is pitched may be so much quieter than in the loudest bars, and is there still."""
 APART_SPREADS = 2.0
@@ -160,10 +162,13 @@ def _what_sounds(features: BarFeatures) -> _Sounding:
     bass = np.zeros_like(kick)
     for some in (kick, ~kick):
         bass[some] = _upper_of_two(features.bass[some], BASS_APART)
-    lowest = _lowest(features.body, kick & bass, BODY_APART)
-    body = features.body > lowest
+    alone = kick & ~bass
+    apart = BODY_APART
+    if alone.any() and (kick & bass).any():
+        above = float(np.median(features.body[kick & bass]) - np.median(features.body[alone]))
+        apart = max(apart, OF_THE_WAY * above)
+    body = features.body > _lowest(features.body, kick & bass, apart)
     if (kick & bass).any():
-        alone = kick & ~bass
         body[alone] &= features.body[alone] > np.median(features.body[kick & bass & body]) - BODY_APART
     body[~kick] = features.body[~kick] > np.percentile(features.body, 90) - FAR_BELOW
     return _Sounding(kick=kick, drums=drums, bass=bass, body=body)

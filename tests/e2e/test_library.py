@@ -204,7 +204,7 @@ def test_suggested_cues_of_many_tracks_are_accepted_at_once(page: Page, address:
 
 def test_a_name_is_typed_into_a_dialog_at_once(page: Page, large: str) -> None:
     open_tracks(page, large)
-    page.get_by_role("button", name="New list").click()
+    page.get_by_role("button", name="New list", exact=True).click()
     name = page.get_by_role("dialog").get_by_label("Name")
     expect(name).to_be_focused()
     page.keyboard.press("Enter")

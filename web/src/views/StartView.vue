@@ -206,6 +206,7 @@ header {
 .own ol {
   margin: 8px 0 0;
   padding-left: 20px;
+  list-style: decimal;
 }
 
 .own li {

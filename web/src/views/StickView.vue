@@ -109,6 +109,11 @@ const done = computed(() => last.value?.job?.state === 'done' && last.value)
 </template>
 
 <style scoped>
+ul {
+  padding-left: 20px;
+  list-style: disc;
+}
+
 .stick {
   padding: 22px 28px;
 }

@@ -115,6 +115,7 @@ function to(name: string) {
   background: none;
   color: var(--ink-faint);
   cursor: default;
+  opacity: 0.6;
 }
 
 .place.is-here {

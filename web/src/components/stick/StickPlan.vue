@@ -99,5 +99,6 @@ dd {
 ul {
   margin: 4px 0 0;
   padding-left: 18px;
+  list-style: disc;
 }
 </style>

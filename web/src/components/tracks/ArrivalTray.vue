@@ -83,6 +83,7 @@ ul {
   max-height: 140px;
   margin: 6px 0 0;
   padding: 6px 0 0 18px;
+  list-style: disc;
   overflow: auto;
   border-top: 1px solid var(--line);
   color: var(--bad);

@@ -64,6 +64,8 @@ export const useMix = defineStore('mix', () => {
   }
 
   function send(command: Command): Promise<boolean> {
+    // What was pressed before it goes before it: a layer that is taken out is not put back by an arrow.
+    void settleAll()
     return changed((version) =>
       data(api.POST('/api/mixes/{mix_id}/commands', { ...here(), body: { version, command } })),
     )

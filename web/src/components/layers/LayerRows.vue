@@ -124,7 +124,7 @@ function key(event: KeyboardEvent, planned: PlannedLayer) {
   const { layer } = planned
   const by = { ArrowLeft: -step, ArrowRight: step }[event.key]
   const acts: Record<string, () => unknown> = {
-    Delete: () => props.layers.remove(layer.id),
+    Delete: () => (void pressed.flush(), props.layers.remove(layer.id)),
     Enter: () => emit('choose', layer.id),
   }
   if (by !== undefined)

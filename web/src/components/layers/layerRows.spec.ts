@@ -3,6 +3,7 @@ import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { computed, nextTick, ref } from 'vue'
 import type { Layer, PlannedLayer } from '../../api/types'
 import type { Layers } from '../../composables/layers/useLayers'
+import { settleAll } from '../../stores/resting'
 import { Clock } from '../../time/clock'
 import { packed } from '../../time/layers'
 import LayerRows from './LayerRows.vue'
@@ -83,10 +84,14 @@ describe('layers as rows', () => {
   it('are moved, lengthened and taken away by keys', async () => {
     const { bars } = rowsOf(planned('a', 10, 20))
     await bars[0]!.trigger('keydown', { key: 'ArrowRight' })
+    await bars[0]!.trigger('keydown', { key: 'ArrowRight' })
+    await settleAll()
     await bars[0]!.trigger('keydown', { key: 'ArrowLeft', shiftKey: true })
+    await settleAll()
     await bars[0]!.trigger('keydown', { key: 'ArrowRight', ctrlKey: true })
+    expect(put).toHaveLength(2)
     await bars[0]!.trigger('keydown', { key: 'Delete' })
-    expect(put.map((l) => [l.at.beat, l.sound.beats])).toEqual([[24, 20], [4, 20], [20, 24]]) // prettier-ignore
+    expect(put.map((l) => [l.at.beat, l.sound.beats])).toEqual([[28, 20], [4, 20], [20, 24]]) // prettier-ignore
     expect(removed).toEqual(['a'])
   })
 })

@@ -103,3 +103,11 @@ def test_views_of_a_mix_wait_for_one(page: Page, address: str) -> None:
     rail = page.get_by_role("navigation", name="Work")
     expect(rail.get_by_role("link", name="Render")).to_be_disabled()
     expect(rail.get_by_role("link", name="Tracks")).to_be_enabled()
+
+
+def test_what_was_pressed_outlives_the_page(page: Page, mix: str) -> None:
+    page.goto(f"{mix}/transitions/1")
+    expect(page.get_by_label("Fine, in ms", exact=True)).to_have_value("0")
+    page.keyboard.press(".")
+    page.reload()
+    until(page, lambda: transition(mix)["nudge_ms"] == 1.0)

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { usePreferredDark, useStorage } from '@vueuse/core'
+import { useEventListener, usePreferredDark, useStorage } from '@vueuse/core'
 import { ConfigProvider } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
@@ -15,6 +15,7 @@ import { useNews } from './composables/page/useNews'
 import { useRenewal } from './composables/mix/useRenewal'
 import { useTrackPictures } from './pictures/trackPictures'
 import { useMix } from './stores/mix'
+import { settleAll } from './stores/resting'
 import { antTheme } from './theme/antd'
 
 const dark = usePreferredDark()
@@ -27,6 +28,7 @@ const showsKeys = ref(false)
 
 useTrackPictures()
 listenForKeys()
+useEventListener(window, 'pagehide', () => void settleAll())
 useKeys('Everywhere', [{ keys: ['?'], label: 'All keys of this view', run: () => (showsKeys.value = true) }])
 const lastMix = useStorage('fernbrook.lastMix', '')
 

@@ -125,7 +125,9 @@ class ListenerMeter:
         earlier = levels[:1] if self._before is None else self._before
         rise = np.maximum(levels - np.concatenate((earlier, levels[:-1])), 0.0)
         self._before = levels[-1:]
-        inside = _convolved(np.concatenate((levels, rise), axis=1), w) @ w.linear.T + w.linear_bias
+        inside = (
+            _convolved(np.concatenate((levels, rise), axis=1), w.kernels, w.kernel_bias) @ w.linear.T + w.linear_bias
+        )
         for i, layer in enumerate(w.layers):
             inside, self._states[i] = _through(layer, inside, self._states[i])
         scores = inside @ w.out.T + w.out_bias
@@ -133,13 +135,9 @@ class ListenerMeter:
         return np.asarray(share / share.sum(axis=1, keepdims=True), dtype=np.float32)
 
 
-def _convolved(rows: Floats, w: _Weights) -> Floats:
-    """Each row convolved with two kernels, rectified, the larger of each pair; shape (frames, 262)."""
-    return _paired(rows, w.kernels, w.kernel_bias)
-
-
 @njit(cache=True, nogil=True, fastmath=True)
-def _paired(rows: Floats, kernels: Floats, bias: Floats) -> Floats:
+def _convolved(rows: Floats, kernels: Floats, bias: Floats) -> Floats:
+    """Each row convolved with two kernels, rectified, the larger of each pair; shape (frames, 262)."""
     count, length = kernels.shape
     pairs = (rows.shape[1] - length + 1) // 2
     out = np.zeros((len(rows), count * pairs), np.float32)
@@ -190,7 +188,7 @@ def _bank() -> Floats:
     hz = np.arange(BINS) * RATE / 2.0 / (2 * BINS)
     steps = np.arange(-BANDS_PER_OCTAVE * 5, BANDS_PER_OCTAVE * 6)
     centres = 440.0 * 2.0 ** (steps / BANDS_PER_OCTAVE)
-    centres = centres[(centres >= LOW_HZ) & (centres <= min(HIGH_HZ, hz[-1] * 2))]
+    centres = centres[(centres >= LOW_HZ) & (centres <= HIGH_HZ)]
     above = np.clip(np.searchsorted(hz, centres), 1, BINS - 1)
     nearest = np.unique(above - (centres - hz[above - 1] < hz[above] - centres))
     bank = np.zeros((BINS, len(nearest) - 2))

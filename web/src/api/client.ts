@@ -2,7 +2,14 @@ import createClient from 'openapi-fetch'
 import type { paths } from './schema'
 import type { CurvePoint, Onward, Problem } from './types'
 
-export const api = createClient<paths>({ baseUrl: '/' })
+let leaves = false
+addEventListener('pagehide', () => (leaves = true), { capture: true })
+addEventListener('pageshow', () => (leaves = false))
+
+/** What is sent while the page goes still arrives. */
+const outliving = (request: Request) => fetch(request, { keepalive: leaves })
+
+export const api = createClient<paths>({ baseUrl: '/', fetch: outliving })
 
 /** A request that was answered with a problem, or not at all. */
 export class ApiError extends Error {

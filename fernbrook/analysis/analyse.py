@@ -18,9 +18,11 @@ from fernbrook.analysis.file_meter import FileMeter
 from fernbrook.analysis.peaks import PeaksMeter
 from fernbrook.analysis.structure.energy import bar_energy
 from fernbrook.analysis.structure.sections import bar_features, find_sections
-from fernbrook.analysis.structure.voice import VoiceMeter, voice_spans
 from fernbrook.analysis.tone.harmony import HarmonyMeter
 from fernbrook.analysis.tone.key import KeyFound, find_key
+from fernbrook.analysis.voice.movement import MovementMeter, moving_spans
+from fernbrook.analysis.voice.presence import PresenceMeter
+from fernbrook.analysis.voice.weights import are_installed
 from fernbrook.audio.measures import Loudness, LoudnessMeter
 from fernbrook.audio.sources import Source
 from fernbrook.core.library import FileMeasures
@@ -29,7 +31,7 @@ from fernbrook.core.track import Doubt, Grid, Section, VoiceSpan
 RATE = 44_100
 CHUNK = RATE * 10
 SILENCE = 10.0 ** (-60.0 / 20.0)
-VERSION = 7
+VERSION = 8
 """Raised whenever results may differ, so that older ones can be told apart."""
 
 
@@ -100,7 +102,8 @@ def analyse(
     AudioFileError
         When the file cannot be read to its end.
     """
-    onsets, harmony, voice, listener = OnsetMeter(RATE), HarmonyMeter(RATE), VoiceMeter(RATE), ListenerMeter()
+    onsets, harmony, movement, listener = OnsetMeter(RATE), HarmonyMeter(RATE), MovementMeter(RATE), ListenerMeter()
+    voice = PresenceMeter() if are_installed() else None
     loudness, peaks, quality = LoudnessMeter(RATE), PeaksMeter(RATE), FileMeter()
     first_sound: int | None = None
     last_sound = 0
@@ -114,12 +117,18 @@ def analyse(
             if len(loud):
                 first_sound = start + int(loud[0]) if first_sound is None else first_sound
                 last_sound = start + int(loud[-1]) + 1
-            for meter in (onsets, harmony, voice, peaks, listener):
+            for meter in (onsets, harmony, peaks, listener):
                 meter.add(mono)
+            if voice is None:
+                movement.add(mono)
+            else:
+                voice.add(block)
             loudness.add(block)
             quality.add(block)
             progress(0.85 * (start + len(block)) / frames)
-    features = Features(onsets.result(), harmony.result(), voice.result(), listener.result())
+    features = Features(
+        onsets.result(), harmony.result(), movement.result(), listener.result(), voice.result() if voice else None
+    )
     energies = loudness.energies()
     reading = read(features, energies, tempo_range)
     progress(1.0)
@@ -151,7 +160,8 @@ def read(
     if grid is not None:
         bars = bar_features(features.onsets, features.harmony, grid)
         sections, energy, first_bar = find_sections(bars, grid), bar_energy(energies, bars, grid), bars.first
-        spans = grid.beat_at(np.reshape(voice_spans(features.movement), (-1, 2)))
+        spans_s = moving_spans(features.movement) if features.presence is None else features.presence.spans_s()
+        spans = grid.beat_at(np.reshape(spans_s, (-1, 2)))
         voice = tuple(VoiceSpan(start=round(float(a), 2), end=round(float(b), 2)) for a, b in spans)
     return Reading(
         grid=grid,

@@ -15,19 +15,24 @@ from numpy.typing import NDArray
 
 from fernbrook.analysis.beat.listener import Heard
 from fernbrook.analysis.beat.onsets import LOW_BANDS, Onsets
-from fernbrook.analysis.structure.voice import MOST, Movement
 from fernbrook.analysis.tone.harmony import Harmony
+from fernbrook.analysis.voice.movement import MOST, Movement
+from fernbrook.analysis.voice.presence import Presence
 
 
 @dataclass(frozen=True)
 class Features:
-    """Onsets, harmony, the movement of partials in a track, and where a trained listener hears beats; ``heard`` is None
-    where an analysis before version 7 kept none."""
+    """Onsets and harmony of a track, where a trained listener hears beats, and how much of it is a voice.
+
+    ``heard`` is None where an analysis before version 7 kept none. Where the voice's network is not installed there is
+    no ``presence``, and ``movement`` tells of voices; it has no frames where there is.
+    """
 
     onsets: Onsets
     harmony: Harmony
     movement: Movement
     heard: Heard | None = None
+    presence: Presence | None = None
 
     def to_bytes(self) -> bytes:
         """As stored."""
@@ -46,6 +51,8 @@ class Features:
         )
         if self.heard is not None:
             arrays["heard"] = self.heard.stored()
+        if self.presence is not None:
+            arrays["presence"] = self.presence.stored()
         buffer = io.BytesIO()
         np.savez_compressed(buffer, **arrays)
         return buffer.getvalue()
@@ -66,7 +73,8 @@ class Features:
             )
             movement = Movement(together.astype(np.float32) * np.float32(MOST / 127.0), rate)
             heard = Heard.of(arrays["heard"]) if "heard" in arrays else None
-            return cls(Onsets(bands, float(arrays["onset_rate"])), harmony, movement, heard)
+            presence = Presence.of(arrays["presence"]) if "presence" in arrays else None
+            return cls(Onsets(bands, float(arrays["onset_rate"])), harmony, movement, heard, presence)
 
     def picture(self) -> NDArray[np.uint8]:
         """Onset strengths to draw: low, and all together; shape (frames, 2), evened out and scaled to 255."""

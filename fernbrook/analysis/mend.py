@@ -11,8 +11,8 @@ from fernbrook.analysis.beat.listener import FRAMES_PER_S
 from fernbrook.analysis.beat.onsets import Bands, Onsets
 from fernbrook.analysis.beat.tempo import refined, rough_tempi
 from fernbrook.analysis.features import Features
-from fernbrook.analysis.structure.voice import Movement
 from fernbrook.analysis.tone.harmony import Harmony
+from fernbrook.analysis.voice.movement import Movement
 from fernbrook.core.track import Grid, GridEditError, replace_span, slide, tempo_from, with_span_of
 
 SNAP_S = 0.12

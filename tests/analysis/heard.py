@@ -6,8 +6,8 @@ import numpy as np
 
 from fernbrook.analysis.beat.onsets import BANDS, Onsets
 from fernbrook.analysis.features import Features
-from fernbrook.analysis.structure.voice import Movement
 from fernbrook.analysis.tone.harmony import FINE, Harmony
+from fernbrook.analysis.voice.movement import Movement
 from fernbrook.core.track import Grid
 
 RATE = 44_100 / 128

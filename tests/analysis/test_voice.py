@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from fernbrook.analysis.features import Features
-from fernbrook.analysis.structure.voice import Movement, VoiceMeter, voice_spans
+from fernbrook.analysis.voice.movement import Movement, MovementMeter, moving_spans
 from fernbrook.core.track import Grid
 from fernbrook.demo import tones
 from tests.analysis import heard
@@ -16,7 +16,7 @@ NOTES = (57, 60, 62, 64, 60)
 
 
 def moved(sound: np.ndarray, blocks: int = 1) -> Movement:
-    meter = VoiceMeter(RATE)
+    meter = MovementMeter(RATE)
     for block in np.array_split(sound.astype(np.float32), blocks):
         meter.add(block)
     return meter.result()
@@ -38,7 +38,7 @@ def test_a_voice_over_chords_is_found_where_it_sings() -> None:
     song = chord(14.0)
     voice = sung()
     song[5 * RATE : 5 * RATE + len(voice)] += voice
-    spans = voice_spans(moved(song))
+    spans = moving_spans(moved(song))
     assert len(spans) == 1
     assert spans[0] == pytest.approx((5.0, 9.0), abs=0.8)
 
@@ -54,7 +54,7 @@ def test_what_does_not_sing_is_no_voice(what: str) -> None:
         "kicks": lambda: 0.8 * np.sin(400.0 * np.exp(-(t % 0.5) * 20.0)) * np.exp(-(t % 0.5) * 8.0),
         "silence": lambda: np.zeros(8 * RATE),
     }[what]()
-    assert voice_spans(moved(sound)) == []
+    assert moving_spans(moved(sound)) == []
 
 
 def test_movement_does_not_depend_on_the_blocks() -> None:
@@ -65,7 +65,7 @@ def test_movement_does_not_depend_on_the_blocks() -> None:
 def test_a_short_gap_does_not_end_a_span_and_a_long_one_does() -> None:
     voice = sung()
     gap_s = 1.0, 6.0
-    found = [voice_spans(moved(np.concatenate((voice, np.zeros(round(g * RATE)), voice)))) for g in gap_s]
+    found = [moving_spans(moved(np.concatenate((voice, np.zeros(round(g * RATE)), voice)))) for g in gap_s]
     assert [len(spans) for spans in found] == [1, 2]
 
 
@@ -73,10 +73,10 @@ def test_movement_is_kept_with_the_features_and_older_ones_are_read_without() ->
     plain = heard.features(Grid.constant(120.0, 0.5), 20.0)
     song = Features(plain.onsets, plain.harmony, moved(sung()))
     again = Features.from_bytes(song.to_bytes())
-    assert np.allclose(voice_spans(again.movement), voice_spans(song.movement), atol=0.05)
+    assert np.allclose(moving_spans(again.movement), moving_spans(song.movement), atol=0.05)
     assert again.movement.rate == song.movement.rate
     with np.load(io.BytesIO(song.to_bytes())) as arrays:
         older = {name: arrays[name] for name in arrays if name not in ("together", "movement_rate")}
     buffer = io.BytesIO()
     np.savez(buffer, **older)
-    assert voice_spans(Features.from_bytes(buffer.getvalue()).movement) == []
+    assert moving_spans(Features.from_bytes(buffer.getvalue()).movement) == []

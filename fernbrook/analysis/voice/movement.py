@@ -57,7 +57,7 @@ class Movement:
     rate: float
 
 
-class VoiceMeter:
+class MovementMeter:
     """Takes mono blocks in order; gives the movement of their partials."""
 
     def __init__(self, rate: int) -> None:
@@ -83,7 +83,7 @@ class VoiceMeter:
         return Movement(together, self._rate / FEWER / HOP)
 
 
-def voice_spans(movement: Movement) -> list[tuple[float, float]]:
+def moving_spans(movement: Movement) -> list[tuple[float, float]]:
     """Where a voice is heard: first and last second of each span."""
     if not len(movement.together):
         return []

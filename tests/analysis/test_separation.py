@@ -7,11 +7,13 @@ from functools import cache
 import numpy as np
 import pytest
 
+from fernbrook.analysis.separation import voice
 from fernbrook.analysis.separation.bands import split
 from fernbrook.analysis.separation.masking import against_the_rest, masked
 from fernbrook.analysis.separation.pitch import pitched
 from fernbrook.analysis.separation.separate import Separated, separate
 from fernbrook.analysis.separation.slots import Slots
+from fernbrook.analysis.voice import weights
 from fernbrook.core.track import Grid, Section, SectionKind, VoiceSpan
 from fernbrook.core.track.grid import Anchor
 
@@ -81,9 +83,24 @@ def test_drums_and_bass_come_apart_best_where_drums_are_alone(clean: bool, drums
     assert 0.0 < found.coherent <= 1.2
 
 
+def test_a_note_that_is_held_with_vibrato_is_steady() -> None:
+    a_bin, seconds = RATE / 2048, np.arange(200) * 512 / RATE
+    hz = 220.0 * 2.0 ** (0.4 / 12 * np.sin(2 * np.pi * 5.5 * seconds))
+    bins = np.arange(1025) * a_bin
+    levels = sum(np.exp(-0.5 * ((bins[None] - k * hz[:, None]) / 22.0) ** 2) / k for k in range(1, 9))
+    assert pitched(np.asarray(levels, np.float32), a_bin, 8000.0).steady.min() > 0.9
+
+
 @pytest.mark.slow
-def test_the_voice_is_turned_down_where_somebody_sings_and_only_there() -> None:
+@pytest.mark.parametrize("by_network", [True, False])
+def test_the_voice_is_turned_down_where_somebody_sings_and_only_there(
+    by_network: bool, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    if by_network and not weights.are_installed():
+        pytest.skip("the weights of the network are not installed")
+    monkeypatch.setattr(voice, "are_installed", lambda: by_network)
     found = taken_apart(clean=True)
+    assert found.by_network is by_network
     sung = slice(round(28.5 * RATE), round(31.5 * RATE))
     left = (sum(song().values()) - found.voice)[sung].ravel()
 
@@ -120,13 +137,15 @@ def test_a_pitch_is_followed_as_it_glides_and_what_lies_between_is_left() -> Non
     for k in range(1, 9):
         levels += np.exp(-0.5 * ((bins[None] - k * hz[:, None]) / 22.0) ** 2) / k
     levels += 0.4 * np.exp(-0.5 * ((bins[None] - 2.5 * hz[:, None]) / 22.0) ** 2)
-    own = pitched(levels.astype(np.float32), a_bin, 8000.0)
+    found = pitched(levels.astype(np.float32), a_bin, 8000.0)
+    own = found.shares
+    assert found.steady[40:-40].max() < 0.2
     rows = np.arange(20, frames - 20)
     on = [own[rows, np.rint(k * hz[rows] / a_bin).astype(int)].mean() for k in (1, 2, 3)]
     between = own[rows, np.rint(2.5 * hz[rows] / a_bin).astype(int)].mean()
     assert min(on) > 0.8
     assert between < 0.4
-    assert not pitched(np.zeros((5, 1025), np.float32), a_bin, 8000.0).any()
+    assert not pitched(np.zeros((5, 1025), np.float32), a_bin, 8000.0).shares.any()
 
 
 @pytest.mark.parametrize("first_beat_s", [0.0, 0.004, 0.0199, 0.0201, 0.13, 0.49, 3.7])

@@ -87,6 +87,18 @@ def test_a_voice_is_taken_out_in_stretches_that_join() -> None:
     assert np.abs(out[: 6 * RATE]).max() < 0.01
 
 
+@installed
+def test_where_no_voice_is_wanted_none_is_looked_for() -> None:
+    music, voice = song()
+    sound = music + voice
+    wanted = np.zeros(len(sound), bool)
+    wanted[round(12 * RATE) : round(12.5 * RATE)] = True
+    some, all_ = (np.concatenate([s for _, s in taken_out(sound, w)]) for w in (wanted, None))
+    here = slice(round(12 * RATE), round(12.5 * RATE))
+    assert np.allclose(some[here], all_[here], atol=1e-6)
+    assert not np.concatenate([s for _, s in taken_out(sound, ~np.ones(len(sound), bool))]).any()
+
+
 @pytest.mark.parametrize("samples", [0, 1, 1023, 4096, 481 * 1024 - 1, 520_000])
 def test_where_all_is_a_voice_all_of_it_comes_out(samples: int, monkeypatch: pytest.MonkeyPatch) -> None:
     """Whatever the length, windows and stretches add up to the sound below the network's highest bin."""

@@ -7,11 +7,13 @@ which keeps octaves apart (A. Klapuri: Multiple fundamental frequency estimation
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
+from scipy.ndimage import uniform_filter1d
 
 LOW_HZ, HIGH_HZ = 90.0, 900.0
 AN_OCTAVE = 48
@@ -29,20 +31,39 @@ LEAST, SURE = 0.1, 0.2
 WIDE_HZ, WIDE_SHARE = 36.0, 0.012
 """A harmonic is so wide, to its fall by a half of a neper: by the window, and by a share of its height for vibrato."""
 
+AROUND, STILL = 31, 1.6
+"""A pitch is still where it spreads over fewer steps, over so many frames: more than a vibrato of half a semitone."""
+
 Floats = NDArray[np.float32]
 
 
-def pitched(levels: Floats, a_bin_hz: float, up_to_hz: float) -> Floats:
-    """How far each cell of a spectrogram belongs to the pitch that is sung, from 0 to 1; the same shape.
+@dataclass(frozen=True)
+class Pitched:
+    """How far each cell belongs to the pitch that is sung, from 0 to 1; shape (frames, bins). ``steady`` tells for each
+    frame how far the pitch holds still around it, as a sung note does and speech does not."""
+
+    shares: Floats
+    steady: Floats
+
+
+def pitched(levels: Floats, a_bin_hz: float, up_to_hz: float) -> Pitched:
+    """The pitch in a spectrogram.
 
     ``levels`` are magnitudes in frames that follow each other, shape (frames, bins).
     """
     if not len(levels):
-        return levels
+        return Pitched(levels, np.zeros(0, np.float32))
     salience = _salience(levels**FLATTER, a_bin_hz, up_to_hz)
     path = _way(salience, GLIDE, PRICE)
     sure = np.clip((salience[np.arange(len(path)), path] - LEAST) / (SURE - LEAST), 0.0, 1.0)
-    return np.asarray(_combs(levels.shape[1], a_bin_hz)[path] * sure[:, None], dtype=np.float32)
+    shares = np.asarray(_combs(levels.shape[1], a_bin_hz)[path] * sure[:, None], dtype=np.float32)
+    return Pitched(shares, _steady(path))
+
+
+def _steady(path: NDArray[np.int64]) -> Floats:
+    steps = path.astype(float)
+    spread = np.sqrt(np.maximum(uniform_filter1d(steps**2, AROUND) - uniform_filter1d(steps, AROUND) ** 2, 0.0))
+    return np.asarray(uniform_filter1d((spread < STILL).astype(np.float32), AROUND // 3))
 
 
 def _pitches() -> NDArray[np.float64]:

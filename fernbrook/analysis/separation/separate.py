@@ -1,4 +1,4 @@
-"""A track taken apart by signal processing alone, with its grid, sections and voice spans for a guide."""
+"""A track taken apart: the voice first, then what recurs, with its grid, sections and voice spans for a guide."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from fernbrook.analysis.separation.bands import Sound, lower
 from fernbrook.analysis.separation.drums import recurring
 from fernbrook.analysis.separation.masking import against_the_rest, masked
 from fernbrook.analysis.separation.slots import Slots
-from fernbrook.analysis.separation.voice import sung
+from fernbrook.analysis.separation.voice import hear, sung
 from fernbrook.core.track import Grid, Section, SectionKind, VoiceSpan
 
 BASS_BELOW_HZ = 190.0
@@ -25,7 +25,8 @@ Progress = Callable[[float], None]
 class Separated:
     """What a track was taken apart into; the rest, which is the music, is the track less all of these.
 
-    ``coherent`` is the share of the sound that recurs, from 0 to 1; ``is_clean`` whether drums are alone somewhere.
+    ``coherent`` is the share of the sound that recurs, from 0 to 1; ``is_clean`` whether drums are alone somewhere;
+    ``by_network`` whether the voice was heard by the trained network.
     """
 
     drums: Sound
@@ -33,6 +34,7 @@ class Separated:
     voice: Sound
     coherent: float
     is_clean: bool
+    by_network: bool
 
 
 def separate(
@@ -44,18 +46,22 @@ def separate(
     progress: Progress = lambda _: None,
 ) -> Separated:
     """Take a sound apart; shape (n, 2), as all of its parts."""
+    heard = hear(sound, grid, voice, rate)
+    played = sound if heard is None else sound - heard
+    progress(0.3)
     slots = Slots.of(grid, len(sound), rate)
     clean = clean_slots(slots, grid, sections, rate)
-    found = recurring(sound, slots, clean, rate)
-    progress(0.6)
-    is_clean = bool(clean.any())
-    drums = found.sound if is_clean else masked(sound, found.sound, against_the_rest)
-    rest = sound - drums
+    found = recurring(played, slots, clean, rate)
     progress(0.75)
+    is_clean = bool(clean.any())
+    drums = found.sound if is_clean else masked(played, found.sound, against_the_rest)
+    rest = played - drums
+    progress(0.85)
     bass = lower(rest, BASS_BELOW_HZ, rate)
     above = rest - bass
-    progress(0.8)
-    return Separated(drums, bass, sung(above, grid, voice, rate), found.coherent, is_clean)
+    progress(0.9)
+    left = sung(above, grid, voice, rate, heard)
+    return Separated(drums, bass, left if heard is None else heard + left, found.coherent, is_clean, heard is not None)
 
 
 def clean_slots(slots: Slots, grid: Grid, sections: Sequence[Section], rate: int) -> np.ndarray:

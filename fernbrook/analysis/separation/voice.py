@@ -1,4 +1,9 @@
-"""The voice of a track, where it is known to sing: what the same place of the music has not got without it.
+"""The voice of a track, where it is known to sing.
+
+Where the trained network is installed it comes first (``hear``): what it takes for a voice in the whole sound. It hears
+a voice through drums and chords, but leaves some of each partial behind. What is still there of the pitch that it
+heard is what the second way finds, in what drums and bass leave: what the same place of the music has not got without
+a voice.
 
 The music behind a voice mostly comes again without one (A. Liutkus et al.: Adaptive filtering for music/voice
 separation exploiting the repeating musical structure, ICASSP 2012). Its spectrum there is what is taken for the
@@ -20,6 +25,8 @@ from scipy.signal import oaconvolve
 from fernbrook.analysis.separation.bands import Sound
 from fernbrook.analysis.separation.masking import FLOOR, FRAME, HOP, Power, Spectra, frames_of, masked
 from fernbrook.analysis.separation.pitch import pitched
+from fernbrook.analysis.voice.patches import taken_out
+from fernbrook.analysis.voice.weights import are_installed
 from fernbrook.core.track import Grid, VoiceSpan
 
 LOW_HZ, HIGH_HZ = 150.0, 8000.0
@@ -34,12 +41,31 @@ HISS_HZ, HISS = 4000.0, 0.35
 """Above so many Hz so much of what stands out is breath and consonants, which have no pitch."""
 SOFT = 0.5
 """Masks are smoothed over so many bins, lest they ring."""
+NEAR, MORE = 2.0, 6.0
+"""Where a pitch is not held, no more is taken than so many times what was heard within so many bins."""
 CENTRED = 0.4
 """How much what lies beside the middle of the image is kept out: 0 not at all."""
 
 
-def sung(sound: Sound, grid: Grid, spans: Sequence[VoiceSpan], rate: int) -> Sound:
-    """The voice in a sound; shape (n, 2), zeros where nobody sings."""
+def hear(sound: Sound, grid: Grid, spans: Sequence[VoiceSpan], rate: int) -> Sound | None:
+    """What the network hears of a voice, where it is known to sing; shape (n, 2). None where it is not installed."""
+    if not are_installed():
+        return None
+    found = np.zeros_like(sound)
+    if spans:
+        heard = _heard(len(sound), grid, spans, rate)
+        for start, stretch in taken_out(sound, heard > 0.0):
+            here = slice(start, start + len(stretch))
+            found[here] = stretch * heard[here, None]
+    return found
+
+
+def sung(sound: Sound, grid: Grid, spans: Sequence[VoiceSpan], rate: int, known: Sound | None = None) -> Sound:
+    """The voice in a sound; shape (n, 2), zeros where nobody sings.
+
+    Where ``known`` is what was heard of it before and taken out, its pitch is followed, and elsewhere than on notes
+    that are held little more is taken than was heard.
+    """
     if not spans:
         return np.zeros_like(sound)
     background = _Background.of(sound, grid, spans, rate)
@@ -49,7 +75,7 @@ def sung(sound: Sound, grid: Grid, spans: Sequence[VoiceSpan], rate: int) -> Sou
     sings = _frames_heard(heard)
     hiss = np.where(np.arange(FRAME // 2 + 1) * rate / FRAME > HISS_HZ, np.float32(HISS), np.float32(0.0))
 
-    def mask(frames: slice, whole: Spectra, _: Spectra) -> Power:
+    def mask(frames: slice, whole: Spectra, guide: Spectra) -> Power:
         shares = np.zeros(whole.shape[:2], np.float32)
         here = np.flatnonzero(sings[frames])
         if not len(here):
@@ -60,15 +86,21 @@ def sung(sound: Sound, grid: Grid, spans: Sequence[VoiceSpan], rate: int) -> Sou
         behind = background.at(frames)[here] * OVER
         above = np.maximum(middle**2 - behind**2, 0.0)
         centred = 1.0 - np.clip(side / (middle + side + FLOOR) * CENTRED, 0.0, 1.0)
-        levels = np.sqrt(above) * centred
+        is_known = known is not None
+        levels = np.abs(guide[here].mean(axis=2)).astype(np.float32) if is_known else np.sqrt(above) * centred
         levels[:, :low] = levels[:, high:] = 0.0
-        own = np.maximum(pitched(levels, rate / FRAME, HIGH_HZ), hiss)
+        pitch = pitched(levels, rate / FRAME, HIGH_HZ)
+        if is_known:
+            near = gaussian_filter1d(levels, NEAR, axis=1)
+            own = pitch.shares * np.maximum(pitch.steady[:, None], np.minimum(MORE * near / (middle + FLOOR), 1.0))
+        else:
+            own = np.maximum(pitch.shares, hiss)
         share = above / (middle**2 + FLOOR) * centred * own
         share[:, :low] = share[:, high:] = 0.0
         shares[here] = gaussian_filter1d(share, SOFT, axis=1)
         return shares[:, :, None]
 
-    return masked(sound, sound, mask) * heard[:, None]
+    return masked(sound, sound if known is None else known, mask) * heard[:, None]
 
 
 @dataclass(frozen=True)

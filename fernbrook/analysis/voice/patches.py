@@ -19,20 +19,21 @@ OVERLAPPING = np.float32(HOP / (FRAME * 0.375))
 Sound = NDArray[np.float32]
 
 
-def taken_out(sound: Sound) -> Iterator[tuple[int, Sound]]:
-    """The voice in a sound of shape (n, 2), in order: first samples, and stretches of shape (m, 2) that join."""
+def taken_out(sound: Sound, wanted: NDArray[np.bool_] | None = None) -> Iterator[tuple[int, Sound]]:
+    """The voice in a sound of shape (n, 2), in order: first samples, and stretches of shape (m, 2) that join.
+
+    Stretches of which nothing is ``wanted``, shape (n,), are silence and take no time.
+    """
     if not len(sound):
         return
     count = -(-len(sound) // HOP) + 1
     ringing = np.zeros((0, 2), np.float32)
     for first in range(0, count, FRAMES - 2 * AROUND):
-        spectra = _spectra(sound, first - AROUND)
-        share = voice_share(np.abs(spectra[:, :BINS]))
-        inner = slice(AROUND, AROUND + min(FRAMES - 2 * AROUND, count - first))
-        spectra = spectra[inner]
-        spectra[:, :BINS] *= share[inner]
-        spectra[:, BINS:] = 0.0
-        frames = fft.irfft(spectra, FRAME, axis=1) * (WINDOW[:, None] * OVERLAPPING)
+        length = min(FRAMES - 2 * AROUND, count - first)
+        if wanted is None or wanted[max(first * HOP - FRAME // 2, 0) : (first + length) * HOP + FRAME // 2].any():
+            frames = _voice_frames(sound, first)[:length]
+        else:
+            frames = np.zeros((length, FRAME, 2), np.float32)
         out = np.zeros(((len(frames) - 1) * HOP + FRAME, 2), np.float32)
         out[: len(ringing)] += ringing
         for k, frame in enumerate(frames):
@@ -45,6 +46,17 @@ def taken_out(sound: Sound) -> Iterator[tuple[int, Sound]]:
     end = count * HOP - FRAME // 2
     if end < len(sound):
         yield end, ringing[: len(sound) - end]
+
+
+def _voice_frames(sound: Sound, first: int) -> NDArray[np.float32]:
+    """What each frame from the first on has of a voice, windowed; shape (FRAMES - 2 * AROUND, FRAME, 2)."""
+    spectra = _spectra(sound, first - AROUND)
+    share = voice_share(np.abs(spectra[:, :BINS]))
+    inner = slice(AROUND, FRAMES - AROUND)
+    spectra = spectra[inner]
+    spectra[:, :BINS] *= share[inner]
+    spectra[:, BINS:] = 0.0
+    return np.asarray(fft.irfft(spectra, FRAME, axis=1) * (WINDOW[:, None] * OVERLAPPING), dtype=np.float32)
 
 
 def _spectra(sound: Sound, first: int) -> NDArray[np.complex64]:

@@ -20,19 +20,21 @@ class ModelIn(ApiModel):
 
 
 class ModelOut(ApiModel):
-    """The model by which tracks are taken apart; no path where the program does it itself."""
+    """The model by which tracks are taken apart; no path where the program does it itself. ``hears_voices`` is whether
+    the trained network of the built-in way is installed."""
 
     path: str | None
     stems: list[Stem]
     problem: str
+    hears_voices: bool
 
     @classmethod
     def of(cls, settings: Settings) -> ModelOut:
         """The shape of what is set."""
         found = settings.model()
         if found is None:
-            return cls(path=None, stems=[], problem="")
-        return cls(path=found.path, stems=list(found.stems), problem=found.problem)
+            return cls(path=None, stems=[], problem="", hears_voices=settings.hears_voices)
+        return cls(path=found.path, stems=list(found.stems), problem=found.problem, hears_voices=settings.hears_voices)
 
 
 @router.get("/separation-model")

@@ -34,7 +34,7 @@ from fernbrook.core.track.relation import (
     shift_to_fit,
 )
 from fernbrook.core.track.section import Section, SectionKind, VoiceSpan
-from fernbrook.core.track.stems import KEPT, STEMS, Stem, StemsFact
+from fernbrook.core.track.stems import KEPT, STEMS, STEMS_VERSION, Stem, StemsFact
 from fernbrook.core.track.suggested import LARGEST_SHARE, PHRASE_BARS, SuggestedCue, SuggestedLoop
 
 __all__ = [
@@ -54,6 +54,7 @@ __all__ = [
     "STAND_IN",
     "STAND_IN_BPM",
     "STEMS",
+    "STEMS_VERSION",
     "AnyMarkupCommand",
     "BarTable",
     "Cue",

@@ -7,6 +7,7 @@ from functools import lru_cache
 from pathlib import Path
 
 from fernbrook.analysis.separation.model import SeparationModel
+from fernbrook.analysis.voice.weights import are_installed
 from fernbrook.core.plan import RATE
 from fernbrook.core.track import Stem
 from fernbrook.errors import RefusedError
@@ -48,6 +49,11 @@ class Settings:
                 session.add(SettingRow(name=name, value=value))
             else:
                 row.value = value
+
+    @property
+    def hears_voices(self) -> bool:
+        """Whether the trained network is installed that hears voices."""
+        return are_installed()
 
     def model_path(self) -> str | None:
         """Where the model lies that is to be used; None where tracks are taken apart by the program itself."""

@@ -11,7 +11,7 @@ from fernbrook.analysis.separation.model import SeparationModel
 from fernbrook.analysis.separation.separate import separate
 from fernbrook.audio.sources import Source, write_stem
 from fernbrook.core.plan import RATE
-from fernbrook.core.track import KEPT, Stem, StemsFact, TrackFacts
+from fernbrook.core.track import KEPT, STEMS_VERSION, Stem, StemsFact, TrackFacts
 from fernbrook.core.value import Value
 from fernbrook.service.work.worker import Report, Result
 from fernbrook.store.folders import Folders
@@ -48,7 +48,13 @@ def separate_track(order: SeparateOrder, root: Path, report: Report) -> Result:
 def _itself(track: TrackFacts, sound: Sound, report: Report) -> tuple[dict[Stem, Sound], StemsFact]:
     """By signal processing, with what is known of the track."""
     found = separate(sound, track.riding_grid, track.sections, track.voice, RATE, report)
-    fact = StemsFact(coherent=round(found.coherent, 4), is_clean=found.is_clean, has_voice=bool(track.voice))
+    fact = StemsFact(
+        coherent=round(found.coherent, 4),
+        is_clean=found.is_clean,
+        has_voice=bool(track.voice),
+        by_network=found.by_network,
+        version=STEMS_VERSION,
+    )
     return {Stem.DRUMS: found.drums, Stem.BASS: found.bass, Stem.VOICE: found.voice}, fact
 
 

@@ -4934,9 +4934,12 @@ export interface components {
         };
         /**
          * ModelOut
-         * @description The model by which tracks are taken apart; no path where the program does it itself.
+         * @description The model by which tracks are taken apart; no path where the program does it itself. ``hears_voices`` is whether
+         *     the trained network of the built-in way is installed.
          */
         ModelOut: {
+            /** Hears Voices */
+            hears_voices: boolean;
             /** Path */
             path: string | null;
             /** Problem */

@@ -16,8 +16,13 @@ watch(
 <template>
   <Modal v-model:open="open" title="How stems are split" :footer="null">
     <p>
-      The built-in method finds drums by what repeats on the grid, bass by its range, and voice where somebody
-      sings. It works well where the drums play alone somewhere in the track, and is rough elsewhere.
+      The built-in method takes the voice out by a trained network, finds drums by what repeats on the grid,
+      and bass by its range. Drums and bass come apart well where the drums play alone somewhere in the track,
+      and are rough elsewhere.
+    </p>
+    <p v-if="model && !model.hears_voices" class="problem">
+      The network is not installed, so voices are found and split less well. Run <code>make demo</code> once
+      with a connection to the internet to get it.
     </p>
     <p>
       You can use a <strong>separation model</strong> in ONNX format instead. The file stays where it is;

@@ -18,6 +18,7 @@ from bench import (
     stems,
     stretch,
     transitions,
+    voices,
 )
 
 GROUPS = {
@@ -34,6 +35,7 @@ GROUPS = {
     "analysis": analysis,
     "grids": grids,
     "kinds": kinds,
+    "voices": voices,
 }
 
 if __name__ == "__main__":

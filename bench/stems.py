@@ -62,12 +62,12 @@ def _turned_down(songs: list[Known], found: list[dict[str, Sound]]) -> Iterator[
             if not sounds.any():
                 continue
             rest = np.asarray(sum(stems.values()) - parts[dropped])[sounds].ravel()
-            left.append([_kept_db(rest, stems[n][sounds].ravel()) for n in (dropped, beside, "drums")])
+            left.append([kept_db(rest, stems[n][sounds].ravel()) for n in (dropped, beside, "drums")])
         words = " / ".join(f"{x:.1f}" for x in np.mean(left, axis=0))
         yield Row(f"{dropped} dropped: {dropped} / {beside} / drums", f"{words} dB", "songs held back", target)
 
 
-def _kept_db(left: Sound, true: Sound) -> float:
+def kept_db(left: Sound, true: Sound) -> float:
     return float(20 * np.log10(abs(np.dot(left, true)) / np.dot(true, true) + 1e-12))
 
 
@@ -137,17 +137,23 @@ def _ideal(stems: dict[str, Sound]) -> dict[str, Sound]:
 
 
 def _ratios(found: dict[str, Sound], truth: dict[str, Sound]) -> dict[str, float]:
-    """The SI-SDR of each stem that there is (J. Le Roux et al., SDR: half-baked or well done?, ICASSP 2019)."""
+    """The SI-SDR of each stem that there is."""
     ratios = {}
     for name, true in truth.items():
         if not np.any(true):
             continue
-        e, r = found[name].ravel().astype(float), true.ravel().astype(float)
-        target = np.dot(e, r) / np.dot(r, r) * r
-        ratios[name] = float(10 * np.log10(np.dot(target, target) / np.dot(e - target, e - target)))
+        ratios[name] = si_sdr(found[name], true)
     return ratios
 
 
 def _words(of_songs: list[dict[str, float]]) -> str:
     means = {n: [r[n] for r in of_songs if n in r] for n in NAMES}
     return " / ".join(f"{np.mean(v):.1f}" if v else "-" for v in means.values())
+
+
+def si_sdr(found: Sound, true: Sound) -> float:
+    """How far a stem stands above what is wrong with it, in dB (J. Le Roux et al., SDR: half-baked or well done?,
+    ICASSP 2019)."""
+    e, r = found.ravel().astype(float), true.ravel().astype(float)
+    target = np.dot(e, r) / np.dot(r, r) * r
+    return float(10 * np.log10(np.dot(target, target) / np.dot(e - target, e - target)))

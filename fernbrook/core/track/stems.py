@@ -22,7 +22,8 @@ STEMS = tuple(Stem)
 KEPT = (Stem.DRUMS, Stem.BASS, Stem.VOICE)
 """Those that are kept as files: the music is what they leave of the track."""
 LEAST_COHERENT = 0.25
-"""Where less of a track recurs, what was found of its drums would mislead."""
+"""Where less of a track recurs, what was found of its drums would mislead; but for one whose drums are alone somewhere,
+for there they are known, however faint they are beside the rest."""
 
 STEMS_VERSION = 2
 """Raised whenever the built-in way takes tracks apart otherwise than before."""
@@ -51,10 +52,11 @@ class StemsFact(Value):
 
     @property
     def offered(self) -> tuple[Stem, ...]:
-        """The stems that are worth turning: none where little recurs, no voice where nobody is known to sing."""
+        """The stems that are worth turning: none where the drums are nowhere alone and little recurs, no voice where
+        nobody is known to sing."""
         if self.given:
             return tuple(s for s in STEMS if s in self.given or s is Stem.MUSIC)
-        if self.coherent < LEAST_COHERENT:
+        if not self.is_clean and self.coherent < LEAST_COHERENT:
             return ()
         return tuple(s for s in STEMS if s is not Stem.VOICE or self.has_voice)
 

@@ -4,6 +4,7 @@ import { api, ApiError, data, filesIn } from '../api/client'
 import type { Facet, MarkFacet, MarkupCommand, Offsets, OpenTrack } from '../api/types'
 import { BeatGrid } from '../time/grid'
 import { changeQueue } from './queue'
+import { settleAll } from './resting'
 
 export interface Range {
   low: number
@@ -16,11 +17,17 @@ export const useMarkup = defineStore('markup', () => {
   const offsets = shallowRef<Offsets>()
   const missing = ref(false)
   const failure = ref('')
-  const { change, settled } = changeQueue(
+  const { change: queue, settled } = changeQueue(
     () => track.value,
     take,
     () => open(track.value!.id),
   )
+
+  /** Queue a change behind what was pressed and waits to be sent. */
+  function change(step: (version: number) => Promise<OpenTrack>): Promise<boolean> {
+    void settleAll()
+    return queue(step)
+  }
 
   const grid = computed(() => track.value?.markup.grid ?? undefined)
   const beats = computed(() => (grid.value ? new BeatGrid(grid.value) : undefined))

@@ -185,9 +185,9 @@ useKeys('This grid', [
         :chosen-cue="cues.chosenId.value"
         :cursor="cursor"
         :playhead="playhead"
+        :change-sections="(sections, why) => markup.send({ kind: 'put_sections', sections, why })"
+        :change-voice="(voice, why) => markup.send({ kind: 'put_voice', voice, why })"
         @place="place"
-        @sections="(sections, why) => markup.send({ kind: 'put_sections', sections, why })"
-        @voice="(voice, why) => markup.send({ kind: 'put_voice', voice, why })"
         @analysed="markup.backToAnalysed"
         @cue="hearCue"
         @accept="cues.accept"
@@ -248,6 +248,7 @@ useKeys('This grid', [
         :chosen-cue="cues.chosenId.value"
         :chosen-loop="loops.chosenId.value"
         :quantum="cues.quantum.value"
+        :move-line="(beat, to_s) => markup.send({ kind: 'move_line', beat, to_s })"
         @cue="hearCue"
         @move-cue="cues.moveTo"
         @accept="cues.accept"
@@ -255,7 +256,6 @@ useKeys('This grid', [
         @change-loop="(loop) => loops.change(loop, {}, 'drag a loop’s edge')"
         @place="place"
         @draft="(g) => (tried = g)"
-        @line="(beat, to_s) => markup.send({ kind: 'move_line', beat, to_s })"
       />
       <GridWeave
         v-if="markup.grid"

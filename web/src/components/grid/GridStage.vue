@@ -5,6 +5,7 @@ import type { Cue, Grid, Loop, SuggestedCue } from '../../api/types'
 import { useCanvas } from '../../composables/page/useCanvas'
 import { startDrag } from '../../composables/page/useDrag'
 import { bucketFor, peaksOf } from '../../pictures/trackPictures'
+import { useResting } from '../../composables/page/useResting'
 import { useSeamView } from '../../composables/transition/useSeamView'
 import { drawGridLines } from '../../drawing/gridLines'
 import { drawWave } from '../../drawing/waveTiles'
@@ -37,11 +38,12 @@ const props = defineProps<{
   chosenLoop: string | undefined
   /** What lines cues and loops catch on. */
   quantum: Quantum
+  /** Moves the line of a beat to a second; false where it was refused. */
+  moveLine: (beat: number, seconds: number) => Promise<boolean>
 }>()
 const emit = defineEmits<{
   place: [seconds: number]
   draft: [grid: Grid | undefined]
-  line: [beat: number, seconds: number]
   cue: [cue: Cue]
   moveCue: [cue: Cue, beat: number]
   accept: [cue: Cue]
@@ -65,8 +67,15 @@ const view = useSeamView(stage, width, { closest: 6000, widest: 4 })
 defineExpose({ zoom: view.zoom, fit: () => view.fit(0, props.duration), show })
 
 const draft = ref<Grid>()
+/** A line as it was moved by keys, counted from where the last press has it. */
+const pressed = useResting<{ beat: number; to: number }>()
+/** The grid as it is being moved. */
+const moved = computed(() => {
+  const line = pressed.draft.value
+  return draft.value ?? (line && props.grid ? lineDraft(props.grid, line.beat, line.to) : undefined)
+})
 const beats = computed(() => {
-  const grid = draft.value ?? props.grid
+  const grid = moved.value ?? props.grid
   return grid ? new BeatGrid(grid) : undefined
 })
 const hue = hueOf(0)
@@ -154,7 +163,7 @@ const handles = computed(() => {
   return found
 })
 const anchors = computed(() =>
-  ((draft.value ?? props.grid)?.anchors ?? [])
+  ((moved.value ?? props.grid)?.anchors ?? [])
     .map((a) => ({ beat: a.beat, x: view.xOf(a.time_s) }))
     .filter((a) => a.x > -8 && a.x < width.value + 8),
 )
@@ -170,7 +179,7 @@ function dragLine(event: PointerEvent, beat: number) {
       emit('draft', draft.value)
     },
     drop() {
-      emit('line', beat, to)
+      void props.moveLine(beat, to)
       draft.value = undefined
       emit('draft', undefined)
     },
@@ -214,7 +223,10 @@ function dropLoop() {
 }
 
 function nudgeLine(beat: number, direction: number, large: boolean) {
-  emit('line', beat, beats.value!.timeAt(beat) + direction * NUDGE_S * (large ? 10 : 1))
+  if (pressed.draft.value?.beat !== beat) void pressed.leave()
+  const from = pressed.draft.value?.to ?? beats.value!.timeAt(beat)
+  const to = from + direction * NUDGE_S * (large ? 10 : 1)
+  pressed.put({ beat, to }, () => props.moveLine(beat, to))
 }
 
 function press(event: PointerEvent) {

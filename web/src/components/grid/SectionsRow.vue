@@ -3,6 +3,7 @@ import { Dropdown, Menu, MenuDivider, MenuItem } from 'ant-design-vue'
 import { computed, ref, useTemplateRef } from 'vue'
 import type { Section, SectionKind } from '../../api/types'
 import { startDrag } from '../../composables/page/useDrag'
+import { useResting } from '../../composables/page/useResting'
 import { barBeat } from '../../time/format'
 import type { BeatGrid } from '../../time/grid'
 import { askTexts } from '../shared/askTexts'
@@ -17,19 +18,23 @@ const KINDS: { kind: SectionKind; label: string }[] = [
   { kind: 'beatless', label: 'Beatless' },
 ]
 
-const { sections, beats, duration, cursor } = defineProps<{
+const { sections, beats, duration, cursor, change } = defineProps<{
   sections: Section[]
+  /** Keeps changed sections; false where they were refused. */
+  change: (sections: Section[], why: string) => Promise<boolean>
   beats: BeatGrid
   duration: number
   cursor: number
 }>()
-const emit = defineEmits<{ change: [sections: Section[], why: string]; analysed: [] }>()
+const emit = defineEmits<{ analysed: [] }>()
 
 const row = useTemplateRef<HTMLElement>('row')
 const moving = ref<Section[]>()
+const pressed = useResting<Section[]>()
+const shown = computed(() => moving.value ?? pressed.draft.value ?? sections)
 
 const blocks = computed(() =>
-  (moving.value ?? sections).map((s, index) => ({
+  shown.value.map((s, index) => ({
     s,
     index,
     ...extent(s, beats, duration),
@@ -49,25 +54,26 @@ function dragBorder(event: PointerEvent, index: number) {
       moving.value = withBorder(sections, index, beats.beatAt(origin + dx * perPixel), beats.beatsPerBar)
     },
     drop() {
-      if (moving.value) emit('change', moving.value, 'move a section border')
+      if (moving.value) void change(moving.value, 'move a section border')
       moving.value = undefined
     },
   })
 }
 
 function nudgeBorder(index: number, bars: number) {
-  const beat = sections[index]!.start + bars * beats.beatsPerBar
-  emit('change', withBorder(sections, index, beat, beats.beatsPerBar), 'move a section border')
+  const beat = shown.value[index]!.start + bars * beats.beatsPerBar
+  const moved = withBorder(shown.value, index, beat, beats.beatsPerBar)
+  pressed.put(moved, () => change(moved, 'move a section border'))
 }
 
 function setKind(index: number, kind: SectionKind) {
   const changed = sections.map((s, i) => (i === index ? { ...s, kind } : s))
-  emit('change', changed, `call a section ‘${labelOf(kind)}’`)
+  void change(changed, `call a section ‘${labelOf(kind)}’`)
 }
 
 function split(index: number) {
   const changed = splitSection(sections, index, beats.beatAt(cursor), beats.beatsPerBar)
-  if (changed !== sections) emit('change', changed, 'split a section')
+  if (changed !== sections) void change(changed, 'split a section')
 }
 
 function rename(index: number) {
@@ -83,8 +89,7 @@ function rename(index: number) {
       },
     ],
     use: ([name]) =>
-      emit(
-        'change',
+      void change(
         sections.map((s, i) => (i === index ? { ...s, name: name! } : s)),
         'rename a section',
       ),
@@ -119,7 +124,7 @@ function rename(index: number) {
           <MenuItem
             v-if="b.index < sections.length - 1"
             key="join"
-            @click="emit('change', joined(sections, b.index), 'join two sections')"
+            @click="change(joined(sections, b.index), 'join two sections')"
             >Join with the next</MenuItem
           >
           <MenuDivider />

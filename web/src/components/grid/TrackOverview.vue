@@ -24,6 +24,8 @@ const props = defineProps<{
   counted: BeatGrid | undefined
   sections: Section[]
   voice: VoiceSpan[]
+  changeSections: (sections: Section[], why: string) => Promise<boolean>
+  changeVoice: (spans: VoiceSpan[], why: string) => Promise<boolean>
   energy: number[]
   firstBar: number
   offsets: Offsets | undefined
@@ -36,8 +38,6 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{
   place: [seconds: number]
-  sections: [sections: Section[], why: string]
-  voice: [spans: VoiceSpan[], why: string]
   analysed: [part: 'sections' | 'voice']
   cue: [cue: Cue]
   accept: [cue: Cue]
@@ -84,7 +84,7 @@ function place(event: PointerEvent) {
         :beats="beats"
         :duration="duration"
         :cursor="cursor"
-        @change="(changed, why) => emit('sections', changed, why)"
+        :change="changeSections"
         @analysed="emit('analysed', 'sections')"
       />
       <VoiceRow
@@ -92,7 +92,7 @@ function place(event: PointerEvent) {
         :beats="beats"
         :duration="duration"
         :cursor="cursor"
-        @change="(changed, why) => emit('voice', changed, why)"
+        :change="changeVoice"
         @analysed="emit('analysed', 'voice')"
       />
     </template>

@@ -3,25 +3,28 @@ import { Dropdown, Menu, MenuDivider, MenuItem } from 'ant-design-vue'
 import { computed, ref, useTemplateRef } from 'vue'
 import type { VoiceSpan } from '../../api/types'
 import { startDrag } from '../../composables/page/useDrag'
+import { useResting } from '../../composables/page/useResting'
 import { barBeat } from '../../time/format'
 import type { BeatGrid } from '../../time/grid'
 import { extent, joined, splitSpan, withEdge, withMoved, withSpan } from '../../time/spans'
 
-const { spans, beats, duration, cursor } = defineProps<{
+const { spans, beats, duration, cursor, change } = defineProps<{
   spans: VoiceSpan[]
+  /** Keeps changed spans; false where they were refused. */
+  change: (spans: VoiceSpan[], why: string) => Promise<boolean>
   beats: BeatGrid
   duration: number
   cursor: number
 }>()
-const emit = defineEmits<{ change: [spans: VoiceSpan[], why: string]; analysed: [] }>()
+const emit = defineEmits<{ analysed: [] }>()
 
 const row = useTemplateRef<HTMLElement>('row')
 const draft = ref<VoiceSpan[]>()
 const open = ref<number>()
+const pressed = useResting<VoiceSpan[]>()
+const shown = computed(() => draft.value ?? pressed.draft.value ?? spans)
 
-const pills = computed(() =>
-  (draft.value ?? spans).map((s, index) => ({ s, index, ...extent(s, beats, duration) })),
-)
+const pills = computed(() => shown.value.map((s, index) => ({ s, index, ...extent(s, beats, duration) })))
 
 const beatUnder = (event: PointerEvent) => {
   const box = row.value!.getBoundingClientRect()
@@ -36,13 +39,13 @@ function where(s: VoiceSpan) {
 function drag(
   event: PointerEvent,
   why: string,
-  change: (dx: number, at: PointerEvent) => VoiceSpan[],
+  moved: (dx: number, at: PointerEvent) => VoiceSpan[],
   click?: () => void,
 ) {
   startDrag(event, {
-    move: (dx, _, at) => (draft.value = change(dx, at)),
+    move: (dx, _, at) => (draft.value = moved(dx, at)),
     drop() {
-      if (draft.value) emit('change', draft.value, why)
+      if (draft.value) void change(draft.value, why)
       draft.value = undefined
     },
     click,
@@ -69,18 +72,18 @@ function moveEdge(event: PointerEvent, index: number, edge: 'start' | 'end') {
 }
 
 function nudge(index: number, edge: 'start' | 'end', by: number) {
-  const beat = Math.round(spans[index]![edge]) + by
-  emit('change', withEdge(spans, index, edge, beat), 'move a voice span’s edge')
+  const beat = Math.round(shown.value[index]![edge]) + by
+  const moved = withEdge(shown.value, index, edge, beat)
+  pressed.put(moved, () => change(moved, 'move a voice span’s edge'))
 }
 
 function split(index: number) {
   const changed = splitSpan(spans, index, beats.beatAt(cursor))
-  if (changed !== spans) emit('change', changed, 'split a voice span')
+  if (changed !== spans) void change(changed, 'split a voice span')
 }
 
 function remove(index: number) {
-  emit(
-    'change',
+  void change(
     spans.filter((_, i) => i !== index),
     'remove a voice span',
   )
@@ -88,7 +91,7 @@ function remove(index: number) {
 
 function markHere() {
   const beat = Math.round(beats.beatAt(cursor))
-  emit('change', withSpan(spans, beat, beat + beats.beatsPerBar), 'mark a voice')
+  void change(withSpan(spans, beat, beat + beats.beatsPerBar), 'mark a voice')
 }
 </script>
 
@@ -127,7 +130,7 @@ function markHere() {
             <MenuItem
               v-if="p.index < spans.length - 1"
               key="join"
-              @click="emit('change', joined(spans, p.index), 'join two voice spans')"
+              @click="change(joined(spans, p.index), 'join two voice spans')"
               >Join with the next</MenuItem
             >
             <MenuItem key="remove" @click="remove(p.index)">No voice here</MenuItem>

@@ -1,8 +1,9 @@
 import { flushPromises, mount } from '@vue/test-utils'
-import { beforeEach, describe, expect, it } from 'vitest'
+import { beforeEach, describe, expect, it, vi } from 'vitest'
 import type { OpenTrack, Section, Track, VoiceSpan } from '../../api/types'
 import { useKeyNotation } from '../../composables/page/preferences'
 import { BeatGrid } from '../../time/grid'
+import { settleAll } from '../../stores/resting'
 import SectionsRow from './SectionsRow.vue'
 import TrackFacts from './TrackFacts.vue'
 import VoiceRow from './VoiceRow.vue'
@@ -21,7 +22,8 @@ describe('the row of sections', () => {
     { kind: 'full', start: 32, end: 160, name: 'Chorus' },
     { kind: 'beat', start: 160, end: 200, name: '' },
   ]
-  const row = () => mount(SectionsRow, { props: { ...at, sections }, attachTo: document.body })
+  const change = vi.fn<(sections: Section[], why: string) => Promise<boolean>>()
+  const row = () => mount(SectionsRow, { props: { ...at, sections, change }, attachTo: document.body })
 
   it('shows each where it sounds, by its name or by what is heard', () => {
     const items = row().findAll('button.block')
@@ -30,11 +32,14 @@ describe('the row of sections', () => {
     expect(items[1]!.attributes('title')).toBe('Chorus: bar 9 on, 32 bars')
   })
 
-  it('moves a border by a bar with the arrow keys', async () => {
-    const wrapper = row()
-    await wrapper.findAll('[role=slider]')[0]!.trigger('keydown', { key: 'Left' })
-    const [changed, why] = wrapper.emitted('change')![0] as [Section[], string]
-    expect(changed.slice(0, 2).map((s) => [s.start, s.end])).toEqual([[0, 28], [28, 160]]) // prettier-ignore
+  it('moves a border by a bar with each press of an arrow, and keeps them as one', async () => {
+    const border = row().findAll('[role=slider]')[0]!
+    for (let press = 0; press < 3; press++) await border.trigger('keydown', { key: 'Left' })
+    expect(border.attributes('aria-valuenow')).toBe('20')
+    expect(change).not.toHaveBeenCalled()
+    await settleAll()
+    const [[changed, why]] = change.mock.calls as [[Section[], string]]
+    expect(changed.slice(0, 2).map((s) => [s.start, s.end])).toEqual([[0, 20], [20, 160]]) // prettier-ignore
     expect(why).toBe('move a section border')
   })
 })
@@ -44,23 +49,28 @@ describe('the row of voices', () => {
     { start: 40, end: 48 },
     { start: 60, end: 72 },
   ]
-  const row = (given = spans) => mount(VoiceRow, { props: { ...at, spans: given }, attachTo: document.body })
+  const change = vi.fn<(spans: VoiceSpan[], why: string) => Promise<boolean>>()
+  const row = (given = spans) =>
+    mount(VoiceRow, { props: { ...at, spans: given, change }, attachTo: document.body })
+  beforeEach(() => void change.mockClear())
 
   it('says where there is none how to mark one, and marks a bar at the cursor', async () => {
     const wrapper = row([])
     expect(wrapper.text()).toContain('No voice heard')
     await wrapper.find('.here').trigger('click')
-    expect(wrapper.emitted('change')![0]).toEqual([[{ start: 36, end: 40 }], 'mark a voice'])
+    expect(change.mock.calls[0]).toEqual([[{ start: 36, end: 40 }], 'mark a voice'])
   })
 
   it('names each span by its bars, moves its edges by a beat, and takes it away by a key', async () => {
     const wrapper = row()
     const pills = wrapper.findAll('.pill')
     expect(pills[1]!.attributes('aria-label')).toBe('Voice from 16.1 to 19.1')
-    await wrapper.findAll('[role=slider]')[1]!.trigger('keydown', { key: 'Right' })
+    const edge = wrapper.findAll('[role=slider]')[1]!
+    for (let press = 0; press < 4; press++) await edge.trigger('keydown', { key: 'Right' })
+    await settleAll()
     await pills[0]!.trigger('keydown', { key: 'Delete' })
-    const [moved, removed] = wrapper.emitted('change')!.map((e) => (e as [VoiceSpan[]])[0])
-    expect(moved![0]).toEqual({ start: 40, end: 49 })
+    const [moved, removed] = change.mock.calls.map(([changed]) => changed)
+    expect(moved![0]).toEqual({ start: 40, end: 52 })
     expect(removed).toEqual([spans[1]])
   })
 

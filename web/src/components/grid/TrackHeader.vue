@@ -3,6 +3,7 @@ import { Button, Tooltip } from 'ant-design-vue'
 import { computed } from 'vue'
 import type { Track } from '../../api/types'
 import type { ListedTrack } from '../../library/trackTable'
+import { useKeys } from '../../composables/page/useKeys'
 import { useMarkup } from '../../stores/markup'
 import { bpm } from '../../time/format'
 import UndoButtons from '../shared/UndoButtons.vue'
@@ -32,6 +33,14 @@ const nextDoubtful = computed(() => {
   const order = [...tracks.slice(at + 1), ...tracks.slice(0, Math.max(at, 0))]
   return order.find((t) => t.doubts.length && !t.checked)
 })
+useKeys('Tracks to check', [
+  {
+    keys: ['N'],
+    shown: 'Shift+N',
+    label: 'Next track to check',
+    run: () => nextDoubtful.value && emit('choose', nextDoubtful.value.id),
+  },
+])
 </script>
 
 <template>
@@ -45,7 +54,7 @@ const nextDoubtful = computed(() => {
     <span class="gap" />
     <Tooltip
       v-if="nextDoubtful"
-      :title="`${nextDoubtful.title}: ${nextDoubtful.doubts[0]}`"
+      :title="`${nextDoubtful.title}: ${nextDoubtful.doubts[0]} (Shift+N)`"
       placement="bottom"
     >
       <Button @click="emit('choose', nextDoubtful.id)">Next to check</Button>

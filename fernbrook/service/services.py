@@ -55,7 +55,7 @@ class Services:
         self.collection = Collection(database, events)
         self.misreading = Misreading(files, self.collection)
         self.file_writing = FileWriting(folders, database, events, files)
-        self.marking = Marking(folders, database, events, files)
+        self.marking = Marking(folders, database, events, self.jobs, files)
         self.mixes = Mixes(database, events)
         self.shapes = Shapes(database, events, self.mixes)
         self.editing = Editing(folders, database, self.mixes)

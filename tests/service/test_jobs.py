@@ -13,7 +13,8 @@ from pydantic import BaseModel
 
 from fernbrook.errors import DiskFullError, NotFoundError, RefusedError
 from fernbrook.service.jobs import jobs as jobs_module
-from fernbrook.service.jobs.jobs import FAULT, Job, JobKind, nothing_more
+from fernbrook.service.jobs.jobs import Job, JobKind, nothing_more
+from fernbrook.service.jobs.outcome import FAULT
 from fernbrook.service.services import Services
 from fernbrook.service.work.worker import Report
 from fernbrook.store.database import Database
@@ -205,6 +206,43 @@ def test_progress_is_seen_without_being_written(queue: Queue) -> None:
         assert row is not None
         assert row.progress == 0.0
     assert queue.ends(slow).progress == 1.0
+
+
+def test_light_work_waits_behind_no_other(folders: Folders) -> None:
+    services = Services(folders, workers=1)
+    try:
+        queue = Queue(services)
+        light = JobKind("light", queue.kind.order, run_made_up, nothing_more, light=True)
+        services.jobs.register(light)
+        services.start()
+        slow, behind = queue.add(seconds=300.0), queue.add()
+        until(lambda: queue.view(slow).state == "running")
+        with queue.database.write() as session:
+            quick = services.jobs.add(session, light, "m", "quick", Order())
+        services.jobs.wake()
+        assert queue.ends(quick.id).state == "done"
+        assert (queue.view(slow).state, queue.view(behind).state) == ("running", "waiting")
+        services.jobs.cancel(slow)
+        assert queue.ends(behind).state == "done"
+    finally:
+        services.stop()
+
+
+def test_what_is_looked_at_is_done_next(folders: Folders) -> None:
+    services = Services(folders, workers=1)
+    try:
+        queue = Queue(services)
+        services.start()
+        first = queue.add(seconds=1.0)
+        until(lambda: queue.view(first).state == "running")
+        second = queue.add()
+        with queue.database.write() as session:
+            wanted = services.jobs.add(session, queue.kind, "looked at", "wanted", Order())
+        services.jobs.look_at("looked at")
+        queue.ends(second)
+        assert queue.finished == [first, wanted.id, second]
+    finally:
+        services.stop()
 
 
 class _FullNow:

@@ -49,7 +49,7 @@ class Bundles:
         self._jobs = jobs
         self._files = files
         self._mixes = mixes
-        self._pack = JobKind(PACK, Stored(PackOrder, {}), pack_bundle, nothing_more, again=True)
+        self._pack = JobKind(PACK, Stored(PackOrder, {}), pack_bundle, nothing_more, again=True, light=True)
         jobs.register(self._pack)
 
     def made_of(self, mix_id: str) -> list[MadeBundle]:

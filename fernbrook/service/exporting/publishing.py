@@ -63,7 +63,7 @@ class Publishing:
         self._settings = settings
         self._renders = renders
         self._tokens = Tokens(folders.root)
-        self._kind = JobKind(PUBLISH, Stored(PublishOrder, {}), publish, nothing_more, again=True)
+        self._kind = JobKind(PUBLISH, Stored(PublishOrder, {}), publish, nothing_more, again=True, light=True)
         jobs.register(self._kind)
 
     def host(self) -> KnownHost:

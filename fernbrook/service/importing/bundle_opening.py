@@ -104,7 +104,7 @@ class BundleOpening:
         self._database = database
         self._events = events
         self._jobs = jobs
-        self._unpack = JobKind(UNPACK, Stored(UnpackOrder, {}), unpack_bundle, self._opened, again=True)
+        self._unpack = JobKind(UNPACK, Stored(UnpackOrder, {}), unpack_bundle, self._opened, again=True, light=True)
         jobs.register(self._unpack)
 
     def clear(self) -> None:

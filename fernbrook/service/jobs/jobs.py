@@ -10,24 +10,24 @@ import logging
 import os
 import time
 from collections.abc import Callable
-from concurrent.futures import CancelledError, Future
+from concurrent.futures import Future
 from dataclasses import dataclass, replace
 from datetime import datetime
 from multiprocessing import get_context
 from multiprocessing.sharedctypes import RawArray
-from pathlib import Path
 from threading import Event as Flag
 from threading import RLock, Thread
 from typing import Any
 
-from pebble import ProcessExpired, ProcessPool
+from pebble import ProcessPool
 from pydantic import BaseModel
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from fernbrook.errors import DiskFullError, FernbrookError, NotFoundError, RefusedError
+from fernbrook.errors import DiskFullError, NotFoundError, RefusedError
 from fernbrook.kept import KeptValues
 from fernbrook.service.ground import Events, new_id
+from fernbrook.service.jobs.outcome import WAITS, Outcome, failure, outcome_of
 from fernbrook.service.work import worker
 from fernbrook.service.work.worker import Result, Run
 from fernbrook.store.database import Database
@@ -40,16 +40,13 @@ from fernbrook.whole import delete
 LOOK_EVERY_S = 0.2
 CLEARED_AFTER_S = 6.0
 """A worker that is told to end has gone by then, and nothing more of its work appears."""
-WAITS = "The disk is full: the result waits in memory. Make room on it."
-FAULT = (
-    "A fault in Fernbrook ended this. What was there before is untouched, and what happened is told in the terminal "
-    "that Fernbrook runs in. Try again."
-)
 REMEMBERED = 1000
 """Of so many jobs that did not end well it is known how they ended, whatever row somebody still has of them."""
 AGAIN_AFTER_S = 2.0
 """How long to wait before what could not be noted is tried again."""
 SHOWN_STEP = 0.005
+LIGHT_WORKERS = 1
+"""So many workers are there for light work alone, beside those that any work may have."""
 
 Finish = Callable[[Session, JobRow, Result], None]
 
@@ -61,7 +58,8 @@ class JobKind:
     """One kind of long work.
 
     ``run`` does it in a worker; ``finish`` writes what came of it, in the transaction that ends the job. Work that a
-    stop has cut off waits again where ``again`` says so, and is marked as interrupted otherwise.
+    stop has cut off waits again where ``again`` says so, and is marked as interrupted otherwise. ``light`` work never
+    waits behind other: it is somebody's who looks on, or waits for a disk or a network itself.
     """
 
     name: str
@@ -69,6 +67,7 @@ class JobKind:
     run: Run
     finish: Finish
     again: bool = False
+    light: bool = False
 
 
 @dataclass(frozen=True)
@@ -108,17 +107,8 @@ class _Running:
     future: Future[Result]
     slot: int
     owner: str
+    light: bool
     shown: float = -1.0
-
-
-@dataclass(frozen=True)
-class _Outcome:
-    """What a job came to, until it is noted; ``held_up`` where that was tried and the disk was full."""
-
-    state: JobState
-    error: str | None = None
-    result: Result | None = None
-    held_up: bool = False
 
 
 class Jobs:
@@ -131,11 +121,12 @@ class Jobs:
         self._workers = workers or max(1, os.cpu_count() or 1)
         self._kinds: dict[str, JobKind] = {}
         self._running: dict[str, _Running] = {}
-        self._outcomes: dict[str, _Outcome] = {}
+        self._outcomes: dict[str, Outcome] = {}
         self._leftovers: dict[str, float] = {}
-        self._ended: KeptValues[str, _Outcome] = KeptValues(REMEMBERED)
+        self._ended: KeptValues[str, Outcome] = KeptValues(REMEMBERED)
         self._lock = RLock()
-        self._board = RawArray("d", self._workers)
+        self._board = RawArray("d", self._workers + LIGHT_WORKERS)
+        self._looked_at: str | None = None
         self._pool: ProcessPool | None = None
         self._stop = Flag()
         self._wake = Flag()
@@ -236,6 +227,10 @@ class Jobs:
         self._tell(job)
         self.wake()
 
+    def look_at(self, subject: str) -> None:
+        """Somebody looks at this subject now: what waits about it is done next."""
+        self._looked_at = subject
+
     def wake(self) -> None:
         """Have the queue looked at now."""
         self._wake.set()
@@ -250,7 +245,7 @@ class Jobs:
             running = self._running.pop(job_id, None)
             if running:
                 self._end_work(running)
-            self._outcomes[job_id] = _Outcome(JobState.CANCELLED)
+            self._outcomes[job_id] = Outcome(JobState.CANCELLED)
             self._note(job_id)
         self.wake()
 
@@ -300,17 +295,16 @@ class Jobs:
             self._wake.clear()
 
     def _hand_out(self) -> bool:
-        """Give as many waiting jobs to the pool as it has workers: the order stays ours until then.
+        """Give as many waiting jobs to the pool as it has workers for them: the order stays ours until then.
 
         Returns whether something is to be tried again.
         """
-        free = self._workers - len(self._running)
-        if free <= 0 or self._stop.is_set():
+        if len(self._running) >= len(self._board) or self._stop.is_set():
             return False
         with self._database.read() as session:
             open_ones = [j for j in open_jobs(session) if j.id not in self._outcomes]
-            waiting = [j.id for j in open_ones if j.state == JobState.WAITING][:free]
-        for job_id in waiting:
+            begun = self._next([j for j in open_ones if j.state == JobState.WAITING])
+        for job_id in begun:
             try:
                 with self._database.write() as session:
                     job = _get(session, job_id)
@@ -321,15 +315,28 @@ class Jobs:
                 self._running[job_id] = self._scheduled(job)
                 self._tell(job)
             except Exception as error:  # this job cannot be done: the others can
-                self._outcomes[job_id] = _failure(error)
+                self._outcomes[job_id] = failure(error)
                 self._note(job_id)
                 self.wake()
         return bool(self._outcomes)
 
+    def _next(self, waiting: list[JobRow]) -> list[str]:
+        """Those that can begin now, in their order: what is looked at first, then as they came."""
+        running = list(self._running.values())
+        free, free_for_any = len(self._board) - len(running), self._workers - sum(not r.light for r in running)
+        found = []
+        for job in sorted(waiting, key=lambda j: j.subject != self._looked_at):
+            kind = self._kinds.get(job.kind)
+            is_light = kind is not None and kind.light
+            if free > 0 and (is_light or free_for_any > 0):
+                found.append(job.id)
+                free, free_for_any = free - 1, free_for_any - (not is_light)
+        return found
+
     def _scheduled(self, job: JobRow) -> _Running:
         kind = self._kinds[job.kind]
         order = kind.order.from_json(job.order)
-        slot = next(s for s in range(self._workers) if s not in {r.slot for r in self._running.values()})
+        slot = next(s for s in range(len(self._board)) if s not in {r.slot for r in self._running.values()})
         self._board[slot] = 0.0
         owner = new_id()
         arguments = [kind.run, order, self._folders.root, slot, owner]
@@ -339,12 +346,12 @@ class Jobs:
             self._pool = None
             future = self._started_pool().schedule(worker.do, args=arguments)
         future.add_done_callback(lambda _: self._wake.set())
-        return _Running(future, slot, owner)
+        return _Running(future, slot, owner, kind.light)
 
     def _started_pool(self) -> ProcessPool:
         if self._pool is None:
             self._pool = ProcessPool(
-                max_workers=self._workers,
+                max_workers=len(self._board),
                 context=get_context("spawn"),
                 initializer=worker.begin,
                 initargs=[self._board],
@@ -356,7 +363,7 @@ class Jobs:
         for job_id, running in list(self._running.items()):
             if running.future.done():
                 del self._running[job_id]
-                self._outcomes[job_id] = outcome = _outcome_of(running.future)
+                self._outcomes[job_id] = outcome = outcome_of(running.future)
                 if outcome.state is not JobState.DONE:
                     self._leftovers[running.owner] = time.monotonic()
             elif abs(self._board[running.slot] - running.shown) >= SHOWN_STEP:
@@ -384,7 +391,7 @@ class Jobs:
             return
         except Exception as error:  # what came of it cannot be used: that is this job's failure
             log.exception("the result of job %s could not be used", job_id)
-            self._outcomes[job_id] = _failure(error)
+            self._outcomes[job_id] = failure(error)
             try:
                 self._end(job_id, self._outcomes[job_id])
             except Exception:
@@ -392,7 +399,7 @@ class Jobs:
                 return
         del self._outcomes[job_id]
 
-    def _end(self, job_id: str, outcome: _Outcome) -> None:
+    def _end(self, job_id: str, outcome: Outcome) -> None:
         with self._database.write() as session:
             job = _get(session, job_id)
             job.finished_at, job.state, job.error = now(), outcome.state, outcome.error
@@ -406,32 +413,6 @@ class Jobs:
     def _tell(self, job: JobRow) -> None:
         state = self._outcomes[job.id].state if job.id in self._outcomes else job.state
         self._events.tell({"type": "job", "id": job.id, "kind": job.kind, "subject": job.subject, "state": state})
-
-
-def _outcome_of(future: Future[Result]) -> _Outcome:
-    try:
-        return _Outcome(JobState.DONE, result=future.result())
-    except CancelledError:
-        return _Outcome(JobState.CANCELLED)
-    except Exception as error:  # the worker's failure is the job's result, whatever it was
-        return _failure(error)
-
-
-def _failure(error: Exception) -> _Outcome:
-    """A failure in words."""
-    if isinstance(error, FernbrookError):
-        words = str(error)
-    elif isinstance(error, ProcessExpired):
-        words = "The worker process ended unexpectedly. Try again; if it happens again, memory may be short."
-    elif isinstance(error, OSError):
-        name = f"‘{Path(str(error.filename)).name}’" if error.filename else "A file"
-        words = f"{name} could not be read or written: {error.strerror or 'the disk does not answer'}. Try again."
-    elif isinstance(error, MemoryError):
-        words = "There was not enough memory for it. Close other programs, then try again."
-    else:
-        log.error("a job failed", exc_info=error)
-        words = FAULT
-    return _Outcome(JobState.FAILED, error=words)
 
 
 def _get(session: Session, job_id: str) -> JobRow:

@@ -38,7 +38,12 @@ from fernbrook.store.tracks import facts_of
 from fernbrook.store.upgrades import with_plain_words
 
 KIND = JobKind(
-    name="order", order=Stored(SearchOrder, {1: with_plain_words}), run=find_orders, finish=nothing_more, again=True
+    name="order",
+    order=Stored(SearchOrder, {1: with_plain_words}),
+    run=find_orders,
+    finish=nothing_more,
+    again=True,
+    light=True,
 )
 MOST_FROM_LIBRARY = 40
 """So many tracks of the library are considered beside those of the mix: the ones that fit it best."""

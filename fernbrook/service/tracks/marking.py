@@ -44,6 +44,7 @@ from fernbrook.core.track import (
 from fernbrook.errors import NotFoundError, RefusedError
 from fernbrook.service.files import SoundFiles
 from fernbrook.service.ground import Events, Steps, Undoing, steps
+from fernbrook.service.jobs import Jobs
 from fernbrook.store import markup as kept
 from fernbrook.store.database import Database
 from fernbrook.store.folders import Folders
@@ -138,14 +139,16 @@ class Marking(Undoing[TrackRow, TrackRevisionRow, OpenTrack]):
 
     BEGINNING = "what the analysis found"
 
-    def __init__(self, folders: Folders, database: Database, events: Events, files: SoundFiles) -> None:
+    def __init__(self, folders: Folders, database: Database, events: Events, jobs: Jobs, files: SoundFiles) -> None:
         super().__init__(database)
         self._folders = folders
         self._events = events
+        self._jobs = jobs
         self._files = files
 
     def open(self, track_id: str) -> OpenTrack:
-        """A track's markup as it stands."""
+        """A track's markup as it stands. What waits to be done about it is done next."""
+        self._jobs.look_at(track_id)
         with self._database.read() as session:
             return self._opened(session, self._get(session, track_id))
 

@@ -13,9 +13,12 @@ import { leftOutOf, seamSideOf, spanOf } from '../../drawing/seamSide'
 import { hueOf, inkOf } from '../../theme/hues'
 import { useTokens } from '../../theme/tokens'
 import type { EntryClock } from '../../time/entryClock'
-import { stakesOf } from '../../time/cues'
+import { stakesOf, type Stake } from '../../time/cues'
 import { barBeat } from '../../time/format'
 import CuePlates from '../cues/CuePlates.vue'
+
+/** So wide are a letter of a title, what is around it, and a plate that reaches in from the left, in pixels. */
+const [LETTER, TITLE_STARTS, PLATE] = [8, 20, 60]
 
 /** Both tracks of a transition at the line where they meet, to be slid against each other and to be cut to length. */
 defineProps<{
@@ -88,6 +91,10 @@ function stakesOfSide(side: TransitionSide, clock: EntryClock) {
     clock.placesOf(at).map((b) => view.xOf(clock.mixBeat(b))),
   )
 }
+/** Whether a plate stands where the title would: then it moves past the rows of plates. */
+const meets = (stakes: Stake[], title: string) =>
+  stakes.some(({ x }) => x > -PLATE && x < title.length * LETTER + TITLE_STARTS)
+
 const outStakes = computed(() => stakesOfSide(outgoing.value, outgoing.value.clock))
 const inStakes = computed(() =>
   stakesOfSide(incoming.value, incoming.value.clock.at(placing.incomingOffset.value)),
@@ -184,12 +191,18 @@ function listenAt(event: PointerEvent) {
       />
     </div>
     <span v-if="placing.caught.value" class="caught" role="status">on {{ placing.caught.value }}</span>
-    <span class="name out" :style="{ color: inkOf(hueOf(outgoing.entry.index)) }">{{
-      outgoing.entry.title
-    }}</span>
-    <span class="name in" :style="{ color: inkOf(hueOf(incoming.entry.index)) }">{{
-      incoming.entry.title
-    }}</span>
+    <span
+      class="name out"
+      :class="{ past: meets(outStakes, outgoing.entry.title) }"
+      :style="{ color: inkOf(hueOf(outgoing.entry.index)) }"
+      >{{ outgoing.entry.title }}</span
+    >
+    <span
+      class="name in"
+      :class="{ past: meets(inStakes, incoming.entry.title) }"
+      :style="{ color: inkOf(hueOf(incoming.entry.index)) }"
+      >{{ incoming.entry.title }}</span
+    >
   </div>
 </template>
 
@@ -310,5 +323,13 @@ canvas,
 
 .name.in {
   bottom: 5px;
+}
+
+.name.out.past {
+  top: 36px;
+}
+
+.name.in.past {
+  bottom: 36px;
 }
 </style>

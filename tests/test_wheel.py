@@ -21,6 +21,7 @@ pytestmark = pytest.mark.slow
 def test_an_installed_wheel_serves_the_page_and_a_library(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     source, wheels, site = tmp_path / "source", tmp_path / "wheels", tmp_path / "site"
     shutil.copytree(ROOT / "fernbrook", source / "fernbrook", ignore=shutil.ignore_patterns("__pycache__"))
+    shutil.copytree(ROOT / "LICENSES", source / "LICENSES")
     for name in ("pyproject.toml", "README.md", "LICENSE"):
         shutil.copy(ROOT / name, source / name)
     subprocess.run([*PIP, "wheel", "--no-deps", "--no-build-isolation", "-w", wheels, source], check=True)
@@ -31,6 +32,8 @@ def test_an_installed_wheel_serves_the_page_and_a_library(tmp_path: Path, monkey
     where = subprocess.check_output([sys.executable, "-c", "import fernbrook; print(fernbrook.__file__)"], text=True)
     assert Path(where.strip()).is_relative_to(site)
     assert not (site / "standins").exists()
+    # Whose weights are inside must be named with them.
+    assert len(list(site.glob("fernbrook-*.dist-info/licenses/LICENSES/*"))) == len(list((ROOT / "LICENSES").iterdir()))
     with running(tmp_path / "data") as address:
         page = httpx.get(f"{address}/")
         assert 'id="app"' in page.text

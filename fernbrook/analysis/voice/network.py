@@ -12,7 +12,7 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-from fernbrook.analysis.voice.weights import Branch, Floats, Layer, branches
+from fernbrook.analysis.voice.weights import REST, VOICE, Branch, Floats, Layer, branch
 
 RATE = 44_100
 FRAME, HOP = 4096, 1024
@@ -39,20 +39,20 @@ def voice_share(levels: Floats) -> Floats:
 
 def voice_levels(levels: Floats) -> Floats:
     """What the network of the voice alone hears, in half the time: never much less than there is; shape as levels."""
-    return _heard(branches()[0], levels)
+    return _heard(branch(VOICE), levels)
 
 
 def share_of(voice: Floats, levels: Floats) -> Floats:
     """The share of a voice whose levels are known; shape as levels."""
-    rest = _heard(branches()[1], levels)
+    rest = _heard(branch(REST), levels)
     return np.asarray(voice**2 / (voice**2 + rest**2 + np.float32(FLOOR)), dtype=np.float32)
 
 
-def _heard(branch: Branch, levels: Floats) -> Floats:
+def _heard(network: Branch, levels: Floats) -> Floats:
     """The magnitudes of one of the two; shape (FRAMES, BINS, 2)."""
     joined = []
     inside = levels
-    for layer in branch.down[:-1]:
+    for layer in network.down[:-1]:
         raw = _halved(inside, layer)
         frames, bins, channels = raw.shape
         # What comes back at this size on the way up stands beside it.
@@ -60,14 +60,14 @@ def _heard(branch: Branch, levels: Floats) -> Floats:
         inside = np.empty_like(raw)
         _after_down(raw, layer.bias, layer.scale, layer.shift, both, inside)
         joined.append(both)
-    bottom = branch.down[-1]
+    bottom = network.down[-1]
     inside = _halved(inside, bottom) + bottom.bias
-    for layer, both in zip(branch.up[:-1], reversed(joined), strict=True):
+    for layer, both in zip(network.up[:-1], reversed(joined), strict=True):
         _doubled(_spread(inside, layer), layer.bias, layer.scale, layer.shift, both)
         inside = both
-    top, out = branch.up[-1], np.zeros((*levels.shape[:2], 1), np.float32)
+    top, out = network.up[-1], np.zeros((*levels.shape[:2], 1), np.float32)
     _doubled(_spread(inside, top), top.bias, top.scale, top.shift, out)
-    return _shared(np.pad(out[:, :, 0], 3), branch.last, branch.last_bias, levels)
+    return _shared(np.pad(out[:, :, 0], 3), network.last, network.last_bias, levels)
 
 
 def _halved(inside: Floats, layer: Layer) -> Floats:

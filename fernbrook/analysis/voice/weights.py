@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
@@ -11,6 +12,8 @@ from numpy.typing import NDArray
 
 PATH = Path(__file__).with_name("network.npz")
 """What ``checkpoint.py`` writes, 40 MB in half precision; it comes with the set-up and is not in the repository."""
+VOICE, REST = 0, 1
+"""The two networks, by their order in the checkpoint."""
 KINDS = ("kernel", "bias", "gamma", "beta", "moving_mean", "moving_variance")
 """What the arrays of a layer are called."""
 LAYERS = 6
@@ -47,9 +50,9 @@ def are_installed() -> bool:
     return PATH.is_file()
 
 
-@lru_cache(maxsize=1)
-def branches() -> tuple[Branch, Branch]:
-    """The network of the voice, and that of all else.
+@lru_cache(maxsize=2)
+def branch(which: int) -> Branch:
+    """The network of the voice, or that of all else; each takes 40 MB, and only where it is asked for.
 
     Raises
     ------
@@ -57,14 +60,13 @@ def branches() -> tuple[Branch, Branch]:
         Where the weights are not installed.
     """
     with np.load(PATH) as stored:
-        arrays = {name: stored[name].astype(np.float32) for name in stored.files}
-    return _branch(arrays, 0), _branch(arrays, 1)
+        return _branch(stored, which)
 
 
-def _branch(arrays: dict[str, Floats], which: int) -> Branch:
+def _branch(stored: Mapping[str, NDArray[np.float16]], which: int) -> Branch:
     def layer(name: str, number: int) -> dict[str, Floats]:
         beginning = f"{name}_{number}/" if number else f"{name}/"
-        return {kind: arrays[beginning + kind] for kind in KINDS if beginning + kind in arrays}
+        return {k: stored[beginning + k].astype(np.float32) for k in KINDS if beginning + k in stored}
 
     down, up = [], []
     for i in range(LAYERS):

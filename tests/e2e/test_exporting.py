@@ -41,6 +41,7 @@ def test_one_transition_becomes_an_mp3_and_the_list_is_saved_in_several_forms(
     page.get_by_label("Level", exact=True).select_option(label="to −16 LUFS (podcasts)")
     expect(page.get_by_text("It is rendered twice")).to_be_visible()
     page.get_by_role("button", name="Render MP3, 320 kbit/s").click()
+    expect(page.get_by_role("article")).to_be_in_viewport()
     expect(page.get_by_role("article")).to_have_attribute("data-state", "done", timeout=120_000)
     file = mutagen.File(downloaded(page, "Download", tmp_path))
     turn = state(mix)["plan"]["transitions"][0]

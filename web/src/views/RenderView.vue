@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { Button, Progress } from 'ant-design-vue'
-import { computed, shallowRef } from 'vue'
+import { computed, nextTick, shallowRef, useTemplateRef, watch } from 'vue'
 import { isOpen } from '../composables/page/jobs'
 import { attempt } from '../composables/page/attempt'
 import { useRoute } from 'vue-router'
@@ -60,6 +60,15 @@ const isOneFile = (render: Rendered) => render.what === 'mix' || render.what ===
 const labelOf = (id: OutputFormat) => formats.value?.find((f) => f.id === id)?.label ?? id
 const nameOf = (render: Rendered) => `${OF[render.what]}${labelOf(render.output)}`
 
+const files = useTemplateRef<HTMLElement>('files')
+const newest = computed(() => renders.value && (renders.value[0]?.id ?? ''))
+// A file that has just been begun is seen to go on, however long the page is.
+watch(newest, async (now, before) => {
+  if (!now || renders.value?.[0]?.state === 'done' || before === undefined) return
+  await nextTick()
+  files.value?.firstElementChild?.nextElementSibling?.scrollIntoView({ block: 'nearest' })
+})
+
 function hear(seconds: number) {
   if (mix.mix) listening.play(mixPiece(mix.mix), Math.round(seconds * RATE))
 }
@@ -94,12 +103,8 @@ function left(render: Rendered) {
               @render="(wish) => attempt(() => actions.start(wish))"
               @hear="hear(0)"
             />
-            <div v-if="warnings.length" class="look">
-              <h3>Warnings</h3>
-              <WarningList :warnings="warnings" places />
-            </div>
           </template>
-          <div v-if="renders?.length" class="files">
+          <div v-if="renders?.length" ref="files" class="files">
             <h2>Files</h2>
             <article v-for="render in renders" :key="render.id" class="file" :data-state="render.state">
               <div class="file-head">
@@ -159,6 +164,10 @@ function left(render: Rendered) {
                 >
               </div>
             </article>
+          </div>
+          <div v-if="warnings.length" class="look">
+            <h3>Warnings</h3>
+            <WarningList :warnings="warnings" places />
           </div>
         </section>
         <div v-if="mix.mix && mix.plan?.entries.length">

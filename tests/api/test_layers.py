@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 from fastapi.testclient import TestClient
 
+from fernbrook.service.ground import settings
 from tests.analysis.test_model import saved
 from tests.api.asking import PROBLEM, bring_in, do, mix_of
 from tests.conftest import Made
@@ -124,9 +125,18 @@ def test_edits_are_kept_with_a_track_and_forgotten(client: TestClient, first: Ma
     assert none["markup"]["kept"] == []
 
 
+@pytest.mark.parametrize("is_there", [True, False])
+def test_it_is_said_whether_the_network_that_hears_voices_is_there(
+    is_there: bool, client: TestClient, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(settings, "are_installed", lambda: is_there)
+    said = client.get("/api/settings/separation-model").json()
+    assert said == {"path": None, "stems": [], "problem": "", "hears_voices": is_there}
+
+
 def test_the_model_is_set_by_its_path_and_taken_back(client: TestClient, tmp_path: Path) -> None:
     at = "/api/settings/separation-model"
-    assert client.get(at).json() == {"path": None, "stems": [], "problem": ""}
+    assert client.get(at).json()["path"] is None
     refused = client.put(at, json={"path": str(tmp_path / "nowhere.onnx")})
     assert (refused.status_code, refused.headers["content-type"]) == (409, PROBLEM)
     assert "no file at" in refused.json()["detail"]

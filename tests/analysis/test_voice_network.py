@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 
 from fernbrook.analysis.features import Features
-from fernbrook.analysis.voice import patches, weights
+from fernbrook.analysis.voice import patches, presence, weights
 from fernbrook.analysis.voice.checkpoint import CheckpointError, convert
 from fernbrook.analysis.voice.network import BINS, FRAMES, voice_share
 from fernbrook.analysis.voice.patches import taken_out
@@ -58,12 +58,30 @@ def test_a_voice_is_heard_where_it_sings_and_nowhere_else() -> None:
 def test_what_is_heard_does_not_depend_on_the_blocks_and_is_kept_with_the_features() -> None:
     sound = sum(song())
     whole = present(sound)
+    assert len(whole.share_db) == ((len(sound) - 2048) // 1024 + 1) // 11
     assert np.allclose(present(sound, 41).share_db, whole.share_db, atol=1e-3)
     plain = heard.features(Grid.constant(120.0, 0.5), 20.0)
     kept = Features.from_bytes(Features(plain.onsets, plain.harmony, plain.movement, None, whole).to_bytes()).presence
     assert kept is not None
     assert np.allclose(kept.spans_s(), whole.spans_s(), atol=0.3)
     assert Features.from_bytes(plain.to_bytes()).presence is None
+
+
+@pytest.mark.parametrize(("heard", "asked"), [(0.5, True), (0.05, False)])
+def test_the_other_network_has_the_last_word_where_the_first_hears_something(
+    heard: float, asked: bool, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    calls = []
+
+    def none_of_it(voice: np.ndarray, _: np.ndarray) -> np.ndarray:
+        calls.append(1)
+        return np.zeros_like(voice)
+
+    monkeypatch.setattr(presence, "voice_levels", lambda levels: levels * np.float32(heard))
+    monkeypatch.setattr(presence, "share_of", none_of_it)
+    noise = np.random.default_rng(4).standard_normal((5 * RATE, 2))
+    assert present(noise).spans_s() == []
+    assert bool(calls) is asked
 
 
 @installed

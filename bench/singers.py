@@ -16,7 +16,7 @@ from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.signal import butter, lfilter, resample_poly, sosfilt
+from scipy.signal import butter, lfilter, oaconvolve, resample_poly, sosfilt
 
 from bench.arrangements import ARRANGEMENTS, Arrangement, made
 from bench.pieces import LEAD_IN_S, RATE
@@ -199,6 +199,4 @@ def _in_a_room(sound: Sound, number: int) -> Sound:
     rng = np.random.default_rng(number)
     tail = rng.normal(0.0, 1.0, RATE // 2) * np.exp(-np.arange(RATE // 2) / (0.09 * RATE)) * 0.02
     tail[0] = 1.0
-    from scipy.signal import oaconvolve
-
     return np.asarray(oaconvolve(sound, tail)[: len(sound)], dtype=np.float32)

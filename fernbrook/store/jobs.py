@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from enum import StrEnum
 
 from sqlalchemy import ColumnElement, Integer, delete, literal_column, select
@@ -37,6 +38,14 @@ def jobs_of_kind(session: Session, kind: str, subject: str | None = None) -> lis
 def open_jobs(session: Session) -> list[JobRow]:
     """Jobs that have not ended, oldest first."""
     return list(session.scalars(select(JobRow).where(JobRow.state.in_(OPEN)).order_by(MADE)))
+
+
+def waiting_jobs(session: Session, kinds: Collection[str] | None = None) -> list[tuple[str, str, str]]:
+    """Id, kind and subject of jobs that wait, oldest first; only those of some kinds where these are given."""
+    query = select(JobRow.id, JobRow.kind, JobRow.subject).where(JobRow.state == JobState.WAITING).order_by(MADE)
+    if kinds is not None:
+        query = query.where(JobRow.kind.in_(kinds))
+    return [(job_id, kind, subject) for job_id, kind, subject in session.execute(query)]
 
 
 def unfinished_by_subject(session: Session, kind: str, subject: str | None = None) -> dict[str, JobRow]:

@@ -60,6 +60,8 @@ def test_what_is_heard_does_not_depend_on_the_blocks_and_is_kept_with_the_featur
     whole = present(sound)
     assert len(whole.share_db) == ((len(sound) - 2048) // 1024 + 1) // 11
     assert np.allclose(present(sound, 41).share_db, whole.share_db, atol=1e-3)
+    aside = np.asarray(sound) * (1.0, 0.3)  # blocks shorter than a step: both sides stay together
+    assert np.allclose(present(aside, 2600).share_db, present(aside).share_db, atol=1e-3)
     plain = heard.features(Grid.constant(120.0, 0.5), 20.0)
     kept = Features.from_bytes(Features(plain.onsets, plain.harmony, plain.movement, None, whole).to_bytes()).presence
     assert kept is not None

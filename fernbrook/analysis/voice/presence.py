@@ -77,12 +77,10 @@ class PresenceMeter:
 
     def add(self, block: Floats) -> None:
         """Hear a block; shape (n, 2)."""
-        sides = []
-        for framer, side in zip(self._framers, block.T, strict=True):
-            signal, count = framer.add(np.ascontiguousarray(side))
-            if not count:
-                return
-            sides.append(np.abs(fft.rfft(frames(signal, FRAME, HOP, count) * WINDOW, axis=1)[:, :BINS]))
+        cut = [framer.add(side) for framer, side in zip(self._framers, block.T, strict=True)]
+        if not cut[0][1]:
+            return
+        sides = [np.abs(fft.rfft(frames(s, FRAME, HOP, count) * WINDOW, axis=1)[:, :BINS]) for s, count in cut]
         self._pending = np.concatenate((self._pending, np.stack(sides, axis=2)))
         while len(self._pending) >= FRAMES:
             ends = FRAMES - AROUND

@@ -32,7 +32,7 @@ from fernbrook.service.work import worker
 from fernbrook.service.work.worker import Result, Run
 from fernbrook.store.database import Database
 from fernbrook.store.folders import ARRIVED, Folders
-from fernbrook.store.jobs import OPEN, JobState, forget_jobs, jobs_of_kind, open_jobs
+from fernbrook.store.jobs import OPEN, JobState, forget_jobs, jobs_of_kind, open_jobs, waiting_jobs
 from fernbrook.store.stored import Stored
 from fernbrook.store.tables import JobRow, now
 from fernbrook.whole import delete
@@ -301,10 +301,7 @@ class Jobs:
         """
         if len(self._running) >= len(self._board) or self._stop.is_set():
             return False
-        with self._database.read() as session:
-            open_ones = [j for j in open_jobs(session) if j.id not in self._outcomes]
-            begun = self._next([j for j in open_ones if j.state == JobState.WAITING])
-        for job_id in begun:
+        for job_id in self._next():
             try:
                 with self._database.write() as session:
                     job = _get(session, job_id)
@@ -320,16 +317,19 @@ class Jobs:
                 self.wake()
         return bool(self._outcomes)
 
-    def _next(self, waiting: list[JobRow]) -> list[str]:
-        """Those that can begin now, in their order: what is looked at first, then as they came."""
+    def _next(self) -> list[str]:
+        """Jobs that can begin now, in their order: what is looked at first, then as they came."""
         running = list(self._running.values())
         free, free_for_any = len(self._board) - len(running), self._workers - sum(not r.light for r in running)
+        light = {kind.name for kind in self._kinds.values() if kind.light}
+        with self._database.read() as session:
+            # Behind a large import thousands wait: they are not looked through while none of them could begin.
+            waiting = waiting_jobs(session, light if free_for_any <= 0 else None)
         found = []
-        for job in sorted(waiting, key=lambda j: j.subject != self._looked_at):
-            kind = self._kinds.get(job.kind)
-            is_light = kind is not None and kind.light
-            if free > 0 and (is_light or free_for_any > 0):
-                found.append(job.id)
+        for job_id, kind, _ in sorted(waiting, key=lambda job: job[2] != self._looked_at):
+            is_light = kind in light
+            if free > 0 and (is_light or free_for_any > 0) and job_id not in self._outcomes:
+                found.append(job_id)
                 free, free_for_any = free - 1, free_for_any - (not is_light)
         return found
 

@@ -13,6 +13,7 @@ vi.mock('../api/client', () => server.client)
 const { ApiError } = await import('../api/client')
 const { useGridActions } = await import('../composables/track/useGridActions')
 const { useMarkup } = await import('./markup')
+const { noteWaiting } = await import('./resting')
 
 function track(version: number, changes: object = {}, id = 't'): OpenTrack {
   return {
@@ -40,6 +41,19 @@ async function opened(version = 1, changes: object = {}) {
   server.calls.length = 0
   return store
 }
+
+it('sends what was pressed to the track that it was pressed on, when another is opened', async () => {
+  const store = await opened()
+  server.answers.push(track(2), offsets(0), track(7, {}, 'u'), offsets(0))
+  const forget = noteWaiting(() => {
+    forget()
+    return store.send({ kind: 'put_voice', voice: [], why: 'pressed' })
+  })
+  await store.open('u')
+  expect(store.track!.id).toBe('u')
+  expect(server.calls[0]!.body).toMatchObject({ version: 1, command: { why: 'pressed' } })
+  expect(server.calls.filter((c) => c.body)).toHaveLength(1)
+})
 
 const last = () => server.calls.filter((c) => c.body).at(-1)!
 

@@ -34,7 +34,11 @@ export const useMarkup = defineStore('markup', () => {
 
   /** Open a track, or look at it again. */
   async function open(id: string) {
-    if (track.value?.id !== id) track.value = offsets.value = undefined
+    if (track.value && track.value.id !== id) {
+      // What was pressed belongs to the track that was open.
+      await settleAll()
+      track.value = offsets.value = undefined
+    }
     missing.value = false
     failure.value = ''
     try {

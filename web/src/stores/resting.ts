@@ -9,5 +9,6 @@ export function noteWaiting(send: () => Promise<unknown>): () => void {
 
 /** Send all that was only shown: before a step back, and before the page goes. */
 export async function settleAll(): Promise<void> {
-  await Promise.all([...waiting].map((send) => send()))
+  // What is pressed while that is on its way is sent as well.
+  while (waiting.size) await Promise.all([...waiting].map((send) => send()))
 }

@@ -10,6 +10,7 @@ from bench import (
     exporting,
     grids,
     key_shift,
+    keys,
     kinds,
     memory,
     orders,
@@ -35,6 +36,7 @@ GROUPS = {
     "analysis": analysis,
     "grids": grids,
     "kinds": kinds,
+    "keys": keys,
     "voices": voices,
 }
 

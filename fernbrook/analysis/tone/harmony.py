@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from scipy import fft
 
 from fernbrook.analysis.framing import Framer, frames
+from fernbrook.analysis.tone.bass import bass_classes, partials
 
 FRAME = 8192
 HOP = 2048
@@ -22,13 +23,16 @@ class Harmony:
     """Pitch classes and levels of frame i at ``i / rate`` seconds.
 
     ``chroma`` has shape (frames, 12) and rows of unit length, ``level`` shape (frames, 5), in log10 of power. ``fine``
-    is the whole track's spectrum in fifths of a semitone over one octave from C; shape (60,).
+    is the whole track's spectrum in fifths of a semitone over one octave from C; shape (60,). ``bass`` has the pitch
+    classes of the bass note, in sum as strong as it is; shape (frames, 12), or None where an analysis before version 9
+    kept none.
     """
 
     chroma: NDArray[np.float32]
     level: NDArray[np.float32]
     rate: float
     fine: NDArray[np.float64]
+    bass: NDArray[np.float32] | None = None
 
 
 def novelty(features: NDArray[np.floating], width: int) -> NDArray[np.float64]:
@@ -59,11 +63,13 @@ class HarmonyMeter:
         cell = np.round(pitch * FINE).astype(int) % (12 * FINE)
         self._to_fine = np.zeros((len(hz), 12 * FINE))
         self._to_fine[np.arange(len(hz)), cell] = (hz >= FINE_FROM_HZ) & (hz <= HIGH_HZ)
+        self._to_bass = partials(hz)
         self._spectrum = np.zeros(len(hz))
         self._to_level = np.stack([(hz >= lo) & (hz < hi) for lo, hi in LEVEL_BANDS_HZ], axis=1).astype(np.float32)
         self._framer = Framer(FRAME, HOP)
         self._chroma: list[NDArray[np.float32]] = []
         self._level: list[NDArray[np.float32]] = []
+        self._bass: list[NDArray[np.float32]] = []
 
     def add(self, mono: NDArray[np.float32]) -> None:
         """Hear a block; shape (n,)."""
@@ -76,6 +82,7 @@ class HarmonyMeter:
         chroma = root @ self._to_chroma
         chroma /= np.maximum(np.linalg.norm(chroma, axis=1, keepdims=True), 1e-6)
         self._chroma.append(chroma.astype(np.float32))
+        self._bass.append(bass_classes(root @ self._to_bass))
         self._level.append(np.log10((magnitude**2) @ self._to_level + 1e-9).astype(np.float32))
 
     @property
@@ -88,6 +95,7 @@ class HarmonyMeter:
         if not self._chroma:
             empty = np.zeros((0, 12), dtype=np.float32)
             levels = np.zeros((0, len(LEVEL_BANDS_HZ)), dtype=np.float32)
-            return Harmony(empty, levels, self._rate / HOP, np.zeros(12 * FINE))
+            return Harmony(empty, levels, self._rate / HOP, np.zeros(12 * FINE), empty)
         fine = self._spectrum @ self._to_fine / np.maximum(self._to_fine.sum(axis=0), 1.0)
-        return Harmony(np.concatenate(self._chroma), np.concatenate(self._level), self._rate / HOP, fine)
+        chroma, level, bass = (np.concatenate(rows) for rows in (self._chroma, self._level, self._bass))
+        return Harmony(chroma, level, self._rate / HOP, fine, bass)

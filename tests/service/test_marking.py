@@ -7,12 +7,13 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from fernbrook.core.track import CueRole, Facet, Grid, VoiceSpan
+from fernbrook.core.track import CueRole, DoubtKind, Facet, Grid, VoiceSpan
 from fernbrook.core.track import commands as m
 from fernbrook.errors import RefusedError, StaleError
 from fernbrook.service.services import Services
 from fernbrook.service.tracks.marking import Heard
 from fernbrook.store.folders import Folders
+from fernbrook.store.tables import TrackRow
 from tests.conftest import Made
 from tests.listen import pitch_hz
 from tests.service.conftest import analysed, until
@@ -193,6 +194,28 @@ def test_a_checked_grid_outlasts_another_analysis(services: Services, track: str
     assert opened.markup.grid.bpm_after == pytest.approx(120.0)
     services.marking.back_to_analysed(track, opened.version)
     assert _grid(services, track).bpm_after == pytest.approx(60.0, abs=0.02)
+
+
+@pytest.mark.slow
+def test_what_a_newer_analysis_found_otherwise_is_something_to_look_at(services: Services, track: str) -> None:
+    services.library.analyse_again(track, (50.0, 70.0))
+    services.start()
+    until(lambda: analysed(services))
+    assert not _differences(services, track)
+    with services.jobs._database.write() as session:
+        row = session.get(TrackRow, track)
+        assert row is not None
+        row.analysis_version = 1
+    services.library.analyse_again(track, (100.0, 140.0))
+    until(lambda: analysed(services))
+    assert "60.00 BPM is 120.00 now" in _differences(services, track)[0]
+    services.library.analyse_again(track, (100.0, 140.0))
+    until(lambda: analysed(services))
+    assert not _differences(services, track)
+
+
+def _differences(services: Services, track: str) -> list[str]:
+    return [d.text for d in services.library.get(track).doubts if d.kind is DoubtKind.CHANGED]
 
 
 @pytest.mark.slow

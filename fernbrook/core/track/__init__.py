@@ -13,6 +13,7 @@ from fernbrook.core.track.commands import (
     apply,
 )
 from fernbrook.core.track.cue import Cue, CueRole, chosen, plate_of
+from fernbrook.core.track.differences import differences
 from fernbrook.core.track.edits import MOST_EDITS, SHORTEST, DropOut, Edit, Repeat, Skip, Swap, recounted_edit
 from fernbrook.core.track.energy import Energy
 from fernbrook.core.track.facts import Doubt, DoubtKind, KeyFact, TrackFacts, Tracks
@@ -102,6 +103,7 @@ __all__ = [
     "apply",
     "as_found",
     "chosen",
+    "differences",
     "distance",
     "fifths_between",
     "plate_of",

@@ -37,6 +37,7 @@ class DoubtKind(StrEnum):
     DRIFT = "drift"
     GAP = "gap"
     KEY = "key"
+    CHANGED = "changed"
 
 
 class Doubt(Value):

@@ -17,7 +17,7 @@ from sqlalchemy.orm import Session
 from fernbrook.analysis.beat.grid_search import DEFAULT_RANGE
 from fernbrook.analysis.peaks import BUCKETS
 from fernbrook.audio.files import AudioInfo, check_usable, check_whole, decodes, probe, transcode
-from fernbrook.core.track import KEPT, TrackFacts, analysed_again
+from fernbrook.core.track import KEPT, Doubt, DoubtKind, TrackFacts, analysed_again, differences
 from fernbrook.disk import writing
 from fernbrook.enclosed import open_regular
 from fernbrook.errors import AudioFileError, InUseError, NotFoundError, RefusedError
@@ -329,7 +329,7 @@ class Library:
             return
         columns = dict(result)
         found = markup.MARKUP.model.model_validate(columns.pop("markup"))
-        before = markup.found_markup(row)
+        before, key_before, analysed_by = markup.found_markup(row), row.key, row.analysis_version
         for column, value in columns.items():
             setattr(row, column, value)
         self._read_more(row)
@@ -344,6 +344,9 @@ class Library:
             again = analysed_again(now, before, found)
             if again != now:
                 markup.advance(session, row, again, "analyse again")
+            text = differences(now, again, key_before, row.key) if analysed_by != row.analysis_version else None
+            if text is not None:
+                row.doubts = [*(row.doubts or []), Doubt(kind=DoubtKind.CHANGED, text=text).model_dump(mode="json")]
         self._events.tell({"type": "tracks"})
         self._events.tell({"type": "track", "id": row.id, "version": row.version})
 

@@ -3195,7 +3195,7 @@ export interface components {
          * @description What is doubtful about an analysis.
          * @enum {string}
          */
-        DoubtKind: "no_beat" | "octave" | "phase" | "bar" | "unsteady" | "drift" | "gap" | "key";
+        DoubtKind: "no_beat" | "octave" | "phase" | "bar" | "unsteady" | "drift" | "gap" | "key" | "changed";
         /**
          * DropOut
          * @description The span is silent, or some stems of it are; what follows stays where it is.

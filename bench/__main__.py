@@ -7,6 +7,7 @@ import sys
 from bench import (
     accuracy,
     analysis,
+    commands,
     exporting,
     grids,
     key_shift,
@@ -29,6 +30,7 @@ GROUPS = {
     "orders": orders,
     "transitions": transitions,
     "stems": stems,
+    "commands": commands,
     "exporting": exporting,
     "speed": speed,
     "scale": scale,

@@ -15,10 +15,13 @@ from fernbrook import __version__
 from fernbrook.core.mix.model import Mix, recounted_mix
 from fernbrook.core.mix.placing import PLACING_RULES
 from fernbrook.core.track import Grid, Recount
+from fernbrook.kept import KeptValues
 from fernbrook.store.markup import markup_in
 from fernbrook.store.stored import Stored
 from fernbrook.store.tables import MixRow, RevisionRow, TrackRevisionRow, TrackRow, now
 from fernbrook.store.upgrades import as_it_was, mix_1_to_2, with_plain_words
+
+MIXES_KEPT = 64
 
 MIX = Stored(Mix, {1: mix_1_to_2, **dict.fromkeys(range(2, 8), as_it_was), 8: with_plain_words})
 
@@ -54,10 +57,12 @@ def state_of(revision: RevisionRow) -> Mix:
     return _mix_in(revision.state)
 
 
-@lru_cache(maxsize=64)
 def _mix_in(state: bytes) -> Mix:
     """A mix as it is stored; kept, because an open mix is asked for again at every look."""
-    return MIX.from_bytes(state)
+    return _mixes.value(state, lambda: MIX.from_bytes(state))
+
+
+_mixes: KeptValues[bytes, Mix] = KeptValues(MIXES_KEPT)
 
 
 def mix_at(session: Session, revision: RevisionRow) -> Mix:
@@ -150,12 +155,15 @@ def move_head(row: MixRow, revision: RevisionRow) -> None:
 
 
 def _add_revision(session: Session, row: MixRow, mix: Mix, label: str, command: dict[str, Any] | None) -> None:
+    state = MIX.to_bytes(mix)
+    # What a command left alone stays the very same object for the next one, and is not planned again.
+    _mixes.put(state, mix)
     revision = RevisionRow(
         subject=row.id,
         parent=row.head,
         label=label,
         command=command,
-        state=MIX.to_bytes(mix),
+        state=state,
         track_ids=" ".join(sorted(mix.track_ids)),
         counted_by=heads_of(session, mix),
     )

@@ -9,8 +9,9 @@ from fastapi import APIRouter, Path, Response
 from pydantic import Field
 
 from fernbrook.api.frame import ServicesDep
+from fernbrook.api.mixes.answers import Changed, changed
 from fernbrook.api.schemas.api_model import ApiModel
-from fernbrook.api.schemas.mixes import MixOut, OnVersion, TrialOut
+from fernbrook.api.schemas.mixes import OnVersion, TrialOut
 from fernbrook.service.mixes import HistoryStep
 
 router = APIRouter(prefix="/mixes/{mix_id}/history", tags=["history"])
@@ -46,10 +47,10 @@ def list_history(services: ServicesDep, mix_id: str) -> list[HistoryStepOut]:
     return [HistoryStepOut.of(step) for step in services.mixes.history(mix_id)]
 
 
-@router.post("/{step}/go")
-def go_to_step(services: ServicesDep, mix_id: str, step: StepId, on: OnVersion) -> MixOut:
+@router.post("/{step}/go", response_model=Changed)
+def go_to_step(services: ServicesDep, mix_id: str, step: StepId, on: OnVersion) -> Response:
     """Make a state of the history the one that counts; all others stay."""
-    return MixOut.of(services.mixes.go_to(mix_id, on.version, step))
+    return changed(services.mixes.go_to(mix_id, on.version, step), on.have)
 
 
 @router.put("/{step}/name", status_code=204)

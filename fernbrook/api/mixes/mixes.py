@@ -8,6 +8,7 @@ from fastapi import APIRouter, Path, Query, Response
 from fastapi.responses import StreamingResponse
 
 from fernbrook.api.frame import RESPONSES, Sample, ServicesDep, sound_response
+from fernbrook.api.mixes.answers import Changed, changed, whole
 from fernbrook.api.schemas.mixes import (
     Change,
     CourseOut,
@@ -58,7 +59,7 @@ def put_pair(services: ServicesDep, mix_id: str, try_id: str, put: PutTry) -> Mi
 @router.get("/{mix_id}")
 def get_mix(services: ServicesDep, mix_id: str) -> MixOut:
     """A mix as it stands, resolved."""
-    return MixOut.of(services.mixes.open(mix_id))
+    return whole(services.mixes.open(mix_id))
 
 
 @router.delete("/{mix_id}", status_code=204)
@@ -74,22 +75,22 @@ def duplicate_mix(services: ServicesDep, mix_id: str) -> MixOut:
     return MixOut.of(services.mixes.duplicate(mix_id))
 
 
-@router.post("/{mix_id}/commands")
-def change_mix(services: ServicesDep, mix_id: str, change: Change) -> MixOut:
+@router.post("/{mix_id}/commands", response_model=Changed)
+def change_mix(services: ServicesDep, mix_id: str, change: Change) -> Response:
     """Change a mix."""
-    return MixOut.of(services.mixes.change(mix_id, change.version, change.command))
+    return changed(services.mixes.change(mix_id, change.version, change.command), change.have)
 
 
-@router.post("/{mix_id}/undo")
-def undo(services: ServicesDep, mix_id: str, on: OnVersion) -> MixOut:
+@router.post("/{mix_id}/undo", response_model=Changed)
+def undo(services: ServicesDep, mix_id: str, on: OnVersion) -> Response:
     """Take the last change back."""
-    return MixOut.of(services.mixes.undo(mix_id, on.version))
+    return changed(services.mixes.undo(mix_id, on.version), on.have)
 
 
-@router.post("/{mix_id}/redo")
-def redo(services: ServicesDep, mix_id: str, on: OnVersion) -> MixOut:
+@router.post("/{mix_id}/redo", response_model=Changed)
+def redo(services: ServicesDep, mix_id: str, on: OnVersion) -> Response:
     """Bring the last undone change again."""
-    return MixOut.of(services.mixes.redo(mix_id, on.version))
+    return changed(services.mixes.redo(mix_id, on.version), on.have)
 
 
 @router.post("/{mix_id}/trials", status_code=201)

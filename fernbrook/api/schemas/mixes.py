@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime
 from typing import Annotated, NamedTuple
+from uuid import uuid4
 
 from pydantic import Field
 
@@ -16,6 +17,7 @@ from fernbrook.core.mix.model import MAX_ENTRIES, Crossovers, Loudness, Naming, 
 from fernbrook.core.mix.transitions import Manner, SideCurves
 from fernbrook.core.ordering import Running, RunningEntry
 from fernbrook.core.plan import RATE, MixWarning, Plan, PlannedEntry, TempoMap
+from fernbrook.core.remembered import remembered
 from fernbrook.service.mixes import Course, CourseEntry, MixSummary, OpenMix, Trial
 
 Version = Annotated[int, Field(ge=0, le=2**53)]
@@ -38,6 +40,9 @@ class OnVersion(ApiModel):
     """The version of the mix that a request was made on."""
 
     version: Version
+    have: str | None = Field(
+        default=None, max_length=32, description="The tag of the answer that the change may be told against."
+    )
 
 
 class PutTry(OnVersion):
@@ -87,37 +92,42 @@ class EntryOut(ApiModel):
     @classmethod
     def of(cls, planned: PlannedEntry, shown: RunningEntry, clock: int) -> EntryOut:
         """The answer for an entry in its place; ``clock`` is the place of its clock."""
-        entry, track = planned.entry, planned.track
-        return cls(
-            id=entry.id,
-            index=planned.index,
-            track_id=track.id,
-            track_version=track.version,
-            title=track.title,
-            artist=track.artist,
-            count=entry.count,
-            bar=planned.played.bar,
-            key_lock=entry.key_lock,
-            key_shift=entry.key_shift,
-            key=shown.key.name if shown.key else None,
-            key_wheel=shown.key.wheel if shown.key else None,
-            walk=shown.walk,
-            energy=[None if e is None else round(e, 2) for e in shown.energy],
-            fixed=entry.fixed,
-            with_next=entry.with_next,
-            tempo=entry.tempo,
-            own_bpm=rounded(entry.own_bpm(track)),
-            home_bpm=rounded(planned.home_bpm),
-            gain_db=planned.gain_db,
-            gain_by_hand=entry.gain_db is not None,
-            gain_why=planned.level.why,
-            over_db=planned.level.over_db,
-            clock=clock,
-            edited=EditedOut.of(planned),
-            offset=rounded(planned.offset),
-            start_s=rounded(planned.start_s),
-            end_s=rounded(planned.end_s),
-        )
+        return _entry_out(planned, shown, clock)
+
+
+@remembered
+def _entry_out(planned: PlannedEntry, shown: RunningEntry, clock: int) -> EntryOut:
+    entry, track = planned.entry, planned.track
+    return EntryOut(
+        id=entry.id,
+        index=planned.index,
+        track_id=track.id,
+        track_version=track.version,
+        title=track.title,
+        artist=track.artist,
+        count=entry.count,
+        bar=planned.played.bar,
+        key_lock=entry.key_lock,
+        key_shift=entry.key_shift,
+        key=shown.key.name if shown.key else None,
+        key_wheel=shown.key.wheel if shown.key else None,
+        walk=shown.walk,
+        energy=[None if e is None else round(e, 2) for e in shown.energy],
+        fixed=entry.fixed,
+        with_next=entry.with_next,
+        tempo=entry.tempo,
+        own_bpm=rounded(entry.own_bpm(track)),
+        home_bpm=rounded(planned.home_bpm),
+        gain_db=planned.gain_db,
+        gain_by_hand=entry.gain_db is not None,
+        gain_why=planned.level.why,
+        over_db=planned.level.over_db,
+        clock=clock,
+        edited=EditedOut.of(planned),
+        offset=rounded(planned.offset),
+        start_s=rounded(planned.start_s),
+        end_s=rounded(planned.end_s),
+    )
 
 
 class TempoPointOut(NamedTuple):
@@ -136,9 +146,13 @@ class ClockOut(ApiModel):
     @classmethod
     def of(cls, tempo: TempoMap) -> ClockOut:
         """The answer for a tempo map."""
-        return cls(
-            origin_beat=tempo.origin_beat, tempo=[TempoPointOut(rounded(p.beat), rounded(p.bpm)) for p in tempo.points]
-        )
+        return _clock_out(tempo)
+
+
+@remembered
+def _clock_out(tempo: TempoMap) -> ClockOut:
+    points = [TempoPointOut(rounded(p.beat), rounded(p.bpm)) for p in tempo.points]
+    return ClockOut(origin_beat=tempo.origin_beat, tempo=points)
 
 
 class PlanOut(ApiModel):
@@ -164,10 +178,8 @@ class PlanOut(ApiModel):
         """The answer for a plan, with what the running order shows beside it."""
         sides: Places[SideCurves] = Places()
         manners: Places[Manner] = Places()
-        tempi = [plan.tempo]
-        for tempo in (*(e.tempo for e in plan.entries), *(x.tempo for x in plan.layers)):
-            if all(tempo is not known for known in tempi):
-                tempi.append(tempo)
+        played = (*(e.tempo for e in plan.entries), *(x.tempo for x in plan.layers))
+        tempi = list({id(tempo): tempo for tempo in (plan.tempo, *played)}.values())
         clocks = {id(tempo): n for n, tempo in enumerate(tempi)}
         naming = Naming(plan.mix, {t.id: t for t in plan.tracks})
         pairs = zip(plan.transitions, running.steps, strict=True)
@@ -208,9 +220,12 @@ class MixSummaryOut(ApiModel):
         return cls(**{name: getattr(summary, name) for name in cls.model_fields})
 
 
-class MixOut(ApiModel):
-    """A mix as it stands. ``undo`` and ``redo`` say what they would do, or are None. ``kept`` are the indexes of those
-    transitions that nobody shaped and that stayed where they were when the rules of placing changed."""
+class MixHead(ApiModel):
+    """A mix as it stands, but for its plan.
+
+    ``undo`` and ``redo`` say what they would do, or are None. ``kept`` are the indexes of those transitions that nobody
+    shaped and that stayed where they were when the rules of placing changed. ``tag`` stands for the answer.
+    """
 
     id: str
     version: int
@@ -225,6 +240,12 @@ class MixOut(ApiModel):
     kept: list[int]
     undo: str | None
     redo: str | None
+    tag: str
+
+
+class MixOut(MixHead):
+    """A mix as it stands, resolved."""
+
     plan: PlanOut
 
     @classmethod
@@ -232,6 +253,7 @@ class MixOut(ApiModel):
         """The answer for an open mix."""
         mix = opened.plan.mix
         return cls(
+            tag=uuid4().hex,
             id=opened.id,
             version=opened.version,
             name=mix.name,

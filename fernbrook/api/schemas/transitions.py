@@ -12,6 +12,7 @@ from fernbrook.core.mix.placing import Proposal
 from fernbrook.core.mix.transitions import Manner, Side, SideCurves, Take, Transition, handed_over_at, manner_of
 from fernbrook.core.ordering import Step
 from fernbrook.core.plan import PlannedSide, PlannedTransition
+from fernbrook.core.remembered import remembered
 from fernbrook.core.track import Relation
 
 T = TypeVar("T", bound=BaseModel)
@@ -35,11 +36,16 @@ class Places(Generic[T]):
 
     def place_of(self, value: T) -> int:
         """Where a value is, or one that is the same."""
-        alike = value.model_dump_json()
+        alike = _alike(value)
         if alike not in self._places:
             self._places[alike] = len(self.values)
             self.values.append(value)
         return self._places[alike]
+
+
+@remembered
+def _alike(value: BaseModel) -> str:
+    return value.model_dump_json()
 
 
 class ShapedOut(ApiModel):
@@ -59,9 +65,20 @@ class ShapedOut(ApiModel):
     @classmethod
     def of(cls, transition: Transition, sides: Places[SideCurves], manners: Places[Manner]) -> ShapedOut:
         """The answer for a transition."""
-        decided = {n: getattr(transition, n) for n in ("out_id", "in_id", "out_at", "in_at", "beats", "nudge_ms")}
-        places = {side.value: sides.place_of(transition.curves(side)) for side in Side}
-        return cls(**decided, **places, manner=manners.place_of(manner_of(transition)))
+        outgoing, incoming, manner = _faces_of(transition)
+        return _shaped_out(transition, sides.place_of(outgoing), sides.place_of(incoming), manners.place_of(manner))
+
+
+@remembered
+def _shaped_out(transition: Transition, outgoing: int, incoming: int, manner: int) -> ShapedOut:
+    decided = {n: getattr(transition, n) for n in ("out_id", "in_id", "out_at", "in_at", "beats", "nudge_ms")}
+    return ShapedOut(**decided, outgoing=outgoing, incoming=incoming, manner=manner)
+
+
+@remembered
+def _faces_of(transition: Transition) -> tuple[SideCurves, SideCurves, Manner]:
+    """The curves of both sides of a transition, and its manner; the same objects again for the same transition."""
+    return transition.curves(Side.OUTGOING), transition.curves(Side.INCOMING), manner_of(transition)
 
 
 class StepOut(ApiModel):
@@ -146,30 +163,37 @@ class TransitionOut(ApiModel):
         manners: Places[Manner],
     ) -> TransitionOut:
         """The answer for a transition in its place."""
-        room = planned.room
-        return cls(
-            index=planned.index,
-            step=StepOut.of(step),
-            transition=ShapedOut.of(planned.transition, sides, manners),
-            room=RoomOut(
-                out_from=rounded(room.out_from),
-                out_to=rounded(room.out_to),
-                in_from=rounded(room.in_from),
-                in_to=rounded(room.in_to),
-            ),
-            shaped=planned.shaped,
-            start_beat=rounded(planned.start_beat),
-            end_beat=rounded(planned.end_beat),
-            start_s=rounded(planned.start_s),
-            end_s=rounded(planned.end_s),
-            hand_over_beat=rounded(planned.start_beat + handed_over_at(planned.transition)),
-            out_span=SpanOut.of(planned.outgoing, planned),
-            in_span=SpanOut.of(planned.incoming, planned),
-            takes=[
-                TakeOut(number=t.number, name=t.name, note=t.note, is_this=t.transition == planned.transition)
-                for t in takes
-            ],
-        )
+        return _transition_out(planned, step, tuple(takes), ShapedOut.of(planned.transition, sides, manners))
+
+
+@remembered
+def _transition_out(
+    planned: PlannedTransition, step: Step, takes: tuple[Take, ...], shaped: ShapedOut
+) -> TransitionOut:
+    room = planned.room
+    return TransitionOut(
+        index=planned.index,
+        step=StepOut.of(step),
+        transition=shaped,
+        room=RoomOut(
+            out_from=rounded(room.out_from),
+            out_to=rounded(room.out_to),
+            in_from=rounded(room.in_from),
+            in_to=rounded(room.in_to),
+        ),
+        shaped=planned.shaped,
+        start_beat=rounded(planned.start_beat),
+        end_beat=rounded(planned.end_beat),
+        start_s=rounded(planned.start_s),
+        end_s=rounded(planned.end_s),
+        hand_over_beat=rounded(planned.start_beat + handed_over_at(planned.transition)),
+        out_span=SpanOut.of(planned.outgoing, planned),
+        in_span=SpanOut.of(planned.incoming, planned),
+        takes=[
+            TakeOut(number=t.number, name=t.name, note=t.note, is_this=t.transition == planned.transition)
+            for t in takes
+        ],
+    )
 
 
 class PlacingOut(ApiModel):

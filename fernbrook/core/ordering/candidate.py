@@ -7,6 +7,7 @@ from typing import Self
 from fernbrook.core.library import Card
 from fernbrook.core.mix.entries import COUNTS, Arrangement, Entry
 from fernbrook.core.mix.placing import Span
+from fernbrook.core.remembered import remembered
 from fernbrook.core.track import Key, TrackFacts
 from fernbrook.core.value import Value
 
@@ -67,6 +68,7 @@ class Candidate(Value):
         )
 
 
+@remembered
 def candidate_of(entry: Entry, track: TrackFacts, is_in: bool = True) -> Candidate:
     """An entry as a candidate, or a track that is to come in as that entry."""
     span, heard = Span.of(entry, track), Arrangement.of(entry, track)

@@ -12,6 +12,7 @@ from fernbrook.core.ordering.problem import Pairings
 from fernbrook.core.ordering.step import Step, step_between
 from fernbrook.core.ordering.walk import key_walk
 from fernbrook.core.plan import Plan, PlannedEntry
+from fernbrook.core.remembered import remembered
 from fernbrook.core.track import Key
 
 LOOKS = 16
@@ -41,11 +42,15 @@ def running(plan: Plan, pairings: Pairings) -> Running:
     faces = [candidate_of(e.entry, e.track) for e in plan.entries]
     keys = [f.key for f in faces]
     entries = tuple(
-        RunningEntry(key, at, _energy(planned))
-        for planned, key, at in zip(plan.entries, keys, key_walk(keys), strict=True)
+        _shown(planned, key, at) for planned, key, at in zip(plan.entries, keys, key_walk(keys), strict=True)
     )
     steps = tuple(step_between(a, b, pairings.get((a.track_id, b.track_id))) for a, b in pairwise(faces))
     return Running(entries, steps)
+
+
+@remembered
+def _shown(planned: PlannedEntry, key: Key | None, walk: int | None) -> RunningEntry:
+    return RunningEntry(key, walk, _energy(planned))
 
 
 def _energy(planned: PlannedEntry) -> tuple[float | None, ...]:

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from fernbrook.core.library import REACH, SAME_ENERGY, UNKNOWN_KEY, UNKNOWN_TEMPO
 from fernbrook.core.ordering.candidate import Candidate
 from fernbrook.core.ordering.wishes import Weights
+from fernbrook.core.remembered import remembered
 from fernbrook.core.track import FITTING, Relation, distance, relation, relation_words, shift_to_fit
 
 ENOUGH_BARS = 16.0
@@ -57,6 +58,7 @@ class Step:
         return self.best_bend is not None and abs(self.best_bend) > REACH
 
 
+@remembered
 def step_between(out: Candidate, into: Candidate, pairing: str | None = None) -> Step:
     """The step from one candidate to another; ``pairing`` is the note of a saved pairing of the two."""
     bend = out.bpm / into.bpm - 1.0 if out.bpm and into.bpm else None

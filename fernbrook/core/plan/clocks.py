@@ -20,6 +20,7 @@ from fernbrook.core.mix.model import Mix, TempoMark
 from fernbrook.core.mix.placing import Placed
 from fernbrook.core.mix.transitions import Kind, TempoPolicy, Transition
 from fernbrook.core.plan.tempo_map import TempoMap, TempoPoint
+from fernbrook.core.remembered import remembered
 
 SMOOTH_PIECES = 16
 """Straight pieces that an S between two marks is made of; the tempo is then within 0.1 % of the step of it."""
@@ -46,7 +47,18 @@ class Clocks:
 
 def clocks_of(mix: Mix, lanes: Sequence[Lane], resolved: Sequence[Placed], origin: float) -> Clocks:
     """The clocks of a mix whose transitions have been placed; it begins at beat ``origin`` of its first entry."""
-    transitions = [p.transition for p in resolved]
+    places = tuple(entry.id for entry in mix.entries)
+    return _clocks(places, mix.tempo_marks, tuple(lanes), tuple(p.transition for p in resolved), origin)
+
+
+@remembered
+def _clocks(
+    entries: tuple[str, ...],
+    marks: tuple[TempoMark, ...],
+    lanes: tuple[Lane, ...],
+    transitions: tuple[Transition, ...],
+    origin: float,
+) -> Clocks:
     tempi: list[TempoMap] = []
     offsets: list[float] = []
     of_chains: list[TempoMap] = []
@@ -59,7 +71,7 @@ def clocks_of(mix: Mix, lanes: Sequence[Lane], resolved: Sequence[Placed], origi
         itself = (
             _as_recorded(begin, lanes[chain.start].played) if loose else _led(begin, chain, local, transitions, lanes)
         )
-        points = _marked(itself, _marks_of(mix, chain, local))
+        points = _marked(itself, _marks_of(marks, entries, chain, local))
         if before is None:
             tempo, base = TempoMap(tuple(points), origin), 0.0
         else:
@@ -76,10 +88,12 @@ def clocks_of(mix: Mix, lanes: Sequence[Lane], resolved: Sequence[Placed], origi
     return Clocks(tuple(tempi), tuple(offsets), _joined(of_chains, begins))
 
 
-def _marks_of(mix: Mix, chain: range, offsets: Sequence[float]) -> list[tuple[float, TempoMark]]:
+def _marks_of(
+    marks: Sequence[TempoMark], entries: Sequence[str], chain: range, offsets: Sequence[float]
+) -> list[tuple[float, TempoMark]]:
     """The tempo marks of a chain's entries, by the chain's beats, in order; of two on one beat the later one."""
-    places = {mix.entries[i].id: offset for i, offset in zip(chain, offsets, strict=True)}
-    found = {places[m.entry_id] + m.beat: m for m in mix.tempo_marks if m.entry_id in places}
+    places = {entries[i]: offset for i, offset in zip(chain, offsets, strict=True)}
+    found = {places[m.entry_id] + m.beat: m for m in marks if m.entry_id in places}
     return sorted(found.items(), key=lambda item: item[0])
 
 

@@ -6,12 +6,13 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from fernbrook.core.mix.entries import CLOSE, Arrangement, Entry
-from fernbrook.core.mix.model import Level, Mix, levels_of
+from fernbrook.core.mix.model import Crossovers, Level, Mix, levels_of
 from fernbrook.core.mix.placing import Placed, Span, facts_of, placed
 from fernbrook.core.mix.transitions import LONGEST_TAIL_S, Kind, Side, Transition, gap_of
 from fernbrook.core.plan.bars import Bars, BarSpan
-from fernbrook.core.plan.clocks import Clocks, Lane, clocks_of
+from fernbrook.core.plan.clocks import Lane, clocks_of
 from fernbrook.core.plan.entry_warnings import warnings_of_edits, warnings_of_entry, warnings_of_levels
+from fernbrook.core.plan.face import Face
 from fernbrook.core.plan.layer_warnings import warnings_of_layers
 from fernbrook.core.plan.leaps import Leap
 from fernbrook.core.plan.part import Part, Silence
@@ -22,6 +23,7 @@ from fernbrook.core.plan.tempo_map import TempoMap
 from fernbrook.core.plan.time_map import Segment, TimeMap, segments_of
 from fernbrook.core.plan.transition_warnings import Met, warnings_of_transition
 from fernbrook.core.plan.warning import MixWarning
+from fernbrook.core.remembered import remembered
 from fernbrook.core.track import STAND_IN_BPM, CueRole, TrackFacts, Tracks, chosen
 
 STAND_IN_BAR = 4.0
@@ -84,23 +86,49 @@ def plan(mix: Mix, tracks: Tracks) -> Plan:
         return Plan(mix, (), (), (), TempoMap.of([(0.0, STAND_IN_BPM)]), 0.0, ())
     facts = facts_of(mix, tracks)
     spans = [Span.of(entry, track) for entry, track in zip(mix.entries, facts, strict=True)]
-    lanes = [_lane(entry, track) for entry, track in zip(mix.entries, facts, strict=True)]
+    lanes = tuple(_lane(entry, track) for entry, track in zip(mix.entries, facts, strict=True))
     resolved = placed(mix, spans)
     origin = _first_beat(mix.entries[0], facts[0])
     clocks = clocks_of(mix, lanes, resolved, origin)
     levels = levels_of(mix, facts)
-    transitions = tuple(_clocked(i, p, clocks) for i, p in enumerate(resolved))
-    entries = tuple(
-        _planned_entry(i, mix, facts[i], spans[i], lanes[i], clocks, transitions, origin, levels.entries[i])
-        for i in range(len(mix.entries))
+    transitions = tuple(
+        _clocked(
+            i,
+            p,
+            clocks.tempi[i],
+            clocks.tempi[i + 1],
+            clocks.offsets[i],
+            clocks.offsets[i + 1],
+            None if p.transition.is_locked else clocks.mix,
+        )
+        for i, p in enumerate(resolved)
     )
-    warnings = [s for e in entries for s in warnings_of_entry(e.index, e.entry.id, e.track)]
+    entries = tuple(
+        _planned_entry(
+            i,
+            entry,
+            facts[i],
+            spans[i],
+            lanes[i],
+            clocks.tempi[i],
+            clocks.offsets[i],
+            transitions[i - 1] if i else origin,
+            transitions[i] if i < len(transitions) else None,
+            levels.entries[i],
+            mix.crossovers,
+        )
+        for i, entry in enumerate(mix.entries)
+    )
+    warnings = [s for e in entries for s in _warnings_of_entry(e)]
     warnings += [
         s for e in entries for s in warnings_of_edits(e.index, e.entry, e.track.title, e.heard, e.end_beat - e.offset)
     ]
     warnings += warnings_of_levels(mix, facts, levels)
     for here, there in zip(resolved, transitions, strict=True):
-        warnings += warnings_of_transition(_met(here, there, entries[there.index], entries[there.index + 1]))
+        out, into = entries[there.index], entries[there.index + 1]
+        warnings += _warnings_where_they_meet(
+            there.index, here, _bend(out, there.outgoing), _bend(into, there.incoming), out.face, into.face
+        )
     layers = planned_layers(mix, tracks, entries, transitions, clocks.mix, levels)
     warnings += warnings_of_layers(layers, entries, entries[-1].end_s)
     warnings = [s.model_copy(update={"is_meant": True}) if s.key in mix.meant else s for s in warnings]
@@ -116,30 +144,42 @@ def heard_in(planned: Plan) -> Mix:
     return Mix(name=planned.mix.name, entries=planned.mix.entries, transitions=heard)
 
 
-def _met(here: Placed, there: PlannedTransition, out: PlannedEntry, into: PlannedEntry) -> Met:
+@remembered
+def _warnings_of_entry(entry: PlannedEntry) -> tuple[MixWarning, ...]:
+    return tuple(warnings_of_entry(entry.index, entry.entry.id, entry.track))
+
+
+@remembered
+def _warnings_where_they_meet(
+    index: int, here: Placed, out_speed: float, in_speed: float, out: Face, into: Face
+) -> tuple[MixWarning, ...]:
+    return tuple(warnings_of_transition(_met(index, here, (out_speed, in_speed), out, into)))
+
+
+def _met(index: int, here: Placed, speeds: tuple[float, float], out: Face, into: Face) -> Met:
     clear = chosen(into.track.cues, CueRole.ALONE_FROM)
     return Met(
-        index=there.index,
+        index=index,
         asked=here.asked,
-        transition=there.transition,
+        transition=here.transition,
         out=out.span,
         into=into.span,
         out_voice=out.voice,
         in_voice=into.voice,
-        speeds=(_bend(out, there.outgoing), _bend(into, there.incoming)),
+        speeds=speeds,
         into_title=into.track.title,
         clear_name=f"‘{clear.name}’" if clear and clear.name else "the ‘alone from’ cue",
-        shift=into.entry.key_shift,
+        shift=into.key_shift,
         out_cues=out.cues,
         in_cues=into.cues,
         out_stems=out.track.stems.offered if out.track.stems else (),
         in_stems=into.track.stems.offered if into.track.stems else (),
         leap=Leap(
-            transition=there.transition,
+            transition=here.transition,
             room=here.room,
-            bar=out.played.bar,
-            bpm=(out.home_bpm, into.home_bpm),
-            in_count=into.entry.count,
+            bar=out.heard.bar,
+            bpm=(out.span.home_bpm, into.span.home_bpm),
+            in_count=into.count,
             out_sections=out.sections,
             in_sections=into.sections,
         ),
@@ -156,23 +196,37 @@ def _first_beat(entry: Entry, track: TrackFacts) -> float:
 
 
 def _lane(entry: Entry, track: TrackFacts) -> Lane:
-    heard = Arrangement.of(entry, track)
-    wanders = not track.riding_grid.is_constant and heard.is_whole
-    return Lane(heard.pieces[0].played, entry.home_bpm(track), as_recorded=entry.tempo is None and wanders)
+    return _lane_of(Arrangement.of(entry, track), entry.home_bpm(track), entry.tempo is None)
 
 
-def _clocked(index: int, place: Placed, clocks: Clocks) -> PlannedTransition:
+@remembered
+def _lane_of(heard: Arrangement, home_bpm: float, as_it_goes: bool) -> Lane:
+    whole = heard.pieces[0].played
+    wanders = not whole.grid.is_constant and heard.is_whole
+    return Lane(whole, home_bpm, as_recorded=as_it_goes and wanders)
+
+
+@remembered
+def _clocked(
+    index: int,
+    place: Placed,
+    out: TempoMap,
+    into: TempoMap,
+    out_offset: float,
+    in_offset: float,
+    beside: TempoMap | None,
+) -> PlannedTransition:
+    """A transition in its place; ``beside`` is the clock of the mix where the two do not go by one."""
     t = place.transition
-    out, into = clocks.tempi[index], clocks.tempi[index + 1]
-    leaves = clocks.offsets[index] + t.out_at
-    arrives = leaves if t.is_locked else clocks.offsets[index + 1] + t.in_at
+    leaves = out_offset + t.out_at
+    arrives = leaves if beside is None else in_offset + t.in_at
     leaves_s, arrives_s = float(out.time_at(leaves)), float(into.time_at(arrives))
     sounding = 0.0 if t.kind is Kind.APART else t.seconds
     goes, comes = leaves + t.beats, arrives + t.beats
     if t.kind is Kind.FADE:
         goes, comes = float(out.beat_at(leaves_s + sounding)), float(into.beat_at(arrives_s + sounding))
     start_s, end_s = leaves_s, arrives_s if t.kind is Kind.APART else float(out.time_at(goes))
-    start, end = (float(b) for b in clocks.mix.beat_at([start_s, end_s])) if not t.is_locked else (leaves, goes)
+    start, end = (leaves, goes) if beside is None else (float(b) for b in beside.beat_at([start_s, end_s]))
     return PlannedTransition(
         index=index,
         transition=t,
@@ -198,27 +252,29 @@ def _side(side: Side, t: Transition, tempo: TempoMap, start: float, end: float) 
     return PlannedSide(start, end, start_s, end_s, tempo.slowest(start, last), silence)
 
 
+@remembered
 def _planned_entry(
     index: int,
-    mix: Mix,
+    entry: Entry,
     track: TrackFacts,
     span: Span,
     lane: Lane,
-    clocks: Clocks,
-    transitions: tuple[PlannedTransition, ...],
-    mix_start: float,
+    tempo: TempoMap,
+    offset: float,
+    begins: PlannedTransition | float,
+    departure: PlannedTransition | None,
     level: Level,
+    crossovers: Crossovers,
 ) -> PlannedEntry:
-    entry, tempo, offset = mix.entries[index], clocks.tempi[index], clocks.offsets[index]
+    """An entry in its place, which ``begins`` by a transition or, the first one, on a beat."""
     heard = Arrangement.of(entry, track)
-    arrival = transitions[index - 1] if index > 0 else None
-    departure = transitions[index] if index < len(transitions) else None
+    arrival = None if isinstance(begins, float) else begins
     file_end = min(heard.extent_of(0.0, track.duration_s)[1], heard.natural_end) + offset
-    start_beat = arrival.incoming.start_beat if arrival else mix_start
+    start_beat = begins if isinstance(begins, float) else begins.incoming.start_beat
     end_beat = departure.outgoing.end_beat if departure else max(file_end, start_beat)
     start_s, end_s = (float(t) for t in tempo.time_at([start_beat, end_beat]))
     turns = [
-        *(p.beat for p in tempo.points),
+        *(p.beat for p in tempo.points_between(start_beat, end_beat)),
         *([arrival.incoming.end_beat] if arrival else []),
         *([departure.outgoing.start_beat] if departure else []),
     ]
@@ -245,12 +301,14 @@ def _planned_entry(
         end_s=end_s,
         tempo=tempo,
         segments=tuple(segments),
-        crossovers=mix.crossovers,
+        crossovers=crossovers,
         arrival=arrival,
         departure=departure,
     )
 
 
+@remembered
 def _bend(entry: PlannedEntry, side: PlannedSide) -> float:
-    """The speed within its side of a transition that is farthest from the entry's own."""
-    return entry.farthest_speed(side.start_beat, side.end_beat)
+    """The speed within its side of a transition that is farthest from the entry's own, to a thousandth of what would be
+    noticed, so that it is the same wherever in the mix the two meet."""
+    return round(entry.farthest_speed(side.start_beat, side.end_beat), 6)

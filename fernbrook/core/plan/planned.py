@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from functools import cached_property
 
 from fernbrook.core.mix.entries import Arrangement, Entry, Played
 from fernbrook.core.mix.model import Crossovers, Level
 from fernbrook.core.mix.placing import Room, Span
 from fernbrook.core.mix.transitions import Side, Transition
+from fernbrook.core.plan.face import Face, face_of
 from fernbrook.core.plan.part import Automation, DroppedStems, Part, Silence
 from fernbrook.core.plan.tempo_map import TempoMap
 from fernbrook.core.plan.time_map import Segment, TimeMap, source_at
@@ -121,17 +121,22 @@ class PlannedEntry:
     @property
     def voice(self) -> tuple[VoiceSpan, ...]:
         """Where somebody sings, in the entry's beats."""
-        return self.heard.voice(self.track.voice)
+        return self.face.voice
 
     @property
     def cues(self) -> dict[str, list[float]]:
         """The cues of its track that were set by hand: on which beats of the entry they are heard, by id."""
-        return {c.id: self.heard.places_of(c.at) for c in self.track.cues}
+        return self.face.cues
 
-    @cached_property
+    @property
     def sections(self) -> tuple[Section, ...]:
         """What it consists of, in the entry's beats."""
-        return self.heard.sections(self.track.sections)
+        return self.face.sections
+
+    @property
+    def face(self) -> Face:
+        """The entry as its neighbours meet it."""
+        return face_of(self.track, self.heard, self.span, self.entry.count, self.entry.key_shift)
 
     @property
     def _dropped_stems(self) -> Iterator[DroppedStems]:

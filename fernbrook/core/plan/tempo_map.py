@@ -107,14 +107,20 @@ class TempoMap:
         stretch = self._stretch_of(b)
         return np.asarray(self._bpm[stretch] + self._slope[stretch] * (b - self._beats[stretch]))
 
+    def points_between(self, start_beat: float, end_beat: float) -> tuple[TempoPoint, ...]:
+        """The points that lie within a span of beats, not on its edges."""
+        beats = self._beats[1:]
+        first = int(np.searchsorted(beats, start_beat, side="right"))
+        return self.points[first : max(first, int(np.searchsorted(beats, end_beat, side="left")))]
+
     def slowest(self, start_beat: float, end_beat: float) -> float:
         """The lowest tempo in a span of beats."""
-        inside = (p.bpm for p in self.points if start_beat < p.beat < end_beat)
+        inside = (p.bpm for p in self.points_between(start_beat, end_beat))
         return min(*(float(bpm) for bpm in self.bpm_at([start_beat, end_beat])), *inside)
 
     def is_steady(self, start_beat: float, end_beat: float) -> bool:
         """Whether the tempo stays the same throughout a span of beats."""
-        inside = [p.bpm for p in self.points if start_beat < p.beat < end_beat]
+        inside = [p.bpm for p in self.points_between(start_beat, end_beat)]
         edge = float(self.bpm_at(start_beat))
         just_before_end = float(self.bpm_at(np.nextafter(end_beat, start_beat)))
         return all(abs(bpm - edge) < 1e-9 for bpm in [*inside, just_before_end])

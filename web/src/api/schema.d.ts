@@ -2856,6 +2856,11 @@ export interface components {
         Change: {
             /** Command */
             command: components["schemas"]["PutEdits-Input"] | components["schemas"]["EditEntries-Input"] | components["schemas"]["RemoveEdits-Input"] | components["schemas"]["PlayAsRecorded"] | components["schemas"]["CopyEdits"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PutLayers-Input"] | components["schemas"]["RemoveLayers"] | components["schemas"]["AddTracks-Input"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Input"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Input"] | components["schemas"]["UseOrder-Input"] | components["schemas"]["PutPair-Input"] | components["schemas"]["SetCurve"] | components["schemas"]["SetCurves"] | components["schemas"]["RecordRide"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["SetEffects-Input"] | components["schemas"]["SetGap-Input"] | components["schemas"]["ApplyShape-Input"] | components["schemas"]["ShapeTransitions-Input"] | components["schemas"]["KeepTake-Input"] | components["schemas"]["UseTake"] | components["schemas"]["DescribeTake-Input"] | components["schemas"]["DropTake"] | components["schemas"]["HoldTempo-Input"] | components["schemas"]["SetTempoMarks-Input"] | components["schemas"]["PlaceTransition-Input"] | components["schemas"]["UseProposal"] | components["schemas"]["SetKind-Input"] | components["schemas"]["SetTempoPolicy-Input"] | components["schemas"]["SetNudge"] | components["schemas"]["ResetTransition"] | components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["SetCrossovers-Input"] | components["schemas"]["SetUntouched-Input"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SettlePlaces"];
+            /**
+             * Have
+             * @description The tag of the answer that the change may be told against.
+             */
+            have?: string | null;
             /** Version */
             version: number;
         };
@@ -4483,6 +4488,69 @@ export interface components {
             /** Track Ids */
             track_ids?: string[] | null;
         };
+        /** ListChange[ClockOut] */
+        ListChange_ClockOut_: {
+            /** At */
+            at: number[];
+            /** Items */
+            items: components["schemas"]["ClockOut"][];
+            /** Length */
+            length: number;
+        };
+        /** ListChange[EntryOut] */
+        ListChange_EntryOut_: {
+            /** At */
+            at: number[];
+            /** Items */
+            items: components["schemas"]["EntryOut"][];
+            /** Length */
+            length: number;
+        };
+        /** ListChange[LayerOut] */
+        ListChange_LayerOut_: {
+            /** At */
+            at: number[];
+            /** Items */
+            items: components["schemas"]["LayerOut"][];
+            /** Length */
+            length: number;
+        };
+        /** ListChange[Manner] */
+        ListChange_Manner_: {
+            /** At */
+            at: number[];
+            /** Items */
+            items: components["schemas"]["Manner-Output"][];
+            /** Length */
+            length: number;
+        };
+        /** ListChange[MixWarning] */
+        ListChange_MixWarning_: {
+            /** At */
+            at: number[];
+            /** Items */
+            items: components["schemas"]["MixWarning"][];
+            /** Length */
+            length: number;
+        };
+        /** ListChange[SideCurves] */
+        ListChange_SideCurves_: {
+            /** At */
+            at: number[];
+            /** Items */
+            items: components["schemas"]["SideCurves"][];
+            /** Length */
+            length: number;
+        };
+        /** ListChange[TransitionOut] */
+        ListChange_TransitionOut_: {
+            /** At */
+            at: number[];
+            /** Items */
+            items: components["schemas"]["TransitionOut"][];
+            /** Length */
+            length: number;
+        };
         /**
          * ListFormOut
          * @description A form of a track list, and what it is called.
@@ -4832,9 +4900,46 @@ export interface components {
             track_ids: string[];
         };
         /**
+         * MixChange
+         * @description A mix after a change, told against the answer whose tag is ``since``.
+         */
+        MixChange: {
+            crossovers: components["schemas"]["Crossovers-Output"];
+            /** Id */
+            id: string;
+            /** Is Try */
+            is_try: boolean;
+            /** Kept */
+            kept: number[];
+            /** Limiting Db */
+            limiting_db: number;
+            loudness: components["schemas"]["Loudness"];
+            /** Name */
+            name: string;
+            plan: components["schemas"]["PlanChange"];
+            /** Redo */
+            redo: string | null;
+            /**
+             * Since
+             * @description The tag of the answer that this is told against.
+             */
+            since: string;
+            /** Tag */
+            tag: string;
+            /** Target Lufs */
+            target_lufs: number | null;
+            /** Tempo Marks */
+            tempo_marks: components["schemas"]["TempoMark-Output"][];
+            /** Undo */
+            undo: string | null;
+            /** Untouched */
+            untouched: components["schemas"]["ReadyShape"] | components["schemas"]["SavedShape-Output"] | components["schemas"]["Fading"];
+            /** Version */
+            version: number;
+        };
+        /**
          * MixOut
-         * @description A mix as it stands. ``undo`` and ``redo`` say what they would do, or are None. ``kept`` are the indexes of those
-         *     transitions that nobody shaped and that stayed where they were when the rules of placing changed.
+         * @description A mix as it stands, resolved.
          */
         MixOut: {
             crossovers: components["schemas"]["Crossovers-Output"];
@@ -4852,6 +4957,8 @@ export interface components {
             plan: components["schemas"]["PlanOut"];
             /** Redo */
             redo: string | null;
+            /** Tag */
+            tag: string;
             /** Target Lufs */
             target_lufs: number | null;
             /** Tempo Marks */
@@ -5272,6 +5379,11 @@ export interface components {
          * @description The version of the mix that a request was made on.
          */
         OnVersion: {
+            /**
+             * Have
+             * @description The tag of the answer that the change may be told against.
+             */
+            have?: string | null;
             /** Version */
             version: number;
         };
@@ -5482,6 +5594,25 @@ export interface components {
             out_at: number;
             /** Reasons */
             reasons: string[];
+        };
+        /**
+         * PlanChange
+         * @description A plan by what is otherwise in its lists.
+         */
+        PlanChange: {
+            clocks: components["schemas"]["ListChange_ClockOut_"];
+            /** Duration S */
+            duration_s: number;
+            entries: components["schemas"]["ListChange_EntryOut_"];
+            /** Frames */
+            frames: number;
+            layers: components["schemas"]["ListChange_LayerOut_"];
+            manners: components["schemas"]["ListChange_Manner_"];
+            /** Rate */
+            rate: number;
+            sides: components["schemas"]["ListChange_SideCurves_"];
+            transitions: components["schemas"]["ListChange_TransitionOut_"];
+            warnings: components["schemas"]["ListChange_MixWarning_"];
         };
         /**
          * PlanOut
@@ -5836,6 +5967,11 @@ export interface components {
         PutTry: {
             /** At */
             at?: number | null;
+            /**
+             * Have
+             * @description The tag of the answer that the change may be told against.
+             */
+            have?: string | null;
             /** Version */
             version: number;
         };
@@ -12344,7 +12480,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MixOut"];
+                    "application/json": components["schemas"]["MixOut"] | components["schemas"]["MixChange"];
                 };
             };
             /** @description The request cannot be read. */
@@ -13203,7 +13339,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MixOut"];
+                    "application/json": components["schemas"]["MixOut"] | components["schemas"]["MixChange"];
                 };
             };
             /** @description The request cannot be read. */
@@ -14161,7 +14297,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MixOut"];
+                    "application/json": components["schemas"]["MixOut"] | components["schemas"]["MixChange"];
                 };
             };
             /** @description The request cannot be read. */
@@ -14855,7 +14991,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MixOut"];
+                    "application/json": components["schemas"]["MixOut"] | components["schemas"]["MixChange"];
                 };
             };
             /** @description The request cannot be read. */

@@ -47,6 +47,7 @@ export type TimesAt = Schemas['TimesAt']
 export type Schedule = Schemas['Schedule-Output']
 export type OutputFormat = Schemas['OutputFormat']
 export type MixAnswer = Schemas['MixOut']
+export type MixChange = Schemas['MixChange']
 export type Mix = Omit<MixAnswer, 'plan'> & { plan: Plan }
 export type MixSummary = Schemas['MixSummaryOut']
 export type Plan = Omit<Schemas['PlanOut'], 'sides' | 'manners' | 'transitions'> & {

@@ -2,7 +2,8 @@ import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 import { api, ApiError, data } from '../api/client'
 import { mixOf } from '../api/mixOf'
-import type { Command, Mix, MixAnswer } from '../api/types'
+import { patched } from '../api/patched'
+import type { Command, Mix, MixAnswer, MixChange } from '../api/types'
 import { Clock } from '../time/clock'
 import { changeQueue } from './queue'
 import { settleAll } from './resting'
@@ -13,6 +14,8 @@ import { settleAll } from './resting'
  */
 export const useMix = defineStore('mix', () => {
   const mix = shallowRef<Mix>()
+  /** What the server said of each mix that is held: a change is told against it. */
+  const answers = new WeakMap<Mix, MixAnswer>()
   const missing = ref(false)
   const failure = ref('')
 
@@ -33,11 +36,17 @@ export const useMix = defineStore('mix', () => {
     missing.value = false
     failure.value = ''
     try {
-      take(mixOf(await data(api.GET('/api/mixes/{mix_id}', { params: { path: { mix_id: id } } }))))
+      take(taken(await data(api.GET('/api/mixes/{mix_id}', { params: { path: { mix_id: id } } }))))
     } catch (error) {
       if ((error as ApiError).status === 404) missing.value = true
       else failure.value = (error as Error).message
     }
+  }
+
+  function taken(answer: MixAnswer): Mix {
+    const fresh = mixOf(answer)
+    answers.set(fresh, answer)
+    return fresh
   }
 
   /** Use what came from the server unless something newer is here already. */
@@ -66,32 +75,37 @@ export const useMix = defineStore('mix', () => {
   function send(command: Command): Promise<boolean> {
     // What was pressed before it goes before it: a layer that is taken out is not put back by an arrow.
     void settleAll()
-    return changed((version) =>
-      data(api.POST('/api/mixes/{mix_id}/commands', { ...here(), body: { version, command } })),
+    return changed((on) =>
+      data(api.POST('/api/mixes/{mix_id}/commands', { ...here(), body: { ...on, command } })),
     )
   }
 
   async function undo(): Promise<boolean> {
     await settleAll()
-    return changed((version) => data(api.POST('/api/mixes/{mix_id}/undo', { ...here(), body: { version } })))
+    return changed((on) => data(api.POST('/api/mixes/{mix_id}/undo', { ...here(), body: on })))
   }
 
   async function redo(): Promise<boolean> {
     await settleAll()
-    return changed((version) => data(api.POST('/api/mixes/{mix_id}/redo', { ...here(), body: { version } })))
+    return changed((on) => data(api.POST('/api/mixes/{mix_id}/redo', { ...here(), body: on })))
   }
 
   /** Make a state of the history the one that counts. */
   async function goTo(step: number): Promise<boolean> {
     await settleAll()
     const path = { mix_id: mix.value!.id, step }
-    return changed((version) =>
-      data(api.POST('/api/mixes/{mix_id}/history/{step}/go', { params: { path }, body: { version } })),
+    return changed((on) =>
+      data(api.POST('/api/mixes/{mix_id}/history/{step}/go', { params: { path }, body: on })),
     )
   }
 
-  function changed(step: (version: number) => Promise<MixAnswer>): Promise<boolean> {
-    return change(async (version) => mixOf(await step(version)))
+  /** Have a change made, and told against what is here. */
+  function changed(step: (on: { version: number; have?: string }) => Promise<MixAnswer | MixChange>) {
+    return change(async (version) => {
+      const before = answers.get(mix.value!)
+      const answer = await step({ version, have: before?.tag })
+      return taken('since' in answer ? patched(before!, answer) : answer)
+    })
   }
 
   function here() {

@@ -15,6 +15,7 @@ from functools import cached_property
 
 from fernbrook.core.mix.entries.entry import Entry
 from fernbrook.core.mix.entries.played import Played
+from fernbrook.core.remembered import remembered
 from fernbrook.core.track import DropOut, Edit, Repeat, Section, Skip, Stem, Swap, TrackFacts, VoiceSpan
 
 UNTIL_LEFT = 1024.0
@@ -65,8 +66,7 @@ class Arrangement:
     @classmethod
     def of(cls, entry: Entry, track: TrackFacts) -> Arrangement:
         """The arrangement of an entry of a track."""
-        edits = [] if entry.as_recorded else [e for e in entry.edits if e.on]
-        return arranged(edits, Played.of(entry, track))
+        return _arrangement_of(entry.edits, entry.as_recorded, Played.of(entry, track))
 
     @property
     def is_whole(self) -> bool:
@@ -108,14 +108,7 @@ class Arrangement:
 
     def extent_of(self, start_s: float, end_s: float) -> GridSpan:
         """The first and the last beat of the entry at which anything between two moments of the track is heard."""
-        grid = self.pieces[0].played.grid
-        start, end = (float(b) for b in grid.beat_at([start_s, end_s]))
-        spans = list(self.spans_of(start, end))
-        if spans:
-            return (spans[0][0], spans[-1][1])
-        # Nothing of it is heard, as of a file that is silent: it has a place all the same.
-        here = next((p.start for p in self.pieces if math.isfinite(p.start)), self.pieces[0].played.of_grid(start))
-        return (here, here)
+        return _extent_of(self, start_s, end_s)
 
     def sections(self, sections: Sequence[Section]) -> tuple[Section, ...]:
         """What the entry consists of, in its beats, in order."""
@@ -131,6 +124,22 @@ class Arrangement:
             if not one.stems or Stem.VOICE in one.stems:
                 spans = [part for span in spans for part in _without(span, (one.start, one.end))]
         return tuple(VoiceSpan(start=a, end=b) for a, b in spans)
+
+
+@remembered
+def _extent_of(heard: Arrangement, start_s: float, end_s: float) -> GridSpan:
+    start, end = (float(b) for b in heard.pieces[0].played.grid.beat_at([start_s, end_s]))
+    spans = list(heard.spans_of(start, end))
+    if spans:
+        return (spans[0][0], spans[-1][1])
+    # Nothing of it is heard, as of a file that is silent: it has a place all the same.
+    here = next((p.start for p in heard.pieces if math.isfinite(p.start)), heard.pieces[0].played.of_grid(start))
+    return (here, here)
+
+
+@remembered
+def _arrangement_of(edits: tuple[Edit, ...], as_recorded: bool, whole: Played) -> Arrangement:
+    return arranged([] if as_recorded else [e for e in edits if e.on], whole)
 
 
 def arranged(edits: Sequence[Edit], played: Played) -> Arrangement:

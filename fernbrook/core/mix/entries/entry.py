@@ -6,6 +6,7 @@ from typing import Annotated
 
 from pydantic import AfterValidator, Field
 
+from fernbrook.core.remembered import remembered
 from fernbrook.core.track import MAX_BPM, MIN_BPM, MOST_EDITS, MOST_SHIFT, Edit, KeyFact, TrackFacts
 from fernbrook.core.value import Value
 
@@ -65,9 +66,7 @@ class Entry(Value):
 
     def key_of(self, track: TrackFacts) -> KeyFact | None:
         """The key in which the entry sounds; None where that of its track is not known."""
-        if track.key is None:
-            return None
-        return track.key.model_copy(update={"key": track.key.key.shifted(self.key_shift)})
+        return None if track.key is None else _shifted(track.key, self.key_shift)
 
     def own_bpm(self, track: TrackFacts) -> float:
         """The track's own tempo as this entry counts it.
@@ -75,13 +74,23 @@ class Entry(Value):
         That of a steady track is used as it is, so that it passes untouched; a wandering one has its mean, rounded to
         a hundredth.
         """
-        grid = track.riding_grid
-        mean = grid.mean_bpm(track.sound_start_s, max(track.last_sound_s, track.sound_start_s + 1.0))
-        return self.count * (mean if grid.is_constant else round(mean, 2))
+        return self.count * _mean_bpm(track)
 
     def home_bpm(self, track: TrackFacts) -> float:
         """The tempo at which the entry plays between its transitions: as set, or its own."""
         return self.own_bpm(track) if self.tempo is None else self.tempo
+
+
+@remembered
+def _shifted(key: KeyFact, semitones: int) -> KeyFact:
+    return key.model_copy(update={"key": key.key.shifted(semitones)})
+
+
+@remembered
+def _mean_bpm(track: TrackFacts) -> float:
+    grid = track.riding_grid
+    mean = grid.mean_bpm(track.sound_start_s, max(track.last_sound_s, track.sound_start_s + 1.0))
+    return mean if grid.is_constant else round(mean, 2)
 
 
 def bent_least(to_bpm: float, own_bpm: float) -> tuple[float, float]:

@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from fernbrook.core.mix.entries.entry import Entry
+from fernbrook.core.remembered import remembered
 from fernbrook.core.track import FloatArray, Grid, TrackFacts
 
 
@@ -28,7 +29,7 @@ class Played:
     @classmethod
     def of(cls, entry: Entry, track: TrackFacts) -> Played:
         """The beats of an entry of a track, as recorded."""
-        return cls(track.riding_grid, entry.count)
+        return _whole(track.riding_grid, entry.count)
 
     @property
     def bar(self) -> float:
@@ -64,3 +65,8 @@ class Played:
         begin = math.floor((first - self.shift) / self.count) - spare
         end = math.ceil((last - self.shift) / self.count) + spare
         return np.arange(begin, end + 1, dtype=np.float64) * self.count + self.shift
+
+
+@remembered
+def _whole(grid: Grid, count: float) -> Played:
+    return Played(grid, count)

@@ -10,8 +10,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from fernbrook.core.mix.entries import CEILING_DBTP, Entry
+from fernbrook.core.mix.entries import CEILING_DBTP
 from fernbrook.core.mix.model.mix import Loudness, Mix
+from fernbrook.core.remembered import remembered
 from fernbrook.core.track import TrackFacts
 
 NEAR_DB = 0.05
@@ -78,7 +79,9 @@ def levels_of(mix: Mix, tracks: Sequence[TrackFacts]) -> Levels:
     held = target is not None and least is not None and least < target - NEAR_DB
     reached = least if held else target
     return Levels(
-        entries=tuple(_level(e, t, mix, reached, held) for e, t in zip(mix.entries, tracks, strict=True)),
+        entries=tuple(
+            _level(e.gain_db, t, mix.loudness, reached, held) for e, t in zip(mix.entries, tracks, strict=True)
+        ),
         reached=reached,
         held_by=holder if held else None,
     )
@@ -89,8 +92,9 @@ def level_of(track: TrackFacts, mix: Mix, levels: Levels) -> float:
     return _gain(None, track, mix.loudness, levels.reached, levels.held_by is not None)[0]
 
 
-def _level(entry: Entry, track: TrackFacts, mix: Mix, reached: float | None, held: bool) -> Level:
-    gain, why = _gain(entry.gain_db, track, mix.loudness, reached, held)
+@remembered
+def _level(by_hand: float | None, track: TrackFacts, by: Loudness, reached: float | None, held: bool) -> Level:
+    gain, why = _gain(by_hand, track, by, reached, held)
     over = 0.0 if track.true_peak_dbtp is None else track.true_peak_dbtp + gain - CEILING_DBTP
     return Level(round(gain, 2), why, max(0.0, round(over, 2)))
 

@@ -30,8 +30,9 @@ def with_held_cues(before: Mix, after: Mix, tracks: Tracks) -> Mix:
             if entry is None or entry.track_id not in tracks:
                 continue
             stays = old is not None and getattr(old, at_field) == at and once.get(entry.id) == entry.track_id
-            if getattr(now, cue_field) is None or not stays:
-                update[cue_field] = cue_at(entry, tracks, at)
+            kept = getattr(now, cue_field)
+            if (kept is None or not stays) and (cue := cue_at(entry, tracks, at)) != kept:
+                update[cue_field] = cue
         held.append(now.model_copy(update=update) if update else now)
     return after.model_copy(update={"transitions": tuple(held)})
 

@@ -19,6 +19,7 @@ from fernbrook.core.mix.transitions import (
     shape_for,
     transition_of,
 )
+from fernbrook.core.remembered import remembered
 from fernbrook.core.track import (
     LARGEST_SHARE,
     PHRASE_BARS,
@@ -97,35 +98,7 @@ class Span:
         The first sound of a beat may come a hair after it, and the last hit of a track falls short of the bar line
         that closes it; the lines are where the span starts and ends.
         """
-        heard = Arrangement.of(entry, track)
-        first, reach = heard.extent_of(track.sound_start_s, track.last_sound_s)
-        last = min(reach, heard.natural_end)
-
-        def place(cue: Cue | None) -> float | None:
-            return heard.place_of(cue.at) if cue else None
-
-        def last_place(cue: Cue | None) -> float | None:
-            places = [at for at in heard.places_of(cue.at) if at <= last] if cue else []
-            return places[-1] if places else None
-
-        return cls(
-            mix_in=place(track.cue_for(CueRole.MIX_IN)),
-            mix_out=last_place(track.cue_for(CueRole.MIX_OUT)),
-            alone_from=place(track.cue_for(CueRole.ALONE_FROM)),
-            own_in=place(chosen(track.cues, CueRole.MIX_IN)),
-            own_out=last_place(chosen(track.cues, CueRole.MIX_OUT)),
-            own_clear=place(chosen(track.cues, CueRole.ALONE_FROM)),
-            table=track.bars if heard.is_whole and not heard.dropped else table_of(heard, track),
-            key=entry.key_of(track),
-            start=float(math.floor(first)),
-            end=_up_to(last, heard.bar),
-            reach=_up_to(reach, heard.bar),
-            bar=heard.bar,
-            first_sound=first,
-            last_sound=last,
-            home_bpm=entry.home_bpm(track),
-            counted=track.grid is not None,
-        )
+        return _span_of(Arrangement.of(entry, track), entry.home_bpm(track), entry.key_of(track), track)
 
     @property
     def beats(self) -> float:
@@ -154,6 +127,38 @@ class Span:
             alone_from=bars[2],
             clear_is_set=self.own_clear is not None,
         )
+
+
+@remembered
+def _span_of(heard: Arrangement, home_bpm: float, key: KeyFact | None, track: TrackFacts) -> Span:
+    first, reach = heard.extent_of(track.sound_start_s, track.last_sound_s)
+    last = min(reach, heard.natural_end)
+
+    def place(cue: Cue | None) -> float | None:
+        return heard.place_of(cue.at) if cue else None
+
+    def last_place(cue: Cue | None) -> float | None:
+        places = [at for at in heard.places_of(cue.at) if at <= last] if cue else []
+        return places[-1] if places else None
+
+    return Span(
+        mix_in=place(track.cue_for(CueRole.MIX_IN)),
+        mix_out=last_place(track.cue_for(CueRole.MIX_OUT)),
+        alone_from=place(track.cue_for(CueRole.ALONE_FROM)),
+        own_in=place(chosen(track.cues, CueRole.MIX_IN)),
+        own_out=last_place(chosen(track.cues, CueRole.MIX_OUT)),
+        own_clear=place(chosen(track.cues, CueRole.ALONE_FROM)),
+        table=track.bars if heard.is_whole and not heard.dropped else table_of(heard, track),
+        key=key,
+        start=float(math.floor(first)),
+        end=_up_to(last, heard.bar),
+        reach=_up_to(reach, heard.bar),
+        bar=heard.bar,
+        first_sound=first,
+        last_sound=last,
+        home_bpm=home_bpm,
+        counted=track.grid is not None,
+    )
 
 
 @dataclass(frozen=True)
@@ -197,10 +202,10 @@ def spans_of(mix: Mix, tracks: Tracks) -> list[Span]:
 def placed(mix: Mix, spans: list[Span]) -> list[Placed]:
     """All transitions of a mix, resolved from left to right, each within the room that its neighbours leave."""
     shaped = mix.shaped()
-    pairs = list(pairwise(mix.entries))
+    pairs = [(out.id, into.id) for out, into in pairwise(mix.entries)]
     asked = [
-        shaped.get((out.id, into.id)) or default_transition((out.id, into.id), spans[i], spans[i + 1], mix.untouched)
-        for i, (out, into) in enumerate(pairs)
+        shaped.get(pair) or default_transition(pair, spans[i], spans[i + 1], mix.untouched)
+        for i, pair in enumerate(pairs)
     ]
     rooms: list[Room] = []
     fits: list[Transition] = []
@@ -210,9 +215,14 @@ def placed(mix: Mix, spans: list[Span]) -> list[Placed]:
         rooms.append(room_between(spans[i], spans[i + 1], after, before))
         fits.append(fitted(transition, rooms[i], spans[i], spans[i + 1]))
     return [
-        Placed(asked[i], fits[i], _up_to_next(room, fits[i + 1] if i + 1 < len(fits) else None), pair in shaped)
-        for i, (room, pair) in enumerate(zip(rooms, ((o.id, n.id) for o, n in pairs), strict=True))
+        _placed(asked[i], fits[i], room, fits[i + 1] if i + 1 < len(fits) else None, pair in shaped)
+        for i, (room, pair) in enumerate(zip(rooms, pairs, strict=True))
     ]
+
+
+@remembered
+def _placed(asked: Transition, fits: Transition, room: Room, after: Transition | None, shaped: bool) -> Placed:
+    return Placed(asked, fits, _up_to_next(room, after), shaped)
 
 
 def _over_at(transition: Transition, into: Span) -> float:
@@ -232,6 +242,7 @@ def _up_to_next(room: Room, after: Transition | None) -> Room:
     return Room(room.out_from, room.out_to, room.in_from, max(room.in_to, _begins_at(after)))
 
 
+@remembered
 def room_between(out_span: Span, in_span: Span, after: float | None = None, before: float | None = None) -> Room:
     """The room for an overlap of two neighbours.
 
@@ -246,6 +257,7 @@ def room_between(out_span: Span, in_span: Span, after: float | None = None, befo
     )
 
 
+@remembered
 def default_transition(pair: tuple[str, str], out: Span, into: Span, untouched: Untouched) -> Transition:
     """The transition of two neighbours that nobody has shaped.
 
@@ -320,6 +332,7 @@ def _within(span: Span, cue: float | None) -> float | None:
     return cue if cue is not None and span.start <= cue < span.end else None
 
 
+@remembered
 def fitted(transition: Transition, room: Room, out: Span, into: Span) -> Transition:
     """The transition, moved and shortened as little as needed to stay within its room.
 

@@ -7,12 +7,14 @@ import numpy as np
 from fernbrook.core.mix.curves import Control
 from fernbrook.core.mix.transitions.gap import GapBefore, GapSide
 from fernbrook.core.mix.transitions.transition import Kind, Side, Transition
+from fernbrook.core.remembered import remembered
 
 FINE = 4096
 NEAR_A_BEAT = 0.25
 """A hand-over so near to a beat is meant to be on it."""
 
 
+@remembered
 def handed_over_at(transition: Transition) -> float:
     """The beat, from the start of the overlap, on which the incoming takes over.
 

@@ -27,11 +27,12 @@ MAY_IMPORT = {
 ROOMS = {
     "core": {
         "value": set(),
+        "remembered": set(),
         "track": {"value"},
-        "mix": {"track", "value"},
-        "plan": {"mix", "track", "value"},
+        "mix": {"track", "value", "remembered"},
+        "plan": {"mix", "track", "value", "remembered"},
         "library": {"mix", "track", "value"},
-        "ordering": {"library", "plan", "mix", "track", "value"},
+        "ordering": {"library", "plan", "mix", "track", "value", "remembered"},
     },
     "core.mix": {
         "curves": set(),
@@ -161,7 +162,7 @@ def _faces() -> set[str]:
     }
 
 
-FACELESS = {"core.mix", "core.value", "service.work", "api.schemas"}
+FACELESS = {"core.mix", "core.remembered", "core.value", "service.work", "api.schemas"}
 """Rooms of which each file is asked for alone: a worker process loads only its own work."""
 
 

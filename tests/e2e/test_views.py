@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import re
 import sqlite3
 import subprocess
@@ -10,7 +11,9 @@ import time
 import urllib.request
 from pathlib import Path
 
+import numpy as np
 import pytest
+import soundfile
 from playwright.sync_api import Page, expect
 
 from fernbrook.service.services import Services
@@ -44,18 +47,40 @@ def test_an_empty_library_says_what_to_do(page: Page, tmp_path: Path) -> None:
         expect(page.get_by_text("The mix is empty")).to_be_visible()
 
 
+def _drop(page: Page, on: str, name: str, content: bytes) -> None:
+    script = """async ([on, name, bytes]) => {
+      const data = new DataTransfer()
+      data.items.add(new File([new Uint8Array(bytes)], name, { type: 'audio/wav' }))
+      const target = document.querySelector(on)
+      for (const type of ['dragenter', 'dragover', 'drop'])
+        target.dispatchEvent(new DragEvent(type, { dataTransfer: data, bubbles: true, cancelable: true }))
+    }"""
+    page.evaluate(script, [on, name, list(content)])
+
+
 def test_files_dropped_anywhere_come_in(page: Page, address: str) -> None:
     page.goto(address)
     expect(page.get_by_role("heading", name="Mixes")).to_be_visible()
-    script = """async ([name, bytes]) => {
-      const data = new DataTransfer()
-      data.items.add(new File([new Uint8Array(bytes)], name, { type: 'audio/wav' }))
-      for (const type of ['dragenter', 'dragover', 'drop'])
-        document.body.dispatchEvent(new DragEvent(type, { dataTransfer: data, bubbles: true, cancelable: true }))
-    }"""
-    page.evaluate(script, ["a.txt.wav", list(b"not a sound at all")])
+    _drop(page, "body", "a.txt.wav", b"not a sound at all")
     page.wait_for_url("**/tracks")
     expect(page.get_by_role("alert").filter(has_text="‘a.txt.wav’")).to_be_visible()
+
+
+def test_files_dropped_on_the_running_order_come_in_where_they_were_let_go(page: Page, mix: str) -> None:
+    sound = io.BytesIO()
+    soundfile.write(sound, np.random.default_rng(0).uniform(-0.3, 0.3, 4 * 8000), 8000, format="WAV")
+    page.goto(f"{mix}/order")
+    rows = page.get_by_role("region", name="Running order").locator("[data-entry]")
+    expect(rows.first).to_be_visible()
+    before = rows.count()
+    second = rows.nth(1).get_attribute("data-entry")
+    _drop(page, f'[data-entry="{second}"]', "let go.wav", sound.getvalue())
+    expect(rows).to_have_count(before + 1)
+    expect(rows.nth(1)).to_contain_text("let go")
+    expect(page.get_by_label("Files arriving")).to_contain_text("1 track brought in")
+    _drop(page, f'[data-entry="{second}"]', "no.wav", b"not a sound at all")
+    expect(page.get_by_role("alert").filter(has_text="‘no.wav’")).to_be_visible()
+    expect(rows).to_have_count(before + 1)
 
 
 def test_the_view_is_moved_by_wheel_and_keys(page: Page, mix: str) -> None:

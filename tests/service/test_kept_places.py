@@ -58,6 +58,8 @@ def later(folders: Folders, monkeypatch: pytest.MonkeyPatch) -> Later:
     def upgraded(services: Services) -> Services:
         services.stop()
         monkeypatch.setattr(placing, "default_place", shorter)
+        # A new Fernbrook has nothing in mind of the old one's.
+        monkeypatch.setattr(placing, "default_transition", placing.default_transition.__wrapped__)
         monkeypatch.setattr(stored, "PLACING_RULES", stored.PLACING_RULES + 1)
         return Services(folders, workers=1)
 

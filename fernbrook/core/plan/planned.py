@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import cached_property
 
 from fernbrook.core.mix.entries import Arrangement, Entry, Played
 from fernbrook.core.mix.model import Crossovers, Level
@@ -156,7 +157,7 @@ class PlannedEntry:
                 )
                 yield Silence(start_s, end_s, rings=True)
 
-    @property
+    @cached_property
     def part(self) -> Part:
         """The entry as the renderer plays it."""
         sides = [(t, side) for t, side in ((self.arrival, Side.INCOMING), (self.departure, Side.OUTGOING)) if t]

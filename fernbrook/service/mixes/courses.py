@@ -7,8 +7,10 @@ from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
+from sqlalchemy import select
 
 from fernbrook.core.plan import RATE, MixWarning, Plan, PlannedEntry
+from fernbrook.core.remembered import remembered
 from fernbrook.kept import KeptValues
 from fernbrook.service.mixes.limiting import Limits
 from fernbrook.service.mixes.mixes import Mixes
@@ -63,35 +65,41 @@ class Courses:
         files = {i: self._folders.peaks_file(content, BUCKET) for i, content in hashes.items()}
         foreseen = self._limits.foresee(plan, hashes)
         return Course(
-            entries=[self._entry(plan, entry, files.get(entry.track.id), columns) for entry in plan.entries],
+            entries=[
+                _entry(entry, self._read(files.get(entry.track.id)), columns, plan.duration_s) for entry in plan.entries
+            ],
             limiting=foreseen.by_columns(columns),
             warnings=foreseen.warnings,
         )
 
     def _hashes(self, plan: Plan) -> dict[str, str]:
         """The content of each track's file."""
+        wanted = select(TrackRow.id, TrackRow.content_hash).where(TrackRow.id.in_([t.id for t in plan.tracks]))
         with self._database.read() as session:
-            rows = {t.id: session.get(TrackRow, t.id) for t in plan.tracks}
-        return {i: row.content_hash for i, row in rows.items() if row is not None}
+            return {track: content for track, content in session.execute(wanted)}
 
-    def _entry(self, plan: Plan, entry: PlannedEntry, file: Path | None, columns: int) -> CourseEntry:
-        width = max(plan.duration_s, 1e-9) / columns
-        first = min(int(entry.start_s / width), columns - 1)
-        last = min(max(int(np.ceil(entry.end_s / width)), first + 1), columns)
-        peaks = self._read(file) if file else None
-        if peaks is None:
-            return CourseEntry(first, last - first, np.zeros(0, np.uint8), np.zeros(0, np.uint8))
-        edges = np.arange(first, last + 1, dtype=np.float64) * width
-        places = np.rint(entry.source_at(edges) * RATE / BUCKET).astype(np.int64)
-        gain = 10.0 ** (entry.gain_db / 20.0)
-        low, full = (_means(band, places) * gain for band in (peaks[:, 0], peaks.max(axis=1)))
-        return CourseEntry(first, last - first, _bytes(low), _bytes(full))
-
-    def _read(self, file: Path) -> Peaks | None:
+    def _read(self, file: Path | None) -> Peaks | None:
+        if file is None:
+            return None
         try:
             return self._peaks.value(file, lambda: np.frombuffer(file.read_bytes(), np.uint8).reshape(-1, 3))
         except (OSError, ValueError):  # not made yet, or damaged: there is no waveform
             return None
+
+
+@remembered
+def _entry(entry: PlannedEntry, peaks: Peaks | None, columns: int, duration_s: float) -> CourseEntry:
+    """The part of an entry in the course of a mix of that length."""
+    width = max(duration_s, 1e-9) / columns
+    first = min(int(entry.start_s / width), columns - 1)
+    last = min(max(int(np.ceil(entry.end_s / width)), first + 1), columns)
+    if peaks is None:
+        return CourseEntry(first, last - first, np.zeros(0, np.uint8), np.zeros(0, np.uint8))
+    edges = np.arange(first, last + 1, dtype=np.float64) * width
+    places = np.rint(entry.source_at(edges) * RATE / BUCKET).astype(np.int64)
+    gain = 10.0 ** (entry.gain_db / 20.0)
+    low, full = (_means(band, places) * gain for band in (peaks[:, 0], peaks.max(axis=1)))
+    return CourseEntry(first, last - first, _bytes(low), _bytes(full))
 
 
 def _means(band: NDArray[np.uint8], places: NDArray[np.int64]) -> NDArray[np.float64]:

@@ -8,8 +8,10 @@ import LibraryShelf from '../components/order/LibraryShelf.vue'
 import OrderProfiles from '../components/order/OrderProfiles.vue'
 import OrderTools from '../components/order/OrderTools.vue'
 import MixStates from '../components/shell/MixStates.vue'
+import ArrivalTray from '../components/tracks/ArrivalTray.vue'
 import { useKeyNotation } from '../composables/page/preferences'
 import { useEntryActions } from '../composables/order/useEntryActions'
+import { takeDrops } from '../composables/page/useDropTaker'
 import { useKeys } from '../composables/page/useKeys'
 import { accept, carriesTracks, dragged } from '../composables/library/useListOrder'
 import { useRowDrag } from '../composables/order/useRowDrag'
@@ -119,6 +121,22 @@ function dropAtEnd(event: DragEvent) {
   if (track_ids.length) void mix.send({ kind: 'add_tracks', track_ids })
 }
 
+takeDrops({
+  words: () =>
+    'Let go on the running order to put these files into the mix; anywhere else, into the library alone',
+  at: (event) => {
+    const { target } = event
+    if (!(target instanceof Element) || !target.closest('[data-takes-files]')) return
+    const before = target.closest<HTMLElement>('[data-entry]')?.dataset.entry
+    const id = mix.mix?.id
+    return (track_ids) => {
+      // Where the row stands by then; a mix that was left meanwhile is left alone.
+      const at = mix.plan?.entries.find((e) => e.id === before)?.index
+      if (mix.mix?.id === id) void mix.send({ kind: 'add_tracks', track_ids, at })
+    }
+  },
+})
+
 watch(
   () => mix.mix?.id,
   () => selection.none(),
@@ -155,9 +173,11 @@ useKeys('Running order', [
       <section
         class="list"
         aria-label="Running order"
+        data-takes-files
         @dragover="carriesTracks($event) && accept($event)"
         @drop="dropAtEnd"
       >
+        <ArrivalTray />
         <div v-if="!entries.length" class="empty">
           <h2>Nothing in this mix yet</h2>
           <p>

@@ -18,6 +18,7 @@ import TrackRow from '../components/tracks/TrackRow.vue'
 import WriteFiles from '../components/tracks/WriteFiles.vue'
 import UndoButtons from '../components/shared/UndoButtons.vue'
 import { attempt } from '../composables/page/attempt'
+import { takeDrops } from '../composables/page/useDropTaker'
 import { undoKeys, useKeys } from '../composables/page/useKeys'
 import { useGathered, useLibraryActions } from '../composables/library/useLibrary'
 import { useMixes } from '../composables/mix/useMixes'
@@ -67,6 +68,14 @@ const chosenTracks = computed(() =>
 )
 const current = computed(() => byId.value.get(selection.cursor.value ?? ''))
 const { toLastList, addTo, playTelling, jump } = useTrackUse({ byId, selection, list })
+
+takeDrops({
+  words: () => listName.value && `Let go to bring these files into the library and onto ‘${listName.value}’`,
+  at: () => {
+    const id = list.value
+    return id === undefined ? undefined : (arrived) => attempt(() => library.addToList(id, arrived))
+  },
+})
 
 const doubtful = computed(() => (tracks.value ?? []).filter((t) => !t.checked && t.doubts.length).length)
 const outdated = computed(() => (tracks.value ?? []).filter((t) => t.outdated && !t.analysis))

@@ -3,19 +3,23 @@ import { useDropZone } from '@vueuse/core'
 import { useRouter } from 'vue-router'
 import { useBundleOpening } from '../../composables/export/useBundles'
 import { useImport } from '../../composables/library/useImport'
+import { useDropTaker } from '../../composables/page/useDropTaker'
 
 const { add } = useImport()
 const { bring } = useBundleOpening()
+const taker = useDropTaker()
 const router = useRouter()
 
 const { isOverDropZone } = useDropZone(() => document.body, {
-  onDrop: (files) => {
+  onDrop: (files, event) => {
     const bundle = files?.find((f) => f.name.toLowerCase().endsWith('.zip'))
     const audio = files?.filter((f) => f !== bundle) ?? []
     if (bundle) void bring(bundle)
     if (!audio.length) return
-    add(audio)
-    void router.push({ name: 'tracks' })
+    const put = taker.value?.at(event)
+    const arrived = add(audio)
+    if (put) void arrived.then((tracks) => tracks.length && put(tracks))
+    else void router.push({ name: 'tracks' })
   },
   dataTypes: (types) => types.length === 0 || !types.every((t) => t.startsWith('text/')),
   preventDefaultForUnhandled: true,
@@ -24,7 +28,7 @@ const { isOverDropZone } = useDropZone(() => document.body, {
 
 <template>
   <div v-if="isOverDropZone" class="drop">
-    <p>Let go to bring these files into the library, or to open a bundle</p>
+    <p>{{ taker?.words() ?? 'Let go to bring these files into the library, or to open a bundle' }}</p>
   </div>
 </template>
 

@@ -19,20 +19,26 @@ export interface Arrival {
 export const useImport = createGlobalState(() => {
   const arrivals = ref<Arrival[]>([])
   const files = new Map<number, File>()
+  const ends = new Map<number, (track?: string) => void>()
   let next = 1
   let busy = false
 
   const isBusy = computed(() => arrivals.value.some((a) => a.state === 'waiting' || a.state === 'sending'))
 
-  /** Take files in. Their content is sent in order; the page can be used meanwhile. */
-  function add(list: Iterable<File>) {
+  /**
+   * Take files in. Their content is sent in order; the page can be used meanwhile. Gives the tracks that they became,
+   * or were already, when all have been sent.
+   */
+  async function add(list: Iterable<File>): Promise<string[]> {
     if (!isBusy.value) clear()
-    for (const file of list) {
+    const sent = [...list].map((file) => {
       const key = next++
       files.set(key, file)
       arrivals.value.push({ key, name: file.name, state: 'waiting', share: 0, reason: '' })
-    }
+      return new Promise<string | undefined>((resolve) => ends.set(key, resolve))
+    })
     void work()
+    return (await Promise.all(sent)).filter((track) => track !== undefined)
   }
 
   async function work() {
@@ -52,6 +58,8 @@ export const useImport = createGlobalState(() => {
         arrival.reason = (error as Error).message
       }
       files.delete(arrival.key)
+      ends.get(arrival.key)?.(arrival.track)
+      ends.delete(arrival.key)
     }
     busy = false
   }

@@ -77,14 +77,39 @@ describe('the player in the audio thread', () => {
     expect(out[1]![0]).toBe(-256)
   })
 
-  it('waits for frames that have not arrived, and goes on without a gap', () => {
+  it('waits for frames that have not arrived, until there is a small store, and leaves out none', () => {
     begin()
     frames(0, 100)
     expect(heard().slice(98)).toEqual([98, 99, ...Array(28).fill(0)])
     player.process([], [[new Float32Array(1024), new Float32Array(1024)]])
     expect(last().starved).toBe(true)
-    frames(100, 200)
+    frames(100, 249)
+    expect(heard().every((s) => s === 0)).toBe(true)
+    frames(349, 1)
     expect(heard()).toEqual(count(100, 128))
+  })
+
+  it('waits for twice as much when it runs dry again, but for no more than is to come', () => {
+    begin()
+    frames(0, 100)
+    heard()
+    frames(100, 250)
+    expect(heard(2)).toContain(349)
+    frames(350, 499)
+    expect(heard().every((s) => s === 0)).toBe(true)
+    tell({ type: 'complete' })
+    expect(heard()[0]).toBe(350)
+  })
+
+  it('does not wait for a store at its beginning, nor after a seek', () => {
+    begin()
+    heard()
+    frames(0, 40)
+    expect(heard().slice(0, 40)).toEqual(count(0, 40))
+    frames(40, 100)
+    expect(heard().every((s) => s === 0)).toBe(true)
+    tell({ type: 'seek', frame: 20 })
+    expect(heard()[0]).toBe(20)
   })
 
   it('says when it is over, and not before all has arrived', () => {

@@ -7,6 +7,12 @@ const FADE = 512
 const READY = 4096
 const REPORT_EVERY = 512
 const KEPT_S = 10
+/**
+ * What ran out of frames goes on when so many seconds of them are there: one pause instead of a stutter. Twice as many
+ * each time it happens again.
+ */
+const STORE_S = 0.25
+const MOST_STORE_S = 2
 
 interface Stream {
   session: number
@@ -28,6 +34,9 @@ class Player extends AudioWorkletProcessor {
   private position = 0
   private running = false
   private starved = false
+  /** The frames that must lie ahead before it goes on, none while it plays; and how many it will be the next time. */
+  private waitsFor = 0
+  private store = STORE_S
   private coming?: Stream & { at: number }
   /** The stream that has been left, where it is, and how many of its frames are still to be heard. */
   private going?: { frames: Frames; position: number; left: number }
@@ -61,15 +70,18 @@ class Player extends AudioWorkletProcessor {
     this.position = 0
     this.running = running
     this.starved = false
+    this.waitsFor = 0
+    this.store = STORE_S
     this.coming = this.going = undefined
   }
 
   private command(message: ToPlayer) {
     const { frames } = this.now
     if (message.type === 'run') this.running = message.running
-    else if (message.type === 'seek')
+    else if (message.type === 'seek') {
       this.position = Math.min(Math.max(message.frame, frames.kept), frames.end)
-    else if (message.type === 'loop') this.now.loop = message.loop
+      this.waitsFor = 0
+    } else if (message.type === 'loop') this.now.loop = message.loop
     else this.feed(frames, message)
   }
 
@@ -108,9 +120,12 @@ class Player extends AudioWorkletProcessor {
     let done = 0
     while (done < left.length) {
       if (loop && this.position >= frames.end && frames.isComplete) this.position = frames.kept
-      const run = frames.from(this.position, left.length - done)
+      const run = this.hasEnough() ? frames.from(this.position, left.length - done) : undefined
       this.starved = !run
-      if (!run) break
+      if (!run) {
+        this.waitForMore()
+        break
+      }
       for (let i = 0; i < run.count; i++) {
         left[done + i] = run.samples[run.at + 2 * i]!
         right[done + i] = run.samples[run.at + 2 * i + 1]!
@@ -119,6 +134,19 @@ class Player extends AudioWorkletProcessor {
       done += run.count
     }
     this.fade(left, right, done)
+  }
+
+  private hasEnough(): boolean {
+    const { frames } = this.now
+    if (frames.isComplete || frames.end - this.position >= this.waitsFor) this.waitsFor = 0
+    return !this.waitsFor
+  }
+
+  /** It ran dry in the middle: it goes on when there is a small store again. */
+  private waitForMore() {
+    if (this.waitsFor || !this.position || this.now.frames.isComplete) return
+    this.waitsFor = this.store * sampleRate
+    this.store = Math.min(2 * this.store, MOST_STORE_S)
   }
 
   /** Over the first frames of a stream that took over, the one that was left is heard less and less. */

@@ -38,6 +38,42 @@ def test_four_presses_move_an_edge_by_four_bars_and_one_step_takes_them_back(lat
     assert transition(mix)["beats"] == 16.0
 
 
+def test_a_transition_is_moved_shaped_and_kept_by_keys_alone(late: Page, mix: str) -> None:
+    late.goto(f"{mix}/transitions/1")
+    length = late.get_by_label("Length in bars", exact=True)
+    expect(length).to_have_value("4")
+    before = transition(mix)
+    for key in ("ArrowLeft", "ArrowLeft", "Shift+ArrowRight", "]", "]"):
+        late.keyboard.press(key)
+        late.wait_for_timeout(APART_MS)
+    expect(length).to_have_value("6")
+    until(late, lambda: transition(mix)["beats"] == before["beats"] + 8.0)
+    assert transition(mix)["in_at"] == before["in_at"] + 7.0
+    late.keyboard.press("Control+z")
+    until(late, lambda: transition(mix)["in_at"] == before["in_at"])
+    version = state(mix)["version"]
+    late.keyboard.press("s")
+    late.keyboard.press("s")
+    until(late, lambda: state(mix)["version"] == version + 2)
+    assert state(mix)["undo"].startswith("use the bass hand-over")
+    late.keyboard.press("t")
+    until(late, lambda: len(state(mix)["plan"]["transitions"][0]["takes"]) == 1)
+
+
+def test_each_view_has_its_number_whatever_shift_makes_of_it(page: Page, mix: str) -> None:
+    page.goto(f"{mix}/transitions/1")
+    expect(page.get_by_label("Length in bars", exact=True)).to_be_visible()
+    for number, name in ((1, "tracks"), (3, "order"), (7, "render"), (5, "transitions")):
+        page.keyboard.press(f"Shift+Digit{number}")
+        page.wait_for_url(f"**/{name}**")
+    page.keyboard.press("Shift+Digit9")
+    expect(page.get_by_role("heading", name="Mixes")).to_be_visible()
+    page.goto(f"{mix}/transitions/1")
+    page.keyboard.press("Tab")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("main")).to_be_focused()
+
+
 def test_what_is_pressed_while_a_change_is_on_its_way_counts(late: Page, mix: str) -> None:
     late.goto(f"{mix}/transitions/1")
     expect(late.get_by_label("Fine, in ms", exact=True)).to_have_value("0")

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useEventListener, usePreferredDark, useStorage } from '@vueuse/core'
 import { ConfigProvider } from 'ant-design-vue'
-import { computed, ref, watch } from 'vue'
+import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import AppRail from './components/shell/AppRail.vue'
 import BundleDialog from './components/shell/BundleDialog.vue'
@@ -25,6 +25,7 @@ const mix = useMix()
 const line = useNews()
 useRenewal()
 const showsKeys = ref(false)
+const main = useTemplateRef<HTMLElement>('main')
 
 useTrackPictures()
 listenForKeys()
@@ -49,6 +50,7 @@ const mixId = computed(() => (typeof route.params.mix === 'string' ? route.param
     <DropZone />
     <BundleDialog />
     <KeysHelp v-model:open="showsKeys" />
+    <button type="button" class="skip" @click="main?.focus()">To the work</button>
     <div class="frame">
       <AppRail :mix-id="mixId" @keys="showsKeys = true" />
       <div class="work">
@@ -56,7 +58,7 @@ const mixId = computed(() => (typeof route.params.mix === 'string' ? route.param
           <MixHeader />
           <KeptPlaces />
         </template>
-        <main class="view">
+        <main ref="main" class="view" tabindex="-1">
           <RouterView />
         </main>
       </div>
@@ -66,6 +68,24 @@ const mixId = computed(() => (typeof route.params.mix === 'string' ? route.param
 </template>
 
 <style scoped>
+/* Seen by those who come to it by Tab, the first of all. */
+.skip {
+  position: fixed;
+  top: 8px;
+  left: 8px;
+  z-index: 60;
+  padding: 6px 12px;
+  border: 1px solid var(--fern);
+  border-radius: var(--radius);
+  background: var(--sheet);
+  color: var(--fern);
+}
+
+.skip:not(:focus) {
+  clip-path: inset(50%);
+  pointer-events: none;
+}
+
 .frame {
   display: grid;
   grid-template: 1fr auto / 84px 1fr;

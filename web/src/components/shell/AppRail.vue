@@ -1,12 +1,14 @@
 <script setup lang="ts">
-import { useRoute } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 import { placeIn } from '../../composables/mix/useMixPlace'
+import { useKeys } from '../../composables/page/useKeys'
 import GlyphIcon from '../shared/GlyphIcon.vue'
 import RailIcon from './RailIcon.vue'
 
 const { mixId } = defineProps<{ mixId: string }>()
 defineEmits<{ keys: [] }>()
 const route = useRoute()
+const router = useRouter()
 
 const places = [
   { name: 'tracks', label: 'Tracks' },
@@ -27,6 +29,23 @@ function to(name: string) {
   const number = { transitions: placeIn(mixId).transition, edits: placeIn(mixId).entry }[name]
   return { name, params: { mix: mixId, ...(number && { number }) } }
 }
+
+/** By its number in the rail; 9 is the list of mixes. */
+function goToView(event: KeyboardEvent) {
+  const number = Number(event.code.slice(-1))
+  const place = places[number - 1]
+  if (!place) void router.push({ name: 'start' })
+  else if (!needsMix(place.name)) void router.push(to(place.name))
+}
+
+useKeys('Views', [
+  {
+    keys: [1, 2, 3, 4, 5, 6, 7, 8, 9].map((n) => `shift+${n}`),
+    shown: 'Shift 1–8',
+    label: 'The view, as they stand in the rail; Shift 9, all mixes',
+    run: goToView,
+  },
+])
 </script>
 
 <template>
@@ -34,7 +53,7 @@ function to(name: string) {
     <RouterLink class="mark" :to="{ name: 'start' }" title="All mixes">
       <img src="/fern.svg" alt="Fernbrook: all mixes" width="30" height="30" />
     </RouterLink>
-    <template v-for="place in places" :key="place.name">
+    <template v-for="(place, number) in places" :key="place.name">
       <span
         v-if="needsMix(place.name)"
         class="place off"
@@ -52,6 +71,7 @@ function to(name: string) {
         exact-active-class=""
         :class="{ 'is-here': route.name === place.name }"
         :aria-current="route.name === place.name ? 'page' : undefined"
+        :title="`Shift ${number + 1}`"
         :to="to(place.name)"
       >
         <RailIcon :name="place.name" />

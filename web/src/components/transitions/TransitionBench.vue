@@ -4,6 +4,7 @@ import { ref, toRef } from 'vue'
 import { usePlayAll } from '../../composables/mix/usePlayAll'
 import { useKeys } from '../../composables/page/useKeys'
 import { provideTransition, type ShownTransition } from '../../composables/transition/useTransition'
+import { useTransitionKeys } from '../../composables/transition/useTransitionKeys'
 import { useTransitionSound } from '../../composables/transition/useTransitionSound'
 import { useFresh } from '../../stores/fresh'
 import { useMix } from '../../stores/mix'
@@ -31,7 +32,8 @@ const emit = defineEmits<{ choose: [index: number, how?: { add: boolean; range: 
 
 const mix = useMix()
 const fresh = useFresh()
-const { planned, snap, view, fit, playhead } = provideTransition(toRef(props, 'shown'))
+const transition = provideTransition(toRef(props, 'shown'))
+const { planned, snap, view, fit, playhead } = transition
 const sound = useTransitionSound(planned)
 const { around, click } = sound
 const playAll = usePlayAll((index) => emit('choose', index))
@@ -62,6 +64,7 @@ function goTo(seconds: number) {
   sound.hearMix(seconds)
 }
 
+useTransitionKeys(transition, { compare: () => (comparing.value = true) })
 useKeys('Transitions', [
   { keys: ['w'], label: 'Play all transitions, or stop', run: playOrStop },
   { keys: ['x'], label: 'Add marker at what is heard now', run: sound.mark },

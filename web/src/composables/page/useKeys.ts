@@ -1,7 +1,7 @@
 import { tryOnScopeDispose, useEventListener } from '@vueuse/core'
 import { computed, shallowReactive } from 'vue'
 
-/** One key, or several that do the same, as `KeyboardEvent.key` names them; with `ctrl+` before it where it is held. */
+/** One key, or several that do the same, as `KeyboardEvent.key` names them; with `ctrl+` before it where it is held, a digit with `shift+`. */
 export interface KeyBinding {
   keys: string[]
   /** What it does, for the list of keys; keys without words are not listed. */
@@ -96,9 +96,12 @@ function bindingOf(event: KeyboardEvent): KeyBinding | undefined {
 }
 
 /** What a key may be bound as. A letter is the same with Caps Lock on, and with shift where that means nothing else. */
-function namesOf({ key, ctrlKey, metaKey, shiftKey }: KeyboardEvent): string[] {
+function namesOf({ key, code, ctrlKey, metaKey, shiftKey }: KeyboardEvent): string[] {
   const [small, large] = [key.toLowerCase(), key.toUpperCase()]
   if (ctrlKey || metaKey) return [`ctrl+${small}`]
+  // What shift makes of a digit is another sign on each keyboard.
+  const digit = /^Digit(\d)$/.exec(code)?.[1]
+  if (shiftKey && digit) return [`shift+${digit}`, key]
   if (key.length > 1 || small === large) return [key]
   return shiftKey ? [large, small] : [small]
 }

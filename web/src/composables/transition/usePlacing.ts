@@ -69,7 +69,13 @@ export function usePlacing(
    * the outgoing track and take the incoming with them, so that its mix-in cue stays; the incoming is slid by itself.
    * Within `reach` of a cue or of a section's start, what is moved catches on it.
    */
-  function moved(part: Part, by: number, reach = 0, before = pressed.draft.value ?? stored.value): Place {
+  function moved(
+    part: Part,
+    by: number,
+    reach = 0,
+    before = pressed.draft.value ?? stored.value,
+    step = unit.value,
+  ): Place {
     const { outAt, inAt, beats, lead } = before
     const room = planned.value.room
     const { scale } = pace.value
@@ -81,45 +87,45 @@ export function usePlacing(
         const most =
           kind.value === 'apart' ? Infinity : Math.min(room.out_to - outAt, (room.in_to - inAt) * scale)
         const ends = [...leaving, ...shifted(arriving, outAt - inAt)]
-        const at = line(outAt + beats + by, scale === 1 ? ends : leaving, reach)
+        const at = line(outAt + beats + by, scale === 1 ? ends : leaving, reach, step)
         return { outAt, inAt, lead, beats: within(at - outAt, sounding ? SHORTEST : 0, most) }
       }
       case 'start': {
         if (!sounding)
           return {
             ...before,
-            outAt: within(line(outAt + by, leaving, reach), room.out_from + lead, room.out_to),
+            outAt: within(line(outAt + by, leaving, reach, step), room.out_from + lead, room.out_to),
           }
         const earliest = Math.max(room.out_from, outAt + beats - (room.in_to - inAt) * scale)
-        const at = within(line(outAt + by, leaving, reach), earliest, outAt + beats - SHORTEST)
+        const at = within(line(outAt + by, leaving, reach, step), earliest, outAt + beats - SHORTEST)
         return { outAt: at, inAt, lead, beats: outAt + beats - at }
       }
       case 'body': {
         const starts = [...leaving, ...shifted(leaving, -sounding)]
-        const at = line(outAt + by, starts, reach)
+        const at = line(outAt + by, starts, reach, step)
         return { outAt: within(at, room.out_from + lead, room.out_to - sounding), inAt, beats, lead }
       }
       case 'lead': {
-        const at = within(line(outAt - lead + by, leaving, reach), room.out_from, outAt)
+        const at = within(line(outAt - lead + by, leaving, reach, step), room.out_from, outAt)
         return { outAt, inAt, beats, lead: outAt - at }
       }
       case 'incoming': {
         // Its cues may come to lie on either end of the overlap.
         const starts = [...arriving, ...shifted(arriving, -sounding / scale)]
-        const at = line(inAt - by / scale, starts, reach)
+        const at = line(inAt - by / scale, starts, reach, step)
         return { outAt, beats, lead, inAt: within(at, room.in_from, room.in_to - sounding / scale) }
       }
     }
   }
   const shifted = (all: Catch[], by: number) => all.map((c) => ({ ...c, beat: c.beat + by }))
 
-  /** The line that was meant: what is caught on, else the nearest of those that are snapped to. */
-  function line(beat: number, all: Catch[], reach: number): number {
+  /** The line that was meant: what is caught on, else the nearest of those that are snapped to, `step` apart. */
+  function line(beat: number, all: Catch[], reach: number, step: number): number {
     const near = (c: Catch) => Math.abs(c.beat - beat)
     const nearest = all.reduce<Catch | undefined>((a, b) => (a && near(a) <= near(b) ? a : b), undefined)
     const found = nearest && near(nearest) < reach ? nearest : undefined
     caught.value = found?.name
-    return found ? found.beat : Math.round(beat / unit.value) * unit.value
+    return found ? found.beat : Math.round(beat / step) * step
   }
 
   function drag(part: Part, by: number, reach = 0) {
@@ -135,9 +141,9 @@ export function usePlacing(
     if (!sent) draft.value = undefined
   }
 
-  /** Move a part by a number of units from where it is shown: for keys, several presses of which are one step. */
-  function nudge(part: Part, units: number) {
-    const wanted = moved(part, units * unit.value)
+  /** Move a part by a number of steps from where it is shown: for keys, several presses of which are one change. */
+  function nudge(part: Part, steps: number, step = unit.value) {
+    const wanted = moved(part, steps * step, 0, undefined, step)
     caught.value = undefined
     // What is on its way is not stored yet: what goes back to it is a change as well.
     const command = commandFor(wanted, pressed.isUnderWay.value)

@@ -9,10 +9,8 @@ import subprocess
 import tempfile
 from collections.abc import Callable, Iterator
 from functools import partial
-from itertools import count
 from pathlib import Path
 
-import numpy as np
 import pyloudnorm
 import soundfile
 
@@ -22,7 +20,6 @@ from fernbrook.analysis.analyse import analyse
 from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.model import Mix
 from fernbrook.core.plan import RATE, plan
-from fernbrook.core.track import Grid
 from fernbrook.render.renderer import render
 from fernbrook.service.services import Services
 from fernbrook.store.folders import Folders
@@ -34,7 +31,6 @@ def rows() -> Iterator[Row]:
     yield _first_sound()
     yield _plan()
     yield _analysis()
-    yield _command()
     yield from _library()
 
 
@@ -91,40 +87,6 @@ def _plan() -> Row:
         f"{ours:.0f} ms",
         f"json.loads of the mix: {theirs:.2f} ms; ratio {ours / theirs:.0f}",
         "< 50 ms",
-    )
-
-
-def _command() -> Row:
-    """A change of a mix of 60 entries that are played freely, from the request to the whole answer."""
-    from fastapi.testclient import TestClient
-
-    from fernbrook.api.app import create_app
-
-    with tempfile.TemporaryDirectory() as folder:
-        services = Services(Folders(Path(folder)))
-        times = np.cumsum(0.5 + 0.01 * np.random.default_rng(0).standard_normal(480))
-        grid = Grid.through(times, np.arange(480.0)).model_dump()
-        with services._database.write() as session:
-            session.add_all(row_of(i, grid) for i in range(60))
-        with TestClient(create_app(services), base_url="http://127.0.0.1") as client:
-            opened = client.post("/api/mixes", json={"name": "long"}).json()
-            at, versions = f"/api/mixes/{opened['id']}", count(opened["version"])
-
-            def do(command: dict[str, object]) -> bytes:
-                asked = {"version": next(versions), "command": command}
-                return bytes(client.post(f"{at}/commands", json=asked).raise_for_status().content)
-
-            answer = do({"kind": "add_tracks", "track_ids": [f"t{i}" for i in range(60)]})
-            gains = count()
-            ours = 1000 * median_seconds(
-                lambda: do({"kind": "set_gain", "entry_id": "e30", "gain_db": -1.0 - next(gains) % 9}), 9
-            )
-            theirs = 1000 * median_seconds(lambda: client.get("/api/mixes"), 9)
-    return Row(
-        "a command on 60 freely played entries",
-        f"{ours:.0f} ms, {len(answer) / 1000:.1f} kB",
-        f"the list of mixes, its plan kept: {theirs:.1f} ms; ratio {ours / theirs:.0f}",
-        "< 50 ms, < 60 kB",
     )
 
 

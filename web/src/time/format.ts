@@ -64,3 +64,10 @@ export function megabytes(bytes: number): string {
   if (bytes < 1e9) return `${(bytes / 1e6).toFixed(bytes < 1e8 ? 1 : 0)} MB`
   return `${(bytes / 1e9).toFixed(1)} GB`
 }
+
+/** How long something takes, as one says it: ‘about 3 min’. */
+export function aboutTime(seconds: number): string {
+  if (seconds < 45) return 'less than a minute'
+  const minutes = Math.round(seconds / 60)
+  return minutes < 60 ? `about ${minutes} min` : `about ${Math.floor(minutes / 60)} h ${minutes % 60} min`
+}

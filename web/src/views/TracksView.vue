@@ -28,12 +28,13 @@ import { useListOrder } from '../composables/library/useListOrder'
 import { useRowWalk } from '../composables/library/useRowWalk'
 import { useSelection } from '../composables/library/useSelection'
 import { useSweep } from '../composables/library/useSweep'
+import { useTimeLeft } from '../composables/library/useTimeLeft'
 import { useTrackTable } from '../composables/library/useTrackTable'
 import { useTrackWork } from '../composables/library/useTrackWork'
 import { useTrackUse } from '../composables/library/useTrackUse'
 import { useTrackActions, useTracks } from '../composables/library/useTracks'
 import type { ListedTrack } from '../library/trackTable'
-import { clockTime } from '../time/format'
+import { aboutTime, clockTime } from '../time/format'
 
 const ROW = 50
 const JUMP_S = 30
@@ -80,7 +81,20 @@ takeDrops({
 const doubtful = computed(() => (tracks.value ?? []).filter((t) => !t.checked && t.doubts.length).length)
 const outdated = computed(() => (tracks.value ?? []).filter((t) => t.outdated && !t.analysis))
 const waiting = computed(() => tracks.value?.filter((t) => t.analysis?.state === 'waiting').length ?? 0)
-const total = computed(() => clockTime((tracks.value ?? []).reduce((sum, t) => sum + t.duration_s, 0)))
+const total = computed(() => clockTime(shown.value.reduce((sum, t) => sum + t.duration_s, 0)))
+/** Seconds of music that are still to be analysed. */
+const toAnalyse = computed(() =>
+  (tracks.value ?? []).reduce((sum, { analysis, duration_s }) => {
+    if (analysis?.state === 'waiting') return sum + duration_s
+    return analysis?.state === 'running' ? sum + duration_s * (1 - analysis.progress) : sum
+  }, 0),
+)
+const timeLeft = useTimeLeft(toAnalyse)
+const analysing = computed(() => {
+  if (!toAnalyse.value) return ''
+  const left = timeLeft.value === undefined ? '' : `, ${aboutTime(timeLeft.value)}`
+  return waiting.value ? `${waiting.value} to analyse${left}` : `analysing${left}`
+})
 const listName = computed(() => gathered.value?.lists.find((l) => l.id === list.value)?.name)
 
 watch([searched, list], () => scrollTo(0))
@@ -159,7 +173,7 @@ useKeys('Tracks', [
       <h1>Tracks</h1>
       <span v-if="tracks?.length" class="soft sum">
         {{ shown.length === tracks.length ? tracks.length : `${shown.length} of ${tracks.length}` }} ·
-        {{ total }}<template v-if="waiting"> · {{ waiting }} waiting</template>
+        {{ total }}<template v-if="analysing"> · {{ analysing }}</template>
       </span>
       <SearchFields v-if="tracks?.length" ref="fields" v-model:search="search" :problem="problem" />
       <Button

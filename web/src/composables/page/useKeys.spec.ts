@@ -48,6 +48,18 @@ describe('the keys of a view', () => {
     expect(useKeySets().value.map((s) => s.title)).toEqual(['View'])
   })
 
+  it('know a digit with shift on any keyboard, and the digit itself where shift makes it', () => {
+    const view = vi.fn()
+    const cue = vi.fn()
+    page('', { 'shift+3': view, '3': cue })
+    press('#', 'body', { code: 'Digit3', shiftKey: true })
+    press('§', 'body', { code: 'Digit3', shiftKey: true })
+    expect([view, cue].map((f) => f.mock.calls.length)).toEqual([2, 0])
+    press('3', 'body', { code: 'Digit3', shiftKey: true })
+    press('3', 'body', { code: 'Digit3' })
+    expect([view, cue].map((f) => f.mock.calls.length)).toEqual([2, 2])
+  })
+
   it('are the same with Caps Lock on, and with shift where that means nothing else', () => {
     const loop = vi.fn()
     const hear = vi.fn()

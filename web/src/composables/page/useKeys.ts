@@ -99,9 +99,9 @@ function bindingOf(event: KeyboardEvent): KeyBinding | undefined {
 function namesOf({ key, code, ctrlKey, metaKey, shiftKey }: KeyboardEvent): string[] {
   const [small, large] = [key.toLowerCase(), key.toUpperCase()]
   if (ctrlKey || metaKey) return [`ctrl+${small}`]
-  // What shift makes of a digit is another sign on each keyboard.
+  // What shift makes of a digit is another sign on each keyboard; on some it is what makes the digit.
   const digit = /^Digit(\d)$/.exec(code)?.[1]
-  if (shiftKey && digit) return [`shift+${digit}`, key]
+  if (shiftKey && digit && key !== digit) return [`shift+${digit}`, key]
   if (key.length > 1 || small === large) return [key]
   return shiftKey ? [large, small] : [small]
 }

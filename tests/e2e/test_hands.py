@@ -60,6 +60,31 @@ def test_a_transition_is_moved_shaped_and_kept_by_keys_alone(late: Page, mix: st
     until(late, lambda: len(state(mix)["plan"]["transitions"][0]["takes"]) == 1)
 
 
+def test_what_was_in_view_is_in_view_again(page: Page, mix: str) -> None:
+    def shown() -> float:
+        box = page.get_by_role("slider", name="Overlap", exact=True).locator("rect").bounding_box()
+        assert box
+        return box["width"]
+
+    page.goto(f"{mix}/transitions/1")
+    whole = shown()
+    page.keyboard.press("+")
+    page.keyboard.press("+")
+    until(page, lambda: shown() > 2 * whole)
+    larger = shown()
+    page.keyboard.press("Shift+Digit3")
+    page.wait_for_url("**/order")
+    page.keyboard.press("Shift+Digit5")
+    until(page, lambda: abs(shown() - larger) < 2)
+    page.reload()
+    until(page, lambda: abs(shown() - larger) < 2)
+    page.keyboard.press("n")
+    page.wait_for_url("**/transitions/2")
+    page.keyboard.press("p")
+    page.wait_for_url("**/transitions/1")
+    until(page, lambda: abs(shown() - whole) < 2)
+
+
 def test_each_view_has_its_number_whatever_shift_makes_of_it(page: Page, mix: str) -> None:
     page.goto(f"{mix}/transitions/1")
     expect(page.get_by_label("Length in bars", exact=True)).to_be_visible()

@@ -47,13 +47,17 @@ function sortBy(column: ColumnSpec, event: MouseEvent) {
   font-size: 12px;
 }
 
+/* All of the head sorts, not the word alone. */
 .head button {
-  padding: 4px 0;
+  display: block;
+  width: 100%;
+  height: 28px;
+  padding: 0;
   border: 0;
   background: none;
   color: inherit;
   font: inherit;
-  text-align: left;
+  text-align: inherit;
   white-space: nowrap;
   cursor: pointer;
 }

@@ -24,6 +24,12 @@ export function useSeamView(
     from.value = (start + end) / 2 - width.value / 2 / perBeat.value
   }
 
+  /** Show what was shown before. */
+  function show(start: number, pixels: number) {
+    perBeat.value = clamp(pixels)
+    from.value = start
+  }
+
   /** Make larger or smaller about a place. */
   function zoom(factor: number, aroundX = width.value / 2) {
     const beat = beatOf(aroundX)
@@ -49,7 +55,7 @@ export function useSeamView(
     { passive: false },
   )
 
-  return { from, perBeat, xOf, beatOf, fit, zoom, pan }
+  return { from, perBeat, xOf, beatOf, fit, show, zoom, pan }
 }
 
 export type SeamViewport = ReturnType<typeof useSeamView>

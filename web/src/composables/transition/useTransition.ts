@@ -1,4 +1,4 @@
-import { useElementSize, useStorage } from '@vueuse/core'
+import { useElementSize, useSessionStorage, useStorage } from '@vueuse/core'
 import { computed, inject, provide, ref, watch, type InjectionKey, type Ref } from 'vue'
 import type { Placing, PlannedTransition } from '../../api/types'
 import { useListening } from '../../stores/listening'
@@ -12,6 +12,9 @@ import { useSeamView } from './useSeamView'
 
 /** Beats that are in view before and after the overlap when it is shown as a whole. */
 const AROUND = 12
+
+/** What was in view of the transition that was looked at last: who goes to another view and back finds it so. */
+const looked = useSessionStorage('fernbrook.looked', { which: '', from: 0, perBeat: 1 })
 
 /** The transition that is looked at. */
 export interface ShownTransition {
@@ -63,14 +66,18 @@ function made(shown: Ref<ShownTransition>) {
   const fit = () => view.fit(placing.leads.value - AROUND, placing.end.value + AROUND)
   const fitted = ref('')
   watch(
-    [() => `${t.value.out_id} ${t.value.in_id} ${kind.value}`, width],
+    [() => `${mix.mix?.id} ${t.value.out_id} ${t.value.in_id} ${kind.value}`, width],
     ([which, w]) => {
       if (!w || fitted.value === which) return
       fitted.value = which
-      fit()
+      if (looked.value.which === which) view.show(looked.value.from, looked.value.perBeat)
+      else fit()
     },
     { immediate: true },
   )
+  watch([view.from, view.perBeat], ([from, perBeat]) => {
+    if (fitted.value) looked.value = { which: fitted.value, from, perBeat }
+  })
 
   const playhead = computed(() => (mix.mix ? listening.secondsIn('mix', mix.mix.id) : undefined))
   const playBeat = computed(() =>

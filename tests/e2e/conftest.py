@@ -69,7 +69,7 @@ def library(page: Page, address: str, first: Made, second: Made, other_rate: Mad
     page.get_by_label("Audio files").set_input_files([m.path for m in made])
     expect(page.get_by_label("Files arriving").get_by_role("status")).to_be_visible(timeout=60_000)
     for m in made:
-        expect(page.get_by_role("button", name=f"Listen to {m.song.title}")).to_be_visible(timeout=90_000)
+        expect(page.get_by_role("button", name=f"Listen to {m.song.title}")).to_be_visible(timeout=240_000)
     return made
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection
 from enum import StrEnum
 
-from sqlalchemy import ColumnElement, Integer, delete, literal_column, select
+from sqlalchemy import ColumnElement, Integer, delete, func, literal_column, select
 from sqlalchemy.orm import Session
 
 from fernbrook.store.tables import JobRow
@@ -38,6 +38,12 @@ def jobs_of_kind(session: Session, kind: str, subject: str | None = None) -> lis
 def open_jobs(session: Session) -> list[JobRow]:
     """Jobs that have not ended, oldest first."""
     return list(session.scalars(select(JobRow).where(JobRow.state.in_(OPEN)).order_by(MADE)))
+
+
+def count_open(session: Session, kinds: Collection[str]) -> int:
+    """How many jobs of some kinds have not ended."""
+    query = select(func.count()).select_from(JobRow).where(JobRow.state.in_(OPEN), JobRow.kind.in_(kinds))
+    return session.scalar(query) or 0
 
 
 def waiting_jobs(session: Session, kinds: Collection[str] | None = None) -> list[tuple[str, str, str]]:

@@ -53,6 +53,7 @@ def test_paces_are_known_before_anything_was_rendered(client: TestClient) -> Non
     paces = client.get("/api/render-paces").json()
     assert set(paces["files"]) >= {f["id"] for f in client.get("/api/formats").json()}
     assert all(p > 0 for p in [*paces["files"].values(), paces["lanes"]])
+    assert paces["beside"] == 0
 
 
 def test_formats_say_which_are_videos_and_which_lose_nothing(client: TestClient) -> None:

@@ -69,7 +69,7 @@ def drop_cover(services: ServicesDep, mix_id: str) -> Response:
 def get_paces(services: ServicesDep) -> PacesOut:
     """About how many seconds of a mix are made in one on this machine."""
     paces = services.renders.paces()
-    return PacesOut(files=paces.files, lanes=paces.lanes)
+    return PacesOut(files=paces.files, lanes=paces.lanes, beside=paces.beside)
 
 
 @router.get("/mixes/{mix_id}/track-list", response_class=Response)

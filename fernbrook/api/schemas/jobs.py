@@ -5,6 +5,8 @@ from __future__ import annotations
 from datetime import datetime
 from enum import StrEnum
 
+from pydantic import Field
+
 from fernbrook.api.schemas.api_model import ApiModel
 from fernbrook.audio.files import OUTPUTS, OutputFormat, can_write, encoder_of
 from fernbrook.core.plan import RATE
@@ -81,6 +83,7 @@ class PacesOut(ApiModel):
 
     files: dict[OutputFormat, float]
     lanes: float
+    beside: int = Field(description="How many other jobs run or wait; they are not in these.")
 
 
 class CoverOut(ApiModel):

@@ -56,10 +56,14 @@ KIND = JobKind(
 
 @dataclass(frozen=True)
 class Paces:
-    """About how many seconds of a mix are made in one: of each kind of file, and of lanes."""
+    """About how many seconds of a mix are made in one: of each kind of file, and of lanes.
+
+    ``beside`` is how many other jobs run or wait, which share the machine with it or come before it.
+    """
 
     files: dict[OutputFormat, float]
     lanes: float
+    beside: int
 
 
 class Renders(RenderedFiles):
@@ -176,7 +180,7 @@ class Renders(RenderedFiles):
                     lanes = pace
                 else:
                     files[made.output] = pace
-        return Paces(files, lanes)
+        return Paces(files, lanes, self._jobs.open_count())
 
     def _cover_file(self, mix_id: str) -> Path:
         return self._folders.covers / f"{file_name(mix_id)}.png"

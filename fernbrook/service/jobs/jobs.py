@@ -32,7 +32,7 @@ from fernbrook.service.work import worker
 from fernbrook.service.work.worker import Result, Run
 from fernbrook.store.database import Database
 from fernbrook.store.folders import ARRIVED, Folders
-from fernbrook.store.jobs import OPEN, JobState, forget_jobs, jobs_of_kind, open_jobs, waiting_jobs
+from fernbrook.store.jobs import OPEN, JobState, count_open, forget_jobs, jobs_of_kind, open_jobs, waiting_jobs
 from fernbrook.store.stored import Stored
 from fernbrook.store.tables import JobRow, now
 from fernbrook.whole import delete
@@ -316,6 +316,12 @@ class Jobs:
                 self._note(job_id)
                 self.wake()
         return bool(self._outcomes)
+
+    def open_count(self) -> int:
+        """How many jobs run or wait that take a worker for long; light ones do not count."""
+        heavy = [kind.name for kind in self._kinds.values() if not kind.light]
+        with self._database.read() as session:
+            return count_open(session, heavy)
 
     def _next(self) -> list[str]:
         """Jobs that can begin now, in their order: what is looked at first, then as they came."""

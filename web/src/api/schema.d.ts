@@ -5473,6 +5473,11 @@ export interface components {
          * @description About how many seconds of a mix are made in one: of each kind of file, and of lanes.
          */
         PacesOut: {
+            /**
+             * Beside
+             * @description How many other jobs run or wait; they are not in these.
+             */
+            beside: number;
             /** Files */
             files: {
                 [key: string]: number;

@@ -162,6 +162,11 @@ function render() {
         <span class="soft size">{{ lanes ? '' : sizeOf(f) }}</span>
         <span class="soft time">{{ timeOf(f) }}</span>
       </label>
+      <p v-if="paces?.beside" class="soft">
+        These times are for it alone:
+        {{ paces.beside === 1 ? 'one other job runs' : `${paces.beside} other jobs run` }} before or beside
+        it.
+      </p>
     </fieldset>
     <div class="options settings">
       <template v-if="lanes">

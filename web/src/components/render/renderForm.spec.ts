@@ -1,6 +1,6 @@
 import { mount } from '@vue/test-utils'
 import { describe, expect, it, vi } from 'vitest'
-import { ref } from 'vue'
+import { nextTick, ref } from 'vue'
 import type { Format, Plan, RenderWish } from '../../api/types'
 
 const format = (id: string, more: Partial<Format> = {}) =>
@@ -18,7 +18,7 @@ const formats = ref([
   format('mp3_320', { is_lossless: false }),
   format('video_h264', { is_lossless: false, is_video: true }),
 ])
-const paces = ref({ files: { wav24: 60, mp3_320: 10, video_h264: 2 }, lanes: 8 })
+const paces = ref({ files: { wav24: 60, mp3_320: 10, video_h264: 2 }, lanes: 8, beside: 0 })
 vi.mock('../../composables/page/useTables', () => ({ useFormats: () => ({ data: formats }) }))
 vi.mock('../../composables/export/useRenders', () => ({ usePaces: () => ({ data: paces }) }))
 const { default: RenderForm } = await import('./RenderForm.vue')
@@ -49,6 +49,15 @@ describe('what a mix is rendered to', () => {
     const rows = form().wrapper.findAll('.format')
     expect(rows.map((r) => r.get('.size').text())).toEqual(['60.0 MB', '60.0 MB', '60.0 MB'])
     expect(rows.map((r) => r.get('.time').text())).toEqual(['about 0:10', 'about 1:00', 'about 5:00'])
+  })
+
+  it('says when other jobs run before or beside it', async () => {
+    const { wrapper } = form()
+    expect(wrapper.text()).not.toContain('for it alone')
+    paces.value = { ...paces.value, beside: 3 }
+    await nextTick()
+    expect(wrapper.text()).toContain('These times are for it alone: 3 other jobs run before or beside it.')
+    paces.value = { ...paces.value, beside: 0 }
   })
 
   it('takes as long again where a loudness is to be reached', async () => {

@@ -15,7 +15,7 @@ export function useRenders(mixId: Ref<string>) {
 
 /** About how many seconds of a mix each kind of file takes in one, as it went here. */
 export function usePaces() {
-  return useQuery({ queryKey: ['renders', 'paces'], queryFn: () => data(api.GET('/api/render-paces')) })
+  return useQuery({ queryKey: ['render-paces'], queryFn: () => data(api.GET('/api/render-paces')) })
 }
 
 /** The picture of a mix: one's own, or the one that is made of its course. */

@@ -54,7 +54,7 @@ describe('news from the server', () => {
       source!.say({ type: 'job', kind, subject, state: 'running' })
     source!.say({ type: 'job', kind: 'analyse', subject: 't1', state: 'done' })
     expect(looked).toEqual([
-      ['mixes'], ['mixes'], ['mixes'], ['renders', 'm1'], ['stems', 't1'], ['stick', 'filling'], ['course'], ['tracks'],
+      ['mixes'], ['mixes'], ['mixes'], ['renders', 'm1'], ['stems', 't1'], ['stick', 'filling'], ['render-paces'], ['course'], ['tracks'],
     ]) // prettier-ignore
   })
 

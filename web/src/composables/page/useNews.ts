@@ -75,6 +75,8 @@ export function useNews() {
         break
       case 'job':
         void toldOfJob(news.id)
+        // How many jobs there are tells how long one more takes.
+        if (news.state !== 'running') look(['render-paces'])
         if (news.kind !== 'analyse') {
           const list = JOB_LISTS[news.kind]
           return list && look(list(news.subject))

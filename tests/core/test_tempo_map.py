@@ -63,6 +63,13 @@ def test_impossible_maps_are_refused(pairs: list[tuple[float, float]]) -> None:
         TempoMap.of(pairs)
 
 
+def test_a_step_at_the_edge_of_a_span_is_no_part_of_it() -> None:
+    tempo = TempoMap.of([(0.0, 100.0), (4.0, 100.0), (4.0, 120.0), (8.0, 120.0), (8.0, 90.0)])
+    assert [p.beat for p in tempo.points_between(4.0, 8.0)] == []
+    assert [p.bpm for p in tempo.points_between(3.0, 8.5)] == [100.0, 120.0, 120.0, 90.0]
+    assert tempo.slowest(4.0, 7.0) == 120.0
+
+
 @given(maps(), st.floats(-20.0, 300.0), st.floats(0.01, 200.0))
 def test_the_slowest_of_a_span_is_as_slow_as_any_moment_in_it(tempo: TempoMap, start: float, beats: float) -> None:
     inside = tempo.bpm_at(np.linspace(start, start + beats, 2001))

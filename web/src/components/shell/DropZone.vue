@@ -46,4 +46,11 @@ const { isOverDropZone } = useDropZone(() => document.body, {
   font-size: 22px;
   pointer-events: none;
 }
+
+/* What is below the veil must not be read with it. */
+.drop p {
+  padding: 10px 20px;
+  border-radius: var(--radius);
+  background: var(--sheet);
+}
 </style>

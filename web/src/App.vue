@@ -10,6 +10,8 @@ import KeptPlaces from './components/shell/KeptPlaces.vue'
 import KeysHelp from './components/shell/KeysHelp.vue'
 import ListeningBar from './components/shell/ListeningBar.vue'
 import MixHeader from './components/shell/MixHeader.vue'
+import { hasPads } from './composables/page/keyChanges'
+import { askForMidi } from './composables/page/midi'
 import { listenForKeys, useKeys } from './composables/page/useKeys'
 import { useNews } from './composables/page/useNews'
 import { useRenewal } from './composables/mix/useRenewal'
@@ -29,6 +31,7 @@ const main = useTemplateRef<HTMLElement>('main')
 
 useTrackPictures()
 listenForKeys()
+if (hasPads()) void askForMidi()
 useEventListener(window, 'pagehide', () => void settleAll())
 useKeys('Everywhere', [{ keys: ['?'], label: 'All keys of this view', run: () => (showsKeys.value = true) }])
 const lastMix = useStorage('fernbrook.lastMix', '')

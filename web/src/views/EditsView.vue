@@ -100,11 +100,10 @@ useKeys('Edits', [
   { keys: ['p'], label: 'Previous track', run: () => choose(index.value - 1) },
   {
     keys: ['ArrowLeft', 'ArrowRight'],
-    shown: '← →',
     label: 'Choose a phrase; with shift, more of them',
     run: (event) => stage.value?.step(event.key === 'ArrowRight' ? 1 : -1, event.shiftKey),
   },
-  { keys: ['x', 'Delete'], shown: 'X', label: 'Take out', run: () => void editing.skip() },
+  { keys: ['x', 'Delete'], label: 'Take out', run: () => void editing.skip() },
   { keys: ['r'], label: 'Hear it twice', run: () => void editing.repeat(2) },
   { keys: ['u'], label: 'Repeat it until the track has left', run: () => void editing.repeat(null) },
   { keys: ['w'], label: 'Swap with what follows', run: () => void editing.swapWithNext() },

@@ -16,7 +16,7 @@ import TrackOverview from '../components/grid/TrackOverview.vue'
 import { doubtfulPlaces } from '../time/doubtfulPlaces'
 import { useCues } from '../composables/track/useCues'
 import { useGridActions } from '../composables/track/useGridActions'
-import { undoKeys, useKeys } from '../composables/page/useKeys'
+import { keyFor, undoKeys, useKeys, type Press } from '../composables/page/useKeys'
 import { useLoops } from '../composables/track/useLoops'
 import { useTapping } from '../composables/track/useTapping'
 import { useTrackListening } from '../composables/track/useTrackListening'
@@ -117,7 +117,7 @@ function step(beats: number) {
     place(Math.min(Math.max(0, grid.timeAt(Math.round(grid.beatAt(cursor.value)) + beats)), duration.value))
 }
 
-const stepFrom = (event: KeyboardEvent, beats: number) =>
+const stepFrom = (event: Press, beats: number) =>
   step(event.shiftKey ? beats * (markup.beats?.beatsPerBar ?? 1) : beats)
 
 useKeys('This grid', [
@@ -137,8 +137,8 @@ useKeys('This grid', [
     label: 'Grid, or cues and loops',
     run: () => (panel.value = panel.value === 'grid' ? 'cues' : 'grid'),
   },
-  { keys: ['+', '='], shown: '+', label: 'Larger', run: () => stage.value?.zoom(1.5) },
-  { keys: ['-'], shown: '−', label: 'Smaller', run: () => stage.value?.zoom(1 / 1.5) },
+  { keys: ['+', '='], label: 'Larger', run: () => stage.value?.zoom(1.5) },
+  { keys: ['-'], label: 'Smaller', run: () => stage.value?.zoom(1 / 1.5) },
   ...undoKeys(markup.undo, markup.redo),
 ])
 </script>
@@ -219,7 +219,9 @@ useKeys('This grid', [
         </span>
         <Tooltip
           :title="
-            doubtful.length ? 'The worst offsets, one after the other (N)' : 'No offset is worth a look'
+            doubtful.length
+              ? `The worst offsets, one after the other (${keyFor('n')})`
+              : 'No offset is worth a look'
           "
         >
           <Button size="small" :disabled="!doubtful.length" @click="nextDoubtful">Next doubtful place</Button>

@@ -87,8 +87,8 @@ useKeys('Layers', [
     label: 'Take it away',
     run: () => chosen.value && void layers.remove(chosen.value.layer.id),
   },
-  { keys: ['+', '='], shown: '+', label: 'Larger', run: () => stage.value?.zoom(1.5) },
-  { keys: ['-'], shown: '−', label: 'Smaller', run: () => stage.value?.zoom(1 / 1.5) },
+  { keys: ['+', '='], label: 'Larger', run: () => stage.value?.zoom(1.5) },
+  { keys: ['-'], label: 'Smaller', run: () => stage.value?.zoom(1 / 1.5) },
   { keys: ['0'], label: 'The whole layer', run: () => stage.value?.fit() },
   { keys: ['Escape'], label: 'Choose none', run: () => choose(undefined) },
 ])

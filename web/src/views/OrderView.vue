@@ -145,23 +145,21 @@ watch(
 useKeys('Running order', [
   {
     keys: ['ArrowUp', 'ArrowDown'],
-    shown: '↑ ↓',
     label: 'Choose a row; with shift, more of them',
     run: (event) => step(event.key === 'ArrowDown' ? 1 : -1, event.shiftKey),
   },
   {
     keys: ['ctrl+arrowup', 'ctrl+arrowdown'],
-    shown: 'Ctrl ↑ ↓',
     label: 'Move what is chosen',
     run: (event) => actions.shift(event.key === 'ArrowDown' ? 1 : -1),
   },
   { keys: ['ctrl+a'], label: 'Choose all', run: () => selection.all() },
-  { keys: ['l'], label: 'Hear the transition after it', run: () => hearAfter() },
+  { keys: ['h'], label: 'Hear the transition after it', run: () => hearAfter() },
   { keys: ['b'], label: 'What bridges the jump after it', run: () => chosen.value && bridge(chosen.value) },
   { keys: ['t'], label: 'Keep together, or no more', run: () => actions.toggleKept() },
   { keys: ['f'], label: 'Fix its place, or let it go', run: () => actions.toggleFixed() },
   { keys: ['d'], label: 'Put in once more', run: () => void actions.duplicate() },
-  { keys: ['Delete', 'Backspace'], shown: 'Delete', label: 'Take out', run: () => void actions.remove() },
+  { keys: ['Delete', 'Backspace'], label: 'Take out', run: () => void actions.remove() },
   { keys: ['n'], label: 'Go to the next new transition', run: goToNew },
 ])
 </script>

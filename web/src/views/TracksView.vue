@@ -147,10 +147,10 @@ useKeys('Tracks', [
   },
   { keys: ['ctrl+a'], label: 'Choose all', run: () => selection.all() },
   { keys: ['Escape'], label: 'Choose none', run: () => selection.none() },
-  { keys: ['/', 'ctrl+f'], shown: '/', label: 'Search', run: () => fields.value?.focus() },
+  { keys: ['/', 'ctrl+f'], label: 'Search', run: () => fields.value?.focus() },
   { keys: ['t'], label: 'Tag what is chosen', run: () => void bar.value?.startTagging() },
   { keys: ['m'], label: 'To the mix that was changed last', run: () => void (selection.list.value.length && addTo(mixes.value?.[0]?.id ?? '')) }, // prettier-ignore
-  { keys: ['l'], label: 'To the list that was used last', run: () => void toLastList() },
+  { keys: ['i'], label: 'To the list that was used last', run: () => void toLastList() },
   {
     keys: ['[', ']'],
     label: 'Up, down in the list that is open',

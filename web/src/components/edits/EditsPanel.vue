@@ -9,6 +9,7 @@ import NumberField from '../shared/NumberField.vue'
 import StemsState from '../shared/StemsState.vue'
 import FoldsPane from './FoldsPane.vue'
 import OffersPane from './OffersPane.vue'
+import { keyFor } from '../../composables/page/useKeys'
 
 const HEARD_AS = [
   { value: 'edited', label: 'Edited' },
@@ -91,23 +92,26 @@ const round = (value: number) => Math.round(value * 100) / 100
       />
       <span class="faint">{{ barsLong(span.end - span.start, bar) }}</span>
       <div class="whole acts">
-        <Button size="small" type="primary" title="X" @click="editing.skip()">Cut</Button>
-        <Button size="small" title="R" @click="editing.repeat(times)">Repeat</Button>
+        <Button size="small" type="primary" :title="keyFor('x')" @click="editing.skip()">Cut</Button>
+        <Button size="small" :title="keyFor('r')" @click="editing.repeat(times)">Repeat</Button>
         <select v-model.number="times" class="times" aria-label="How many times">
           <option v-for="n in [2, 3, 4, 6, 8]" :key="n" :value="n">× {{ n }}</option>
         </select>
-        <Button size="small" title="Repeat it until the end of the overlap (U)" @click="editing.repeat(null)"
+        <Button
+          size="small"
+          :title="`Repeat it until the end of the overlap (${keyFor('u')})`"
+          @click="editing.repeat(null)"
           >Repeat to the end</Button
         >
         <Button
           size="small"
-          title="Swaps places with the span after it, of the same length (W)"
+          :title="`Swaps places with the span after it, of the same length (${keyFor('w')})`"
           @click="editing.swapWithNext()"
           >Swap with next</Button
         >
         <Button
           size="small"
-          title="Silent for this span; what follows stays in place (D)"
+          :title="`Silent for this span; what follows stays in place (${keyFor('d')})`"
           @click="editing.drop([])"
           >Silence</Button
         >
@@ -116,7 +120,9 @@ const round = (value: number) => Math.round(value * 100) / 100
           :key="stem"
           size="small"
           :title="
-            stem === 'voice' ? 'Turned down as far as it can be separated (V)' : 'Not heard in this span'
+            stem === 'voice'
+              ? `Turned down as far as it can be separated (${keyFor('v')})`
+              : 'Not heard in this span'
           "
           @click="editing.drop([stem])"
           >Drop {{ stem }}</Button

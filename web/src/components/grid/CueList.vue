@@ -2,7 +2,7 @@
 import { Button, Segmented, Tooltip } from 'ant-design-vue'
 import { computed } from 'vue'
 import type { Cue, Loop } from '../../api/types'
-import { useKeys } from '../../composables/page/useKeys'
+import { keyFor, useKeys } from '../../composables/page/useKeys'
 import type { Cues } from '../../composables/track/useCues'
 import type { Loops } from '../../composables/track/useLoops'
 import { hasPreferred, nameOf, plateOf, ROLES, type Quantum } from '../../time/cues'
@@ -60,7 +60,7 @@ useKeys('Cues', [
     run: () => void cues.set(r.role),
   })),
   { keys: ['y'], label: 'Accept the nearest suggested cue', run: () => void cues.accept('nearest') },
-  { keys: ['Y'], shown: 'shift Y', label: 'Accept all suggested cues', run: () => void cues.accept('all') },
+  { keys: ['Y'], label: 'Accept all suggested cues', run: () => void cues.accept('all') },
   {
     keys: [',', '.'],
     label: 'Chosen cue 1 ms earlier, later',
@@ -100,7 +100,6 @@ useKeys('Cues', [
   },
   {
     keys: ['Delete', 'Backspace'],
-    shown: 'Delete',
     label: 'Remove the chosen cue',
     run: () => void cues.remove(),
   },
@@ -112,11 +111,7 @@ useKeys('Cues', [
     <section>
       <h3>Set at the cursor, or while it plays</h3>
       <div class="roles tight-buttons">
-        <Tooltip
-          v-for="r in ROLES"
-          :key="r.role"
-          :title="`Set ${r.label.toLowerCase()} (${r.key.toUpperCase()})`"
-        >
+        <Tooltip v-for="r in ROLES" :key="r.role" :title="`Set ${r.label.toLowerCase()} (${keyFor(r.key)})`">
           <Button size="small" :aria-label="`Set ${r.label.toLowerCase()}`" @click="cues.set(r.role)">{{
             r.short
           }}</Button>

@@ -4,7 +4,7 @@ import { computed, ref } from 'vue'
 import type { Track } from '../../api/types'
 import type { GridActions } from '../../composables/track/useGridActions'
 import { typicalOffset } from '../../time/doubtfulPlaces'
-import { useKeys } from '../../composables/page/useKeys'
+import { keyFor, useKeys } from '../../composables/page/useKeys'
 import { RANGES, useTempoRange } from '../../composables/page/preferences'
 import { FINE_MS } from '../../time/doubtfulPlaces'
 import { useMarkup } from '../../stores/markup'
@@ -129,7 +129,7 @@ async function slideBySet(ms: number) {
       </div>
       <div class="row">
         <PickField v-model:value="chosen" class="range" :options="RANGES" label="Range of tempi" />
-        <Tooltip title="Find the grid again within this range (M)">
+        <Tooltip :title="`Find the grid again within this range (${keyFor('m')})`">
           <Button size="small" @click="markup.measure(range, spanSeconds)">Measure again</Button>
         </Tooltip>
       </div>
@@ -143,7 +143,7 @@ async function slideBySet(ms: number) {
         />
       </div>
       <div class="row">
-        <Tooltip title="Tap on every beat while the track plays (T)">
+        <Tooltip :title="`Tap on every beat while the track plays (${keyFor('t')})`">
           <Button size="small" @click="$emit('tap')">Tap along</Button>
         </Tooltip>
         <span class="soft">{{ taps ? `${taps} beats tapped` : 'four beats or more' }}</span>

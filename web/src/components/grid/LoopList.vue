@@ -2,7 +2,7 @@
 import { Button, Tooltip } from 'ant-design-vue'
 import { computed } from 'vue'
 import type { Loop, LoopKind } from '../../api/types'
-import { useKeys } from '../../composables/page/useKeys'
+import { keyFor, useKeys } from '../../composables/page/useKeys'
 import type { Loops } from '../../composables/track/useLoops'
 import { loopLength } from '../../time/cues'
 import { barBeat } from '../../time/format'
@@ -37,8 +37,8 @@ function hear(loop: Loop) {
 
 const onChosen = (act: (loop: Loop) => unknown) => () => void (now.value && act(now.value))
 useKeys('Loops', [
-  { keys: ['l'], label: 'Set a loop of four bars', run: () => void loops.set() },
-  { keys: ['L'], shown: 'shift L', label: 'Hear the chosen loop', run: onChosen(hear) },
+  { keys: ['L'], label: 'Set a loop of four bars', run: () => void loops.set() },
+  { keys: ['j'], label: 'Hear the chosen loop', run: onChosen(hear) },
   { keys: ['/'], label: 'Halve the chosen loop', run: onChosen((l) => loops.scale(l, 0.5)) },
   { keys: ['*'], label: 'Double the chosen loop', run: onChosen((l) => loops.scale(l, 2)) },
   { keys: ['a'], label: 'Again after the chosen loop', run: onChosen(loops.again) },
@@ -49,7 +49,7 @@ useKeys('Loops', [
   <section class="loops">
     <h3>
       Loops
-      <Tooltip title="Four bars from the cursor, or from what is heard (L)">
+      <Tooltip :title="`Four bars from the cursor, or from what is heard (${keyFor('L')})`">
         <Button class="set" size="small" @click="loops.set()">Set a loop</Button>
       </Tooltip>
     </h3>
@@ -113,7 +113,7 @@ useKeys('Loops', [
           ><Button size="small" aria-label="Move the loop on" @click="loops.move(now, 1)"
             ><GlyphIcon name="right" :size="13" /></Button
         ></Tooltip>
-        <Tooltip title="The next of equal length (A)"
+        <Tooltip :title="`The next of equal length (${keyFor('a')})`"
           ><Button size="small" @click="loops.again(now)">Again after it</Button></Tooltip
         >
         <span class="gap" />

@@ -3,7 +3,7 @@ import { Button, Tooltip } from 'ant-design-vue'
 import { computed } from 'vue'
 import type { Track } from '../../api/types'
 import type { ListedTrack } from '../../library/trackTable'
-import { useKeys } from '../../composables/page/useKeys'
+import { keyFor, useKeys } from '../../composables/page/useKeys'
 import { useMarkup } from '../../stores/markup'
 import { bpm } from '../../time/format'
 import UndoButtons from '../shared/UndoButtons.vue'
@@ -36,7 +36,6 @@ const nextDoubtful = computed(() => {
 useKeys('Tracks to check', [
   {
     keys: ['N'],
-    shown: 'Shift+N',
     label: 'Next track to check',
     run: () => nextDoubtful.value && emit('choose', nextDoubtful.value.id),
   },
@@ -54,12 +53,12 @@ useKeys('Tracks to check', [
     <span class="gap" />
     <Tooltip
       v-if="nextDoubtful"
-      :title="`${nextDoubtful.title}: ${nextDoubtful.doubts[0]} (Shift+N)`"
+      :title="`${nextDoubtful.title}: ${nextDoubtful.doubts[0]} (${keyFor('N')})`"
       placement="bottom"
     >
       <Button @click="emit('choose', nextDoubtful.id)">Next to check</Button>
     </Tooltip>
-    <Tooltip title="Mark the grid as checked (C)" placement="bottom">
+    <Tooltip :title="`Mark the grid as checked (${keyFor('c')})`" placement="bottom">
       <Button
         :type="checked ? 'default' : 'primary'"
         :disabled="!markup.grid"

@@ -14,6 +14,7 @@ import NumberField from '../shared/NumberField.vue'
 import PickField from '../shared/PickField.vue'
 import TextField from '../shared/TextField.vue'
 import { entryBeatOf } from '../../time/entryClock'
+import { keyFor } from '../../composables/page/useKeys'
 
 const MOST_SHIFT = 6
 
@@ -110,13 +111,17 @@ const fits = computed(() => {
       }}{{ planned.key ? `, in ${planned.key}` : '' }}
     </p>
     <div class="whole acts">
-      <Button size="small" type="primary" title="Within the mix (H)" @click="layers.hear(planned, false)"
+      <Button
+        size="small"
+        type="primary"
+        :title="`Within the mix (${keyFor('h')})`"
+        @click="layers.hear(planned, false)"
         >Hear in mix</Button
       >
       <Button
         v-if="!isHush(layer)"
         size="small"
-        title="This layer alone (J)"
+        :title="`This layer alone (${keyFor('j')})`"
         @click="layers.hear(planned, true)"
         >Alone</Button
       >

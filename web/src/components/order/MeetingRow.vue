@@ -13,6 +13,7 @@ import { isJump, nearnessOf } from '../../time/steps'
 import GlyphIcon from '../shared/GlyphIcon.vue'
 import KeyDots from './KeyDots.vue'
 import SmallSeam from './SmallSeam.vue'
+import { keyFor } from '../../composables/page/useKeys'
 
 /** What lies between two rows: how they relate in tempo, key and energy, how they meet, and what is doubtful. */
 const props = defineProps<{
@@ -90,7 +91,7 @@ function listen(seconds: number) {
       type="button"
       class="over"
       :aria-label="`Bridge from ${out.title} to ${into.title}`"
-      title="What would bridge this jump (B)"
+      :title="`What would bridge this jump (${keyFor('b')})`"
       @click.stop="emit('bridge')"
     >
       Bridge

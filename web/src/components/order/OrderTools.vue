@@ -6,6 +6,7 @@ import { useFresh } from '../../stores/fresh'
 import { useMix } from '../../stores/mix'
 import GlyphIcon from '../shared/GlyphIcon.vue'
 import HoldTempo from './HoldTempo.vue'
+import { keyFor } from '../../composables/page/useKeys'
 
 const SORTS: { by: SortBy; falling: boolean; label: string }[] = [
   { by: 'tempo', falling: false, label: 'Tempo, rising' },
@@ -47,28 +48,32 @@ const fresh = useFresh()
       <Button
         v-if="actions.isTogether.value || actions.isKept.value"
         size="small"
-        title="T"
+        :title="keyFor('t')"
         @click="actions.keep(false)"
         >Together no more</Button
       >
       <Button
         v-if="actions.some.value.length > 1 && !actions.isTogether.value"
         size="small"
-        title="T"
+        :title="keyFor('t')"
         @click="actions.keep(true)"
         ><GlyphIcon name="together" :size="13" /> Keep together</Button
       >
-      <Button v-if="actions.some.value.length === 1" size="small" title="F" @click="actions.toggleFixed()"
+      <Button
+        v-if="actions.some.value.length === 1"
+        size="small"
+        :title="keyFor('f')"
+        @click="actions.toggleFixed()"
         ><GlyphIcon name="pin" :size="13" /> {{ actions.isFixed.value ? 'Let go' : 'Fix' }}</Button
       >
       <HoldTempo :entries="actions.some.value" />
-      <Button size="small" title="D" @click="actions.duplicate()">Once more</Button>
+      <Button size="small" :title="keyFor('d')" @click="actions.duplicate()">Once more</Button>
       <Button size="small" title="Delete" @click="actions.remove()">Cut</Button>
     </template>
     <span class="gap" />
     <span v-if="fresh.places.length" class="fresh" role="status">
       {{ fresh.places.length === 1 ? 'One transition is new' : `${fresh.places.length} transitions are new` }}
-      <Button type="link" size="small" title="N" @click="emit('showNew')">Show</Button>
+      <Button type="link" size="small" :title="keyFor('n')" @click="emit('showNew')">Show</Button>
       <button type="button" class="dismiss" aria-label="They are fine" @click="fresh.seen()">
         <GlyphIcon name="close" :size="12" />
       </button>

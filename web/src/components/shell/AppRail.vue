@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useRoute, useRouter } from 'vue-router'
 import { placeIn } from '../../composables/mix/useMixPlace'
-import { useKeys } from '../../composables/page/useKeys'
+import { keyFor, useKeys, type Press } from '../../composables/page/useKeys'
 import GlyphIcon from '../shared/GlyphIcon.vue'
 import RailIcon from './RailIcon.vue'
 
@@ -31,8 +31,8 @@ function to(name: string) {
 }
 
 /** By its number in the rail; 9 is the list of mixes. */
-function goToView(event: KeyboardEvent) {
-  const number = Number(event.code.slice(-1))
+function goToView({ key }: Press) {
+  const number = Number(key.slice(-1))
   const place = places[number - 1]
   if (!place) void router.push({ name: 'start' })
   else if (!needsMix(place.name)) void router.push(to(place.name))
@@ -78,7 +78,12 @@ useKeys('Views', [
         <span>{{ place.label }}</span>
       </RouterLink>
     </template>
-    <button type="button" class="place keys" title="All keys of this view (?)" @click="$emit('keys')">
+    <button
+      type="button"
+      class="place keys"
+      :title="`All keys of this view (${keyFor('?')})`"
+      @click="$emit('keys')"
+    >
       <GlyphIcon name="keys" :size="22" />
       <span>Keys</span>
     </button>

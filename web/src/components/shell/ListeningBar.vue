@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { Button, Slider, Tooltip } from 'ant-design-vue'
 import { computed } from 'vue'
-import { useKeys } from '../../composables/page/useKeys'
+import { keyFor, useKeys } from '../../composables/page/useKeys'
 import type { Line } from '../../composables/page/useNews'
 import { RATE } from '../../sound/player'
 import { useListening } from '../../stores/listening'
@@ -59,7 +59,7 @@ useKeys('Listening', [
     :data-state="listening.state"
     :data-frame="listening.position"
   >
-    <Tooltip :title="listening.isSounding ? 'Pause (space)' : 'Play (space)'">
+    <Tooltip :title="listening.isSounding ? `Pause (${keyFor(' ')})` : `Play (${keyFor(' ')})`">
       <Button
         shape="circle"
         type="primary"
@@ -100,7 +100,7 @@ useKeys('Listening', [
       <div class="fill" :style="{ width: `${share * 100}%` }" />
     </div>
     <LoudnessMeter />
-    <Tooltip title="Repeat what is played (L)">
+    <Tooltip :title="`Repeat what is played (${keyFor('l')})`">
       <Button
         type="text"
         :class="{ 'is-on': listening.loop }"

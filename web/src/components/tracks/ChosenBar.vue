@@ -7,6 +7,7 @@ import { useMixes } from '../../composables/mix/useMixes'
 import { useTryTwo } from '../../composables/mix/useTryTwo'
 import type { ListedTrack } from '../../library/trackTable'
 import ReadNames from './ReadNames.vue'
+import { keyFor } from '../../composables/page/useKeys'
 
 /** What can be done to all chosen tracks at once. */
 const props = defineProps<{ tracks: ListedTrack[]; list: string | undefined }>()
@@ -87,7 +88,7 @@ async function takeFromList() {
         </button>
       </span>
     </template>
-    <Button v-else size="small" title="Tag them (T)" @click="startTagging">Tag</Button>
+    <Button v-else size="small" :title="`Tag them (${keyFor('t')})`" @click="startTagging">Tag</Button>
     <Dropdown :trigger="['click']">
       <Button size="small">To a list</Button>
       <template #overlay>

@@ -2,7 +2,7 @@
 import { Button, Tooltip } from 'ant-design-vue'
 import type { Piece } from '../../sound/piece'
 import { useHold } from '../../composables/page/useHold'
-import { useKeys } from '../../composables/page/useKeys'
+import { keyFor, useKeys } from '../../composables/page/useKeys'
 import type { Heard } from '../../sound/pieces'
 import GlyphIcon from '../shared/GlyphIcon.vue'
 
@@ -35,7 +35,7 @@ function click(heard: Heard, event: MouseEvent) {
 }
 
 useKeys(
-  'Listening',
+  'What is heard',
   SIDES.map((side) => ({
     keys: [side.key],
     label: `Hear ${side.name.toLowerCase()}; held down, only as long as that`,
@@ -50,7 +50,7 @@ useKeys(
     <Tooltip
       v-for="side in SIDES"
       :key="side.value"
-      :title="`From ${around} beats before to ${around} after; while it plays, at the same place (${side.key.toUpperCase()}). Held down: only as long as that`"
+      :title="`From ${around} beats before to ${around} after; while it plays, at the same place (${keyFor(side.key)}). Held down: only as long as that`"
     >
       <Button
         :type="side.value === 'both' ? 'primary' : 'default'"
@@ -61,7 +61,7 @@ useKeys(
         <GlyphIcon name="play" :size="13" /> {{ side.label }}
       </Button>
     </Tooltip>
-    <Tooltip title="Only where the one gives way to the other (H)">
+    <Tooltip :title="`Only where the one gives way to the other (${keyFor('h')})`">
       <Button aria-label="The hand-over alone" @click="emit('handOver')">Hand-over</Button>
     </Tooltip>
   </span>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { Dropdown, Menu, MenuItem } from 'ant-design-vue'
 import type { Control, ControlSpec } from '../../api/types'
+import { keyFor } from '../../composables/page/useKeys'
 
 /** One more lane, of those that are not shown. */
 defineProps<{ lanes: readonly ControlSpec[] }>()
@@ -9,7 +10,7 @@ const emit = defineEmits<{ open: [control: Control] }>()
 
 <template>
   <Dropdown :trigger="['click']">
-    <button type="button" class="open" title="Show one more lane (A)">+ lane</button>
+    <button type="button" class="open" :title="`Show one more lane (${keyFor('a')})`">+ lane</button>
     <template #overlay>
       <Menu>
         <MenuItem v-for="spec in lanes" :key="spec.control" @click="emit('open', spec.control)">{{

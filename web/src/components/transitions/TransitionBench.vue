@@ -2,7 +2,7 @@
 import { Button, Segmented, Switch, Tooltip } from 'ant-design-vue'
 import { ref, toRef } from 'vue'
 import { usePlayAll } from '../../composables/mix/usePlayAll'
-import { useKeys } from '../../composables/page/useKeys'
+import { keyFor, useKeys } from '../../composables/page/useKeys'
 import { provideTransition, type ShownTransition } from '../../composables/transition/useTransition'
 import { useTransitionKeys } from '../../composables/transition/useTransitionKeys'
 import { useTransitionSound } from '../../composables/transition/useTransitionSound'
@@ -73,8 +73,8 @@ useKeys('Transitions', [
   { keys: ['p'], label: 'Previous transition', run: () => step(-1) },
   { keys: ['m'], label: 'Next new transition', run: nextNew },
   { keys: ['k'], label: 'Click on the beats', run: () => (click.value = !click.value) },
-  { keys: ['+', '='], shown: '+', label: 'Larger', run: () => view.zoom(1.5) },
-  { keys: ['-'], shown: '−', label: 'Smaller', run: () => view.zoom(1 / 1.5) },
+  { keys: ['+', '='], label: 'Larger', run: () => view.zoom(1.5) },
+  { keys: ['-'], label: 'Smaller', run: () => view.zoom(1 / 1.5) },
   { keys: ['0'], label: 'The whole overlap', run: fit },
 ])
 </script>
@@ -96,11 +96,18 @@ useKeys('Transitions', [
           :count="mix.plan?.transitions.length ?? 0"
           @step="step"
         />
-        <Tooltip v-if="fresh.places.length" title="The next that was made new by a change of the order (M)">
+        <Tooltip
+          v-if="fresh.places.length"
+          :title="`The next that was made new by a change of the order (${keyFor('m')})`"
+        >
           <Button size="small" @click="nextNew">{{ fresh.places.length }} new</Button>
         </Tooltip>
         <Tooltip
-          :title="playAll.isPlaying.value ? 'Stop (W)' : 'Hear all transitions, one after the other (W)'"
+          :title="
+            playAll.isPlaying.value
+              ? `Stop (${keyFor('w')})`
+              : `Hear all transitions, one after the other (${keyFor('w')})`
+          "
         >
           <Button @click="playOrStop">{{ playAll.isPlaying.value ? 'Stop' : 'Play all transitions' }}</Button>
         </Tooltip>
@@ -117,7 +124,7 @@ useKeys('Transitions', [
           />
         </Tooltip>
         <span class="break" />
-        <Tooltip title="One click for both sides, on the beats of the mix (K)">
+        <Tooltip :title="`One click for both sides, on the beats of the mix (${keyFor('k')})`">
           <label class="switch"
             ><Switch v-model:checked="click" size="small" aria-label="Click on the beats" /> Click</label
           >

@@ -1,6 +1,8 @@
 import { afterEach, describe, expect, it, vi } from 'vitest'
 import { effectScope } from 'vue'
-import { listenForKeys, useKeys, useKeySets } from './useKeys'
+import { heard } from '../../sound/controller'
+import { changeKey, changePad, resetAllKeys } from './keyChanges'
+import { keyFor, listenForKeys, useKeys, useKeySets, type Press } from './useKeys'
 
 let scope = effectScope()
 
@@ -22,7 +24,10 @@ function press(key: string, at = 'body', more: KeyboardEventInit = {}) {
   return event
 }
 
-afterEach(() => scope.stop())
+afterEach(() => {
+  scope.stop()
+  resetAllKeys()
+})
 
 describe('the keys of a view', () => {
   it('do what they say, leave text fields alone, and give space to the playing', () => {
@@ -58,6 +63,50 @@ describe('the keys of a view', () => {
     press('3', 'body', { code: 'Digit3', shiftKey: true })
     press('3', 'body', { code: 'Digit3' })
     expect([view, cue].map((f) => f.mock.calls.length)).toEqual([2, 2])
+  })
+
+  it('are those that the user has set, and what they do is told of the key that they come with', () => {
+    const pressed: string[] = []
+    document.body.innerHTML = ''
+    scope = effectScope()
+    scope.run(() => {
+      listenForKeys()
+      const run = ({ key, shiftKey }: Press) => pressed.push(shiftKey ? `shift ${key}` : key)
+      useKeys('View', [{ keys: ['ArrowLeft', 'ArrowRight'], label: 'moves', run }])
+      useKeys('Other', [{ keys: ['j'], label: 'other', run: () => pressed.push('other') }])
+    })
+    changeKey({ title: 'View', key: 'ArrowLeft' }, 'q')
+    press('q')
+    press('Q', 'body', { shiftKey: true })
+    press('ArrowLeft')
+    press('ArrowRight')
+    expect(pressed).toEqual(['ArrowLeft', 'shift ArrowLeft', 'ArrowRight'])
+    expect([keyFor('ArrowLeft'), keyFor('ArrowRight'), keyFor('j')]).toEqual(['Q', '→', 'J'])
+    changeKey({ title: 'View', key: 'ArrowLeft' }, 'ArrowLeft')
+    press('ArrowLeft')
+    expect(pressed).toHaveLength(4)
+  })
+
+  it('may be pads of a controller as well, held as keys are, and each does one thing', () => {
+    const log: string[] = []
+    page('<i></i>', { ' ': () => log.push('play') })
+    scope.run(() =>
+      useKeys('Hear', [
+        { keys: ['o'], label: 'hears', run: () => log.push('down'), release: () => log.push('up') },
+      ]),
+    )
+    changePad({ title: 'View', key: ' ' }, 36)
+    changePad({ title: 'Hear', key: 'o' }, 40)
+    heard(new Uint8Array([0x99, 36, 100]))
+    heard(new Uint8Array([0x89, 36, 0]))
+    heard(new Uint8Array([0x90, 40, 1]))
+    heard(new Uint8Array([0x90, 40, 0]))
+    heard(new Uint8Array([0xb0, 36, 100]))
+    expect(log).toEqual(['play', 'down', 'up'])
+    changePad({ title: 'Hear', key: 'o' }, 36)
+    heard(new Uint8Array([0x90, 36, 9]))
+    expect(log.slice(3)).toEqual(['down'])
+    heard(new Uint8Array([0x80, 36, 9]))
   })
 
   it('are the same with Caps Lock on, and with shift where that means nothing else', () => {

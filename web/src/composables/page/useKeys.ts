@@ -1,16 +1,25 @@
 import { tryOnScopeDispose, useEventListener } from '@vueuse/core'
 import { computed, shallowReactive } from 'vue'
+import { onStruck } from '../../sound/controller'
+import { keyName, namesNow, padName } from './keyChanges'
 
-/** One key, or several that do the same, as `KeyboardEvent.key` names them; with `ctrl+` before it where it is held, a digit with `shift+`. */
+/** A press, said by the key that its act comes with, whichever key or pad the user has set for it. */
+export interface Press {
+  key: string
+  shiftKey: boolean
+  timeStamp: number
+}
+
+/** One act by one or more keys, as `KeyboardEvent.key` names them; with `ctrl+` before it where it is held, a digit with `shift+`. */
 export interface KeyBinding {
   keys: string[]
   /** What it does, for the list of keys; keys without words are not listed. */
   label?: string
-  /** Shown in the list in place of the keys' names. */
+  /** A row of keys that belong together, such as digits: shown so, and not to be changed one by one. */
   shown?: string
-  run: (event: KeyboardEvent) => void
+  run: (press: Press) => void
   /** For keys that are held: what happens when it is let go. */
-  release?: (event: Event) => void
+  release?: (at: Pick<Press, 'timeStamp'>) => void
 }
 
 export interface KeySet {
@@ -47,8 +56,14 @@ export function useKeySets() {
   return computed(() => [...sets].reverse().filter((s) => s.bindings.some((b) => b.label)))
 }
 
+/** How the key is called now that this view's act comes with: tooltips name it so. */
+export function keyFor(key: string): string {
+  const set = [...sets].reverse().find((s) => s.bindings.some((b) => b.keys.includes(key)))
+  return keyName(set ? namesNow({ title: set.title, key })[0]! : key)
+}
+
 /**
- * The one place where keys are listened for; called once, where the page starts. The set that was added last wins.
+ * The one place where keys and pads are listened for; called once, where the page starts. The set that was added last wins.
  * Space belongs to the playing: a button that was clicked keeps the focus, but not the key.
  */
 export function listenForKeys() {
@@ -57,20 +72,10 @@ export function listenForKeys() {
     'keydown',
     (event) => {
       if (event.altKey || event.defaultPrevented || keepsKeys(event)) return
-      const found = bindingOf(event)
-      if (!found) return
-      event.preventDefault()
-      if (!found.release) return found.run(event)
-      if (event.repeat) return
-      held.set(event.code, found)
-      found.run(event)
+      if (press(namesOf(event), event.code, event, event.repeat)) event.preventDefault()
     },
     { capture: true },
   )
-  const letGo = (code: string, event: Event) => {
-    held.get(code)?.release?.(event)
-    held.delete(code)
-  }
   useEventListener(window, 'keyup', (event) => letGo(event.code, event), { capture: true })
   // A key that is let go in another window is never told of.
   useEventListener(window, 'blur', (event) => [...held.keys()].forEach((code) => letGo(code, event)))
@@ -83,20 +88,46 @@ export function listenForKeys() {
       capture: true,
     },
   )
+  const stop = onStruck((pad, isDown) => {
+    const at = { shiftKey: false, timeStamp: performance.now() }
+    if (!isDown) letGo(padName(pad), at)
+    else if (!isDialogOpen()) press([padName(pad)], padName(pad), at, false)
+  })
+  tryOnScopeDispose(stop)
 }
 
-function bindingOf(event: KeyboardEvent): KeyBinding | undefined {
-  for (const name of namesOf(event)) {
-    for (const set of [...sets].reverse()) {
-      const found = set.bindings.find((b) => b.keys.includes(name))
-      if (found) return found
+/** Do what a press means, if it means something; `code` is what tells when it is let go. */
+function press(names: string[], code: string, at: Omit<Press, 'key'>, isRepeat: boolean): boolean {
+  const found = bindingOf(names)
+  if (!found) return false
+  const { binding, key } = found
+  if (binding.release) {
+    if (isRepeat) return true
+    held.set(code, binding)
+  }
+  binding.run({ key, shiftKey: at.shiftKey, timeStamp: at.timeStamp })
+  return true
+}
+
+function letGo(code: string, at: Pick<Press, 'timeStamp'>) {
+  held.get(code)?.release?.(at)
+  held.delete(code)
+}
+
+function bindingOf(names: string[]): { binding: KeyBinding; key: string } | undefined {
+  for (const name of names) {
+    for (const { title, bindings } of [...sets].reverse()) {
+      for (const binding of bindings) {
+        const key = binding.keys.find((k) => namesNow({ title, key: k }).includes(name))
+        if (key) return { binding, key }
+      }
     }
   }
   return undefined
 }
 
 /** What a key may be bound as. A letter is the same with Caps Lock on, and with shift where that means nothing else. */
-function namesOf({ key, code, ctrlKey, metaKey, shiftKey }: KeyboardEvent): string[] {
+export function namesOf({ key, code, ctrlKey, metaKey, shiftKey }: KeyboardEvent): string[] {
   const [small, large] = [key.toLowerCase(), key.toUpperCase()]
   if (ctrlKey || metaKey) return [`ctrl+${small}`]
   // What shift makes of a digit is another sign on each keyboard; on some it is what makes the digit.

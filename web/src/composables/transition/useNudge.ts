@@ -60,13 +60,11 @@ export function useNudge(
   useKeys('Against the click', [
     {
       keys: [',', '<'],
-      shown: ',',
       label: 'The incoming 1 ms earlier; with shift, 10 ms',
       run: (event) => nudge(event.shiftKey ? -COARSE_MS : -1),
     },
     {
       keys: ['.', '>'],
-      shown: '.',
       label: 'The incoming 1 ms later; with shift, 10 ms',
       run: (event) => nudge(event.shiftKey ? COARSE_MS : 1),
     },

@@ -1,6 +1,6 @@
 import { ref, watch } from 'vue'
 import { useMix } from '../../stores/mix'
-import { useKeys } from '../page/useKeys'
+import { useKeys, type Press } from '../page/useKeys'
 import { useShapes } from './useShapes'
 import type { TransitionState } from './useTransition'
 
@@ -34,24 +34,21 @@ export function useTransitionKeys(
       void mix.send({ kind: 'keep_take', ...pair.value, name: '' })
   }
 
-  const sign = (event: KeyboardEvent, less: string) => (event.key === less ? -1 : 1)
+  const sign = (event: Press, less: string) => (event.key === less ? -1 : 1)
 
   useKeys('This transition', [
     {
       keys: ['ArrowLeft', 'ArrowRight'],
-      shown: '← →',
       label: 'The incoming earlier, later by a bar; with shift, by a beat',
       run: (event) => placing.nudge('incoming', sign(event, 'ArrowLeft'), event.shiftKey ? 1 : bar.value),
     },
     {
       keys: ['[', ']'],
-      shown: '[ ]',
       label: 'A bar shorter, longer',
       run: (event) => placing.nudge('end', sign(event, '['), bar.value),
     },
     {
       keys: ['{', '}'],
-      shown: 'Shift [ ]',
       label: 'A beat shorter, longer',
       run: (event) => placing.nudge('end', sign(event, '{'), 1),
     },

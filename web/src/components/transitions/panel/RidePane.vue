@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { Button } from 'ant-design-vue'
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import type { Control, Side } from '../../../api/types'
 import { useTransition } from '../../../composables/transition/useTransition'
 import { useRide } from '../../../composables/transition/useRide'
-import { listenToMidi } from '../../../sound/controller'
+import { askForMidi, midi } from '../../../composables/page/midi'
 import { useListening } from '../../../stores/listening'
 import { useMix } from '../../../stores/mix'
 import { positionText } from '../../../time/laws'
@@ -18,9 +18,6 @@ import PickField from '../../shared/PickField.vue'
 const { planned, outgoing, incoming, editing } = useTransition()
 const mix = useMix()
 const listening = useListening()
-/** Whether the browser has a MIDI controller for us; it is asked only when somebody wants that. */
-const midi = ref<'unasked' | 'there' | 'none'>('unasked')
-const askForMidi = async () => (midi.value = (await listenToMidi()) ? 'there' : 'none')
 
 const SIDES: Side[] = ['outgoing', 'incoming']
 

@@ -184,7 +184,7 @@ function drop(event: DragEvent) {
           :send="setShift"
         />
       </div>
-      <Tooltip :title="entry.key_shift ? 'A key that is shifted is kept whatever the tempo does' : ''">
+      <span :title="entry.key_shift ? 'A key that is shifted is kept whatever the tempo does' : undefined">
         <Switch
           class="lock"
           size="small"
@@ -193,7 +193,7 @@ function drop(event: DragEvent) {
           :aria-label="`Key lock of ${entry.title}`"
           @change="(on) => mix.send({ kind: 'set_key_lock', entry_id: entry.id, key_lock: Boolean(on) })"
         />
-      </Tooltip>
+      </span>
       <div class="gain">
         <NumberField
           class="db"

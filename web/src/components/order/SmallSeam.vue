@@ -1,8 +1,7 @@
 <script setup lang="ts">
-import { useElementSize } from '@vueuse/core'
 import { computed, useTemplateRef } from 'vue'
 import type { PlannedTransition, Side } from '../../api/types'
-import { useCanvas } from '../../composables/page/useCanvas'
+import { useCanvas, type Surface } from '../../composables/page/useCanvas'
 import { useCurves } from '../../composables/transition/useCurves'
 import { useSides } from '../../composables/transition/useSides'
 import type { TransitionSide } from '../../time/transitionSide'
@@ -28,7 +27,7 @@ const { axis, outgoing, incoming } = useSides(
   computed(() => props.planned),
   computed(() => mix.clocks),
 )
-const { width } = useElementSize(canvas)
+const { width } = useCanvas(canvas, draw)
 const start = computed(() => axis.value?.beatAt(props.planned.start_s) ?? props.planned.start_beat)
 const end = computed(() => axis.value?.beatAt(props.planned.end_s) ?? props.planned.end_beat)
 const from = computed(() => start.value - AROUND)
@@ -49,7 +48,7 @@ function sideOf(side: TransitionSide, name: Side) {
   })
 }
 
-useCanvas(canvas, ({ context, width: wide, height, ratio }) => {
+function draw({ context, width: wide, height, ratio }: Surface) {
   if (!outgoing.value || !incoming.value) return
   drawSeam(context, wide, height, ratio, {
     from: from.value,
@@ -58,7 +57,7 @@ useCanvas(canvas, ({ context, width: wide, height, ratio }) => {
     incoming: sideOf(incoming.value, 'incoming'),
     tokens: tokens.value,
   })
-})
+}
 
 function go(event: MouseEvent) {
   const left = (event.currentTarget as HTMLElement).getBoundingClientRect().left

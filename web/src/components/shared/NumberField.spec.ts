@@ -52,6 +52,50 @@ describe('a number field', () => {
     expect(input.element.value).toBe('16')
   })
 
+  it('counts every step, also while the answers to earlier ones come in', async () => {
+    const { send, wrapper, input } = field()
+    const up = () => input.trigger('keydown', { key: 'ArrowUp' })
+    await up()
+    await up()
+    await wrapper.setProps({ value: 17 })
+    await up()
+    await wrapper.setProps({ value: 18 })
+    await up()
+    expect(send.mock.calls.flat()).toEqual([17, 18, 19, 20])
+    expect(input.element.value).toBe('20')
+    await input.trigger('keydown', { key: 'ArrowDown', shiftKey: true })
+    expect(send).toHaveBeenLastCalledWith(10)
+  })
+
+  it('goes with what it is of when that changes', async () => {
+    const { send, wrapper, input } = field()
+    await input.trigger('keydown', { key: 'ArrowUp' })
+    await wrapper.setProps({ value: 40 })
+    expect(input.element.value).toBe('40')
+    await input.trigger('keydown', { key: 'ArrowUp' })
+    expect(send.mock.calls.flat()).toEqual([17, 41])
+  })
+
+  it('takes a comma and a minus sign as people write them, and keeps within its range', async () => {
+    const { send, input } = field()
+    for (const text of ['7,5', '−4', 'x']) {
+      await input.setValue(text)
+      await input.trigger('blur')
+    }
+    expect(send.mock.calls.flat()).toEqual([7.5, 0])
+  })
+
+  it('steps on while a button is held', async () => {
+    vi.useFakeTimers()
+    const { send, wrapper } = field()
+    await wrapper.get('button.more').trigger('pointerdown', { button: 0 })
+    await vi.advanceTimersByTimeAsync(700)
+    window.dispatchEvent(new Event('pointerup'))
+    await vi.advanceTimersByTimeAsync(700)
+    vi.useRealTimers()
+    expect(send.mock.calls.flat()).toEqual([17, 18, 19, 20])
+  })
+
   it('follows the value from outside', async () => {
     const { wrapper, input } = field()
     await wrapper.setProps({ value: 8.25 })

@@ -1,3 +1,4 @@
+import { createSharedComposable } from '@vueuse/core'
 import { computed } from 'vue'
 import { useMix } from '../../stores/mix'
 import { useCourse } from './useCourse'
@@ -6,7 +7,7 @@ import { useCourse } from './useCourse'
 export const COURSE_COLUMNS = 1200
 
 /** All that is to be looked at in the mix that is open: what its plan says, and what its course says of the limiter. */
-export function useWarnings() {
+export const useWarnings = createSharedComposable(() => {
   const mix = useMix()
   const { data: course } = useCourse(
     computed(() => mix.mix?.id),
@@ -14,4 +15,4 @@ export function useWarnings() {
     COURSE_COLUMNS,
   )
   return computed(() => [...(mix.plan?.warnings ?? []), ...(course.value?.warnings ?? [])])
-}
+})

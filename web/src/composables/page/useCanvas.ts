@@ -1,5 +1,5 @@
-import { useDevicePixelRatio, useElementSize } from '@vueuse/core'
-import { watchEffect, type Ref } from 'vue'
+import { createSharedComposable, useDevicePixelRatio, useResizeObserver } from '@vueuse/core'
+import { ref, watchEffect, type Ref } from 'vue'
 
 export interface Surface {
   context: CanvasRenderingContext2D
@@ -9,6 +9,8 @@ export interface Surface {
   ratio: number
 }
 
+const useRatio = createSharedComposable(useDevicePixelRatio)
+
 /**
  * Draw on a canvas that fills its box, sharp on any screen. `draw` runs again, once a frame at most, whenever something
  * reactive that it read has changed.
@@ -17,8 +19,13 @@ export function useCanvas(
   canvas: Ref<HTMLCanvasElement | undefined | null>,
   draw: (surface: Surface) => void,
 ) {
-  const { width, height } = useElementSize(canvas)
-  const { pixelRatio } = useDevicePixelRatio()
+  const [width, height] = [ref(0), ref(0)]
+  // Told of after the layout: asked for when it is mounted, each canvas would have the whole page laid out at once.
+  useResizeObserver(canvas, ([entry]) => {
+    width.value = entry!.contentRect.width
+    height.value = entry!.contentRect.height
+  })
+  const { pixelRatio } = useRatio()
   watchEffect(
     () => {
       const element = canvas.value

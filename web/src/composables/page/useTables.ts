@@ -1,13 +1,14 @@
 import { useQuery } from '@tanstack/vue-query'
+import { createSharedComposable } from '@vueuse/core'
 import { api, data } from '../../api/client'
 
 /** What the server says once and the page follows: it does not change while the page is open. */
 const LASTING = { staleTime: Infinity, gcTime: Infinity }
 
 /** The controls of a transition, in the order in which they are shown. */
-export function useControls() {
-  return useQuery({ queryKey: ['controls'], queryFn: () => data(api.GET('/api/controls')), ...LASTING })
-}
+export const useControls = createSharedComposable(() =>
+  useQuery({ queryKey: ['controls'], queryFn: () => data(api.GET('/api/controls')), ...LASTING }),
+)
 
 /** The kinds of files that a mix can be rendered to, the default first. */
 export function useFormats() {

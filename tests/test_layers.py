@@ -29,8 +29,9 @@ ROOMS = {
         "value": set(),
         "remembered": set(),
         "track": {"value"},
-        "mix": {"track", "value", "remembered"},
-        "plan": {"mix", "track", "value", "remembered"},
+        "tempo_map": {"track"},
+        "mix": {"tempo_map", "track", "value", "remembered"},
+        "plan": {"mix", "tempo_map", "track", "value", "remembered"},
         "library": {"mix", "track", "value"},
         "ordering": {"library", "plan", "mix", "track", "value", "remembered"},
     },
@@ -162,7 +163,7 @@ def _faces() -> set[str]:
     }
 
 
-FACELESS = {"core.mix", "core.remembered", "core.value", "service.work", "api.schemas"}
+FACELESS = {"core.mix", "core.remembered", "core.tempo_map", "core.value", "service.work", "api.schemas"}
 """Rooms of which each file is asked for alone: a worker process loads only its own work."""
 
 

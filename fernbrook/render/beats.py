@@ -7,7 +7,8 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from fernbrook.core.plan import RATE, TempoMap
+from fernbrook.core.plan import RATE
+from fernbrook.core.tempo_map import TempoMap
 
 
 @lru_cache(maxsize=12)

@@ -8,7 +8,8 @@ from fernbrook.audio.effects import CONTEXT, Response, after, equalise, limit, s
 from fernbrook.audio.pace import interpolate, margin
 from fernbrook.audio.stretch import HOP, Stretcher
 from fernbrook.core.mix.entries import Played
-from fernbrook.core.plan import RATE, TempoMap, TimeMap
+from fernbrook.core.plan import RATE, TimeMap
+from fernbrook.core.tempo_map import TempoMap
 from fernbrook.core.track import Grid
 
 

@@ -9,7 +9,7 @@ from fernbrook.store.stored import Stored
 from fernbrook.store.tables import TrackRevisionRow, TrackRow
 from fernbrook.store.upgrades import as_it_was, with_plain_words
 
-MARKUP = Stored(Markup, {1: as_it_was, 2: as_it_was, 3: as_it_was, 4: with_plain_words})
+MARKUP = Stored(Markup, {1: as_it_was, 2: as_it_was, 3: as_it_was, 4: with_plain_words, 5: as_it_was})
 
 
 def markup_of(session: Session, row: TrackRow) -> Markup:

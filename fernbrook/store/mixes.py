@@ -19,11 +19,11 @@ from fernbrook.kept import KeptValues
 from fernbrook.store.markup import markup_in
 from fernbrook.store.stored import Stored
 from fernbrook.store.tables import MixRow, RevisionRow, TrackRevisionRow, TrackRow, now
-from fernbrook.store.upgrades import as_it_was, mix_1_to_2, with_plain_words
+from fernbrook.store.upgrades import as_it_was, mix_1_to_2, steady_entries, with_plain_words
 
 MIXES_KEPT = 64
 
-MIX = Stored(Mix, {1: mix_1_to_2, **dict.fromkeys(range(2, 8), as_it_was), 8: with_plain_words})
+MIX = Stored(Mix, {1: mix_1_to_2, **dict.fromkeys(range(2, 8), as_it_was), 8: with_plain_words, 9: steady_entries})
 
 
 def all_mixes(session: Session) -> list[MixRow]:

@@ -76,6 +76,17 @@ def render_order_6_to_7(order: Json) -> Json:
     return {k: v for k, v in order.items() if k != "output"} | {"wish": {"output": order["output"]}}
 
 
+def steady_entries(mix: Json) -> Json:
+    """An entry may go by the tempo of its track, and does so by itself where that changes on purpose. Those that there
+    were are steady, as they were."""
+    return {**mix, "entries": [{"follows": "steady", **entry} for entry in mix["entries"]]}
+
+
+def render_order_11_to_12(order: Json) -> Json:
+    """As for mixes."""
+    return {**order, "mix": steady_entries(order["mix"])}
+
+
 PLAIN_KEYS: dict[str, str] = {"breath": "gap", "arrives": "comes_in", "leaves": "goes_out"}
 PLAIN_VALUES: dict[tuple[str, str], str] = {
     ("role", "clear_by"): "alone_from",

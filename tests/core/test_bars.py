@@ -11,8 +11,9 @@ from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.entries import Played
 from fernbrook.core.mix.model import Mix
 from fernbrook.core.mix.transitions import Kind, ReadyShape
-from fernbrook.core.plan import Plan, TempoMap, plan
+from fernbrook.core.plan import Plan, plan
 from fernbrook.core.plan.bars import Bars, BarSpan
+from fernbrook.core.tempo_map import TempoMap
 from fernbrook.core.track import Grid, TrackFacts
 
 

@@ -9,7 +9,7 @@ from pydantic import TypeAdapter
 
 from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.curves import Control, Curve, Law
-from fernbrook.core.mix.entries import Entry
+from fernbrook.core.mix.entries import Entry, Follows
 from fernbrook.core.mix.layers import Layer
 from fernbrook.core.mix.model import Crossovers, Loudness, Mix, Naming
 from fernbrook.core.mix.transitions import Kind, ReadyShape, SavedShape, Side, TempoPolicy
@@ -57,6 +57,10 @@ WORDS: list[tuple[c.AnyMixCommand, str]] = [
     (c.SortEntries(by=c.SortBy.TEMPO), "sort by tempo"),
     (c.UseOrder(seats=(c.Seat(entry_id=E1),)), "use another order"),
     (c.PutPair(out=ONE, into=TWO), "put in ‘A’ → ‘B’ as tried"),
+    (c.SetFollows(entry_id=E1, follows=Follows.OWN), "let ‘A’ keep its own tempo"),
+    (c.SetFollows(entry_id=E1, follows=Follows.STEADY), "make the tempo of ‘A’ steady"),
+    (c.SetFollows(entry_id=E1, follows=Follows.MIX), "let ‘A’ go at the tempo of the mix"),
+    (c.SetFollows(entry_id=E1, follows=None), "let ‘A’ go as its track suggests"),
     (c.SetGain(entry_id=E3, gain_db=-2.0), "set the gain of ‘C’"),
     (c.SetKeyLock(entry_id=E1, key_lock=False), "switch key lock off for ‘A’"),
     (c.SetKeyShift(entry_id=E1, semitones=-2), "shift the key of ‘A’ −2"),
@@ -117,7 +121,7 @@ def test_a_command_says_what_it_does_to_which(command: c.AnyMixCommand, words: s
 
 def test_no_command_is_without_a_test_of_its_words() -> None:
     assert {type(command) for command, _ in WORDS} == _all_of(c.AnyMixCommand)
-    assert len(_all_of(m.AnyMarkupCommand)) == 21
+    assert len(_all_of(m.AnyMarkupCommand)) == 22
 
 
 def test_a_command_without_words_cannot_be_made() -> None:

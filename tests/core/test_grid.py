@@ -6,6 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
+from fernbrook.core.tempo_map import TempoMap
 from fernbrook.core.track import Grid
 from fernbrook.core.track.grid import Anchor
 
@@ -14,13 +15,15 @@ bpms = st.floats(30.0, 300.0)
 
 @st.composite
 def grids(draw: st.DrawFn) -> Grid:
-    """Grids of one to eight anchors with tempi between 30 and 300 BPM."""
+    """Grids of one to eight anchors with tempi between 30 and 300 BPM, some of them ramps."""
     times, beats = [draw(st.floats(-20.0, 60.0))], [float(draw(st.integers(-32, 64)))]
     for _ in range(draw(st.integers(0, 7))):
         step = draw(st.integers(1, 64))
         beats.append(beats[-1] + step)
         times.append(times[-1] + step * 60.0 / draw(bpms))
-    anchors = tuple(Anchor(time_s=t, beat=b) for t, b in zip(times, beats, strict=True))
+    ramp = st.one_of(st.just(1.0), st.floats(0.4, 2.5))
+    ramps = [*(draw(ramp) for _ in beats[1:]), 1.0]
+    anchors = tuple(Anchor(time_s=t, beat=b, ramp=r) for t, b, r in zip(times, beats, ramps, strict=True))
     return Grid(anchors=anchors, bpm_before=draw(bpms), bpm_after=draw(bpms))
 
 
@@ -51,6 +54,30 @@ def test_tempo_is_the_slope(grid: Grid, beat: float) -> None:
         return
     slope = 60.0 * 2 * h / float(grid.time_at(beat + h) - grid.time_at(beat - h))
     assert slope == pytest.approx(float(grid.bpm_at(beat)), rel=1e-5)
+
+
+@given(grids())
+def test_a_course_is_the_tempo(grid: Grid) -> None:
+    course = grid.course
+    tempo = TempoMap.of(course, origin_beat=grid.anchors[0].beat)
+    beats = np.linspace(grid.anchors[0].beat - 10.0, grid.anchors[-1].beat + 10.0, 200)
+    assert np.allclose(tempo.bpm_at(beats), grid.bpm_at(beats), rtol=1e-6)
+    assert np.allclose(tempo.time_at(beats) + grid.anchors[0].time_s, grid.time_at(beats), atol=1e-6)
+
+
+def test_a_tempo_that_changes_on_purpose_is_told_from_one_that_wanders() -> None:
+    rng = np.random.default_rng(4)
+    wandering = np.cumsum(60.0 / (100.0 + np.cumsum(rng.normal(0.0, 0.6, 400)).clip(-6.0, 6.0)))
+    assert not Grid.through(wandering, np.arange(400.0)).means_its_changes
+    assert not Grid.constant(128.0, 0.2).means_its_changes
+    step = Grid.constant(136.0, 0.0).model_copy(update={"bpm_after": 174.0})
+    assert step.means_its_changes
+    ramp = Grid(
+        anchors=(Anchor(time_s=0.0, beat=0.0, ramp=1.25), Anchor(time_s=14.0, beat=32.0)),
+        bpm_before=120.0,
+        bpm_after=150.0,
+    )
+    assert ramp.means_its_changes
 
 
 def test_constant_grid_counts_beats_at_its_tempo() -> None:

@@ -15,15 +15,18 @@ BEATS = np.arange(-40.0, 400.0, 0.5)
 
 @st.composite
 def grids(draw: st.DrawFn) -> Grid:
-    """Steady grids, and such whose tempo moves between anchors."""
+    """Steady grids, and such whose tempo moves between anchors, by ramps too."""
     start = draw(st.floats(-5.0, 30.0))
     if draw(st.booleans()):
         return Grid.constant(draw(st.floats(60.0, 190.0)), start, draw(st.sampled_from([3, 4])))
-    tempi = draw(st.lists(st.floats(70.0, 180.0), min_size=1, max_size=8))
+    tempi = draw(st.lists(st.floats(70.0, 160.0), min_size=1, max_size=8))
     spans = draw(st.lists(st.integers(1, 64), min_size=len(tempi), max_size=len(tempi)))
     beats = np.concatenate(([0.0], np.cumsum(spans)))
     times = start + np.concatenate(([0.0], np.cumsum([60.0 * n / b for n, b in zip(spans, tempi, strict=True)])))
-    return Grid.through(times, beats)
+    grid = Grid.through(times, beats)
+    ramp = st.one_of(st.just(1.0), st.floats(0.8, 1.25))
+    ramped = [a.model_copy(update={"ramp": draw(ramp)}) for a in grid.anchors[:-1]]
+    return grid.model_copy(update={"anchors": (*ramped, grid.anchors[-1])})
 
 
 whole_beats = st.integers(-30, 300).map(float)
@@ -155,3 +158,31 @@ def test_fewer_anchors_stay_within_the_tolerance() -> None:
     assert len(thin.anchors) < 40
     assert np.abs(thin.time_at(beats) - times).max() <= 0.002 + 1e-9
     assert all(b.beat > a.beat for a, b in pairwise(thin.anchors))
+
+
+@given(grids(), whole_beats, st.floats(1.0, 64.0), st.floats(60.0, 200.0))
+def test_a_ramp_rises_evenly_by_the_beat_and_holds_what_was_before(
+    grid: Grid, beat: float, beats: float, bpm: float
+) -> None:
+    start = float(grid.bpm_at(beat))
+    assume(abs(start - bpm) > 0.1)
+    made = edits.ramp_from(grid, beat, beats, bpm)
+    before = BEATS[beat >= BEATS]
+    assert np.allclose(made.time_at(before), grid.time_at(before), atol=1e-9)
+    way = np.linspace(0.0, 1.0, 9)[:-1]
+    assert np.allclose(made.bpm_at(beat + beats * way), start + (bpm - start) * way, rtol=1e-6)
+    assert float(made.bpm_at(beat + beats)) == pytest.approx(bpm)
+    assert float(made.bpm_at(beat + beats + 500.0)) == pytest.approx(bpm)
+
+
+@given(grids(), whole_beats)
+def test_an_anchor_on_a_ramp_changes_nothing_and_goes_again(grid: Grid, beat: float) -> None:
+    assume(all(abs(a.beat - beat) > 0.5 for a in grid.anchors))
+    held = edits.add_anchor(grid, beat)
+    assert np.allclose(held.time_at(BEATS), grid.time_at(BEATS), atol=1e-6)
+    assert np.allclose(edits.remove_anchor(held, beat).time_at(BEATS), grid.time_at(BEATS), atol=1e-6)
+
+
+def test_there_is_no_ramp_to_the_tempo_that_is_there() -> None:
+    with pytest.raises(GridEditError, match="128 BPM already"):
+        edits.ramp_from(Grid.constant(128.0, 0.0), 16.0, 8.0, 128.0)

@@ -12,7 +12,7 @@ from fernbrook.core.mix.curves import MIDDLE, Curve, Law, edge_hz, gain_of, high
 from fernbrook.core.mix.curves.curve import Onward
 from fernbrook.core.mix.entries import Played
 from fernbrook.core.mix.entries.arrangement import arranged
-from fernbrook.core.plan import TempoMap
+from fernbrook.core.tempo_map import TempoMap
 from fernbrook.core.track import Grid, Repeat, Skip, Swap
 
 FIXTURE = Path(__file__).parents[2] / "web" / "src" / "time" / "clock.fixture.json"
@@ -67,7 +67,9 @@ def _arrangement(played: Played) -> dict[str, Any]:
 
 def fixture() -> str:
     tempo = TempoMap.of([(-3.0, 112.0), (64.0, 112.0), (96.0, 125.0), (160.0, 125.0), (160.0, 174.0)], -3.5)
-    grid = Grid.through([0.4, 2.4, 6.1, 6.7], [0.0, 4.0, 12.0, 13.0])
+    steps = Grid.through([0.4, 2.4, 6.1, 6.7], [0.0, 4.0, 12.0, 13.0])
+    ramped = [a.model_copy(update={"ramp": r}) for a, r in zip(steps.anchors, (1.0, 1.3, 0.8, 1.0), strict=True)]
+    grid = steps.model_copy(update={"anchors": tuple(ramped)})
     mix_beats = [-20.0, -3.5, 0.0, 64.0, 70.25, 95.9, 96.0, 159.0, 160.0, 400.0]
     entry_beats = [-10.0, 0.0, 7.5, 8.0, 24.0, 25.0, 26.0, 99.0]
     content = {

@@ -6,7 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.integrate import quad
 
-from fernbrook.core.plan import TempoMap
+from fernbrook.core.tempo_map import TempoMap
 
 bpms = st.floats(40.0, 240.0)
 

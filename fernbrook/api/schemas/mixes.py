@@ -13,11 +13,13 @@ from fernbrook.api.schemas.edits import EditedOut
 from fernbrook.api.schemas.layers import LayerOut
 from fernbrook.api.schemas.transitions import Places, TransitionOut
 from fernbrook.core.mix.commands import AnyMixCommand, Id
+from fernbrook.core.mix.entries import Follows
 from fernbrook.core.mix.model import MAX_ENTRIES, Crossovers, Loudness, Naming, TempoMark, Untouched
 from fernbrook.core.mix.transitions import Manner, SideCurves
 from fernbrook.core.ordering import Running, RunningEntry
-from fernbrook.core.plan import RATE, MixWarning, Plan, PlannedEntry, TempoMap
+from fernbrook.core.plan import RATE, MixWarning, Plan, PlannedEntry
 from fernbrook.core.remembered import remembered
+from fernbrook.core.tempo_map import TempoMap
 from fernbrook.service.mixes import Course, CourseEntry, MixSummary, OpenMix, Trial
 
 Version = Annotated[int, Field(ge=0, le=2**53)]
@@ -78,7 +80,11 @@ class EntryOut(ApiModel):
     with_next: bool = Field(description="Whether the entry after it stays after it.")
     tempo: float | None
     own_bpm: float
-    home_bpm: float
+    home_bpm: float = Field(description="Its tempo where it begins to sound.")
+    leaves_bpm: float = Field(description="Its tempo where it goes out.")
+    follows: Follows | None = Field(description="What its tempo goes by, where that was set.")
+    goes_by: Follows
+    course: list[float] = Field(description="Its tempo over its time in the mix; empty where it has one.")
     gain_db: float
     gain_by_hand: bool
     gain_why: str = Field(description="Why the gain is what it is.")
@@ -93,6 +99,11 @@ class EntryOut(ApiModel):
     def of(cls, planned: PlannedEntry, shown: RunningEntry, clock: int) -> EntryOut:
         """The answer for an entry in its place; ``clock`` is the place of its clock."""
         return _entry_out(planned, shown, clock)
+
+
+def _leaves_at(planned: PlannedEntry) -> float:
+    leaves = planned.departure.transition.out_at if planned.departure else planned.span.last_sound
+    return planned.span.bpm_at(leaves)
 
 
 @remembered
@@ -118,6 +129,10 @@ def _entry_out(planned: PlannedEntry, shown: RunningEntry, clock: int) -> EntryO
         tempo=entry.tempo,
         own_bpm=rounded(entry.own_bpm(track)),
         home_bpm=rounded(planned.home_bpm),
+        leaves_bpm=rounded(_leaves_at(planned)),
+        follows=entry.follows,
+        goes_by=entry.goes_by(track),
+        course=[round(bpm, 2) for bpm in shown.course],
         gain_db=planned.gain_db,
         gain_by_hand=entry.gain_db is not None,
         gain_why=planned.level.why,

@@ -15,10 +15,11 @@ from fernbrook.core.value import Value
 class Candidate(Value):
     """What an order asks of a track.
 
-    ``entry_id`` is None for a track that is not in the mix. ``bpm`` is the tempo at which it rides, ``own_bpm`` its
-    own, at a count of 1; ``counts`` are those that it may have. ``sure`` is how far its key is believed, from 0 to 1.
-    ``comes_in`` and ``goes_out`` are the bars at its ends in which another track can come and go without two voices.
-    ``lead_s``, ``plays_s`` and ``tail_s`` are the seconds before its way in, from there to its way out, and after it.
+    ``entry_id`` is None for a track that is not in the mix. ``bpm`` is the tempo at which it rides where it comes in,
+    ``leaves_bpm`` the one where it goes out if that is another, ``own_bpm`` its own, at a count of 1; ``counts`` are
+    those that it may have. ``sure`` is how far its key is believed, from 0 to 1. ``comes_in`` and ``goes_out`` are the
+    bars at its ends in which another track can come and go without two voices. ``lead_s``, ``plays_s`` and ``tail_s``
+    are the seconds before its way in, from there to its way out, and after it.
     """
 
     track_id: str
@@ -26,6 +27,7 @@ class Candidate(Value):
     title: str = ""
     artist: str = ""
     bpm: float | None = None
+    leaves_bpm: float | None = None
     own_bpm: float | None = None
     count: float = 1.0
     counts: tuple[float, ...] = (1.0,)
@@ -39,6 +41,11 @@ class Candidate(Value):
     plays_s: float = 180.0
     tail_s: float = 0.0
 
+    @property
+    def out_bpm(self) -> float | None:
+        """The tempo at which it goes out."""
+        return self.bpm if self.leaves_bpm is None else self.leaves_bpm
+
     def shifted(self, semitones: int) -> Candidate:
         """The candidate so many semitones higher than it is now."""
         if not semitones:
@@ -50,7 +57,9 @@ class Candidate(Value):
         """The candidate at another of its counts."""
         if count == self.count or not self.bpm:
             return self
-        return self.model_copy(update={"bpm": self.bpm * count / self.count, "count": count})
+        factor = count / self.count
+        leaves = None if self.leaves_bpm is None else self.leaves_bpm * factor
+        return self.model_copy(update={"bpm": self.bpm * factor, "leaves_bpm": leaves, "count": count})
 
     @classmethod
     def of_card(cls, card: Card) -> Self:
@@ -82,17 +91,16 @@ def candidate_of(entry: Entry, track: TrackFacts, is_in: bool = True) -> Candida
         return max(0.0, end - start - sung) / span.bar
 
     key = entry.key_of(track)
-    steady = entry.home_bpm(track) if track.grid else None
-    own = entry.own_bpm(track)
-    slower = 60.0 / own if steady is None else 60.0 / steady
+    comes, goes = span.bpm_at(way_in), span.bpm_at(way_out)
     _, file_end = heard.extent_of(0.0, track.duration_s)
     return Candidate(
         track_id=track.id,
         entry_id=entry.id if is_in else None,
         title=track.title,
         artist=track.artist,
-        bpm=steady,
-        own_bpm=own / entry.count if track.grid else None,
+        bpm=comes if track.grid else None,
+        leaves_bpm=goes if track.grid and goes != comes else None,
+        own_bpm=entry.own_bpm(track) / entry.count if track.grid else None,
         count=entry.count,
         counts=COUNTS if track.grid and entry.tempo is None else (entry.count,),
         key=key.key if key else None,
@@ -101,7 +109,7 @@ def candidate_of(entry: Entry, track: TrackFacts, is_in: bool = True) -> Candida
         energy=track.mean_energy,
         comes_in=free_bars(way_in, until),
         goes_out=free_bars(way_out, span.end),
-        lead_s=max(0.0, way_in - span.first_sound) * slower,
-        plays_s=max(0.0, way_out - way_in) * slower,
-        tail_s=max(0.0, min(file_end, heard.natural_end) - max(way_in, way_out)) * slower,
+        lead_s=max(0.0, span.seconds_between(span.first_sound, way_in)),
+        plays_s=max(0.0, span.seconds_between(way_in, way_out)),
+        tail_s=max(0.0, span.seconds_between(max(way_in, way_out), min(file_end, heard.natural_end))),
     )

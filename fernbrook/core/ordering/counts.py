@@ -37,7 +37,7 @@ def best_counts(order: Sequence[Candidate]) -> list[Candidate]:
 
 
 def _step(way: Sequence[Candidate], into: Candidate) -> float:
-    known = next((c.bpm for c in reversed(way) if c.bpm), None)
+    known = next((c.out_bpm for c in reversed(way) if c.out_bpm), None)
     if known is None or not into.bpm:
         return 0.0
     return bent(2.0 ** abs(math.log2(into.bpm / known)) - 1.0)

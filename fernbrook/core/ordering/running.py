@@ -13,7 +13,7 @@ from fernbrook.core.ordering.step import Step, step_between
 from fernbrook.core.ordering.walk import key_walk
 from fernbrook.core.plan import Plan, PlannedEntry
 from fernbrook.core.remembered import remembered
-from fernbrook.core.track import Key
+from fernbrook.core.track import FloatArray, Key
 
 LOOKS = 16
 """How often the energy of an entry is looked at over its time in the mix."""
@@ -22,11 +22,13 @@ LOOKS = 16
 @dataclass(frozen=True)
 class RunningEntry:
     """An entry as the profiles show it: its key as it sounds, where that lies on the walk, and its energy over its time
-    in the mix at ``LOOKS`` places, None where that is not known."""
+    in the mix at ``LOOKS`` places, None where that is not known. Where its tempo changes on the way, its ``course`` is
+    that at as many places."""
 
     key: Key | None
     walk: int | None
     energy: tuple[float | None, ...]
+    course: tuple[float, ...]
 
 
 @dataclass(frozen=True)
@@ -50,7 +52,7 @@ def running(plan: Plan, pairings: Pairings) -> Running:
 
 @remembered
 def _shown(planned: PlannedEntry, key: Key | None, walk: int | None) -> RunningEntry:
-    return RunningEntry(key, walk, _energy(planned))
+    return RunningEntry(key, walk, _energy(planned), _course(planned))
 
 
 def _energy(planned: PlannedEntry) -> tuple[float | None, ...]:
@@ -58,9 +60,22 @@ def _energy(planned: PlannedEntry) -> tuple[float | None, ...]:
     known = planned.track.energy
     if known is None or not known.by_bar:
         return ()
-    times = planned.start_s + (np.arange(LOOKS) + 0.5) / LOOKS * (planned.end_s - planned.start_s)
+    times = _looks(planned)
     bars = np.floor(
         planned.track.riding_grid.beat_at(planned.source_at(times)) / planned.track.riding_grid.beats_per_bar
     )
     places = bars.astype(np.int64) - known.first_bar
     return tuple(known.by_bar[p] if 0 <= p < len(known.by_bar) else None for p in places)
+
+
+def _course(planned: PlannedEntry) -> tuple[float, ...]:
+    """Its tempo over its time in the mix; nothing where it has one."""
+    if len(planned.span.course.points) == 1:
+        return ()
+    beats = planned.tempo.beat_at(_looks(planned)) - planned.offset
+    return tuple(float(bpm) for bpm in planned.span.course.bpm_at(beats))
+
+
+def _looks(planned: PlannedEntry) -> FloatArray:
+    """Moments of the mix, in seconds, in the middle of ``LOOKS`` parts of an entry's time in it."""
+    return planned.start_s + (np.arange(LOOKS) + 0.5) / LOOKS * (planned.end_s - planned.start_s)

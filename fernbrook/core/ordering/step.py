@@ -61,7 +61,7 @@ class Step:
 @remembered
 def step_between(out: Candidate, into: Candidate, pairing: str | None = None) -> Step:
     """The step from one candidate to another; ``pairing`` is the note of a saved pairing of the two."""
-    bend = out.bpm / into.bpm - 1.0 if out.bpm and into.bpm else None
+    bend = out.out_bpm / into.bpm - 1.0 if out.out_bpm and into.bpm else None
     count, best = best_count(out, into)
     related = relation(out.key, into.key) if out.key and into.key else None
     shift = shift_to_fit(out.key, into.key) if out.key and into.key else 0
@@ -82,19 +82,19 @@ def step_between(out: Candidate, into: Candidate, pairing: str | None = None) ->
 
 def best_count(out: Candidate, into: Candidate) -> tuple[float, float | None]:
     """The count of the incoming at which it must be bent least, and by how much."""
-    if not out.bpm or not into.bpm or not into.own_bpm:
+    if not out.out_bpm or not into.bpm or not into.own_bpm:
         return into.count, None
-    bends = {c: out.bpm / (into.bpm * c / into.count) - 1.0 for c in into.counts}
+    bends = {c: out.out_bpm / (into.bpm * c / into.count) - 1.0 for c in into.counts}
     best = min(bends, key=lambda c: (round(abs(bends[c]), 9), c != into.count, c))
     return best, bends[best]
 
 
 def _tempo_words(out: Candidate, into: Candidate, bend: float | None, best: float | None, count: float) -> str:
-    if bend is None or out.bpm is None or into.bpm is None:
+    if bend is None or out.out_bpm is None or into.bpm is None:
         return "tempo unknown"
     if abs(bend) < EVEN:
         return "same tempo"
-    words = f"{_signed(100 * (into.bpm / out.bpm - 1.0), 1)} %, {_signed(into.bpm - out.bpm)} BPM"
+    words = f"{_signed(100 * (into.bpm / out.out_bpm - 1.0), 1)} %, {_signed(into.bpm - out.out_bpm)} BPM"
     if best is None or count == into.count or abs(best) >= abs(bend):
         return words
     how = {0.5: "half", 1.0: "single", 2.0: "double"}[count]
@@ -129,9 +129,9 @@ def tempo_cost(out: Candidate, into: Candidate) -> float:
 
     Half and double time count as the same where either of the two may be counted so.
     """
-    if not out.bpm or not into.bpm:
+    if not out.out_bpm or not into.bpm:
         return UNKNOWN_TEMPO
-    octaves = math.log2(into.bpm / out.bpm)
+    octaves = math.log2(into.bpm / out.out_bpm)
     if len(out.counts) > 1 or len(into.counts) > 1:
         octaves -= round(octaves)
     return bent(2.0 ** abs(octaves) - 1.0)

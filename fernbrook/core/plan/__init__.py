@@ -14,7 +14,6 @@ from fernbrook.core.plan.planned_layer import PlannedLayer
 from fernbrook.core.plan.rate import RATE
 from fernbrook.core.plan.straight import straight_grid, straight_plan, suggested_tempo
 from fernbrook.core.plan.teaser import teaser
-from fernbrook.core.plan.tempo_map import TempoMap
 from fernbrook.core.plan.time_map import Mode, Segment, TimeMap, source_at
 from fernbrook.core.plan.warning import MixWarning, WarningKind
 
@@ -34,7 +33,6 @@ __all__ = [
     "PlannedSide",
     "PlannedTransition",
     "Segment",
-    "TempoMap",
     "TimeMap",
     "TimesAt",
     "WarningKind",

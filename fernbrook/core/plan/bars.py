@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from fernbrook.core.plan.tempo_map import TempoMap
+from fernbrook.core.tempo_map import TempoMap
 from fernbrook.core.track import FloatArray
 
 SAME_BEAT = 1e-6

@@ -19,8 +19,8 @@ from fernbrook.core.mix.entries import Played
 from fernbrook.core.mix.model import Mix, TempoMark
 from fernbrook.core.mix.placing import Placed
 from fernbrook.core.mix.transitions import Kind, TempoPolicy, Transition
-from fernbrook.core.plan.tempo_map import TempoMap, TempoPoint
 from fernbrook.core.remembered import remembered
+from fernbrook.core.tempo_map import TempoMap, TempoPoint
 
 SMOOTH_PIECES = 16
 """Straight pieces that an S between two marks is made of; the tempo is then within 0.1 % of the step of it."""
@@ -28,12 +28,14 @@ SMOOTH_PIECES = 16
 
 @dataclass(frozen=True)
 class Lane:
-    """An entry as its clock sees it: how its beats lie in its track, and its tempo in the mix. Where the former wander,
-    it may play ``as_recorded`` while no other's beats are locked to it."""
+    """An entry as its clock sees it: how its beats lie in its track, and its tempo in the mix where it leads; one that
+    ``follows_mix`` takes over what it finds. Where the beats of its track wander, it may play ``as_recorded`` while no
+    other's beats are locked to it."""
 
     played: Played
-    home_bpm: float
+    course: TempoMap
     as_recorded: bool
+    follows_mix: bool = False
 
 
 @dataclass(frozen=True)
@@ -108,7 +110,8 @@ def _offsets(chain: range, transitions: Sequence[Transition], lanes: Sequence[La
     offsets = [0.0]
     for i in chain[:-1]:
         t = transitions[i]
-        bpm = lanes[i + 1 if t.tempo is TempoPolicy.SWITCH_AT_START else i].home_bpm
+        goes_in = t.tempo is TempoPolicy.SWITCH_AT_START
+        bpm = float(lanes[i + 1].course.bpm_at(t.in_at) if goes_in else lanes[i].course.bpm_at(t.out_at))
         offsets.append(offsets[-1] + t.out_at - t.in_at + t.nudge_ms * bpm / 60_000.0)
     return offsets
 
@@ -127,48 +130,87 @@ def _led(
     begin: float, chain: range, offsets: Sequence[float], transitions: Sequence[Transition], lanes: Sequence[Lane]
 ) -> list[TempoPoint]:
     """The tempo over a chain as its entries and transitions have it, from a beat of its first entry on."""
-    points = [TempoPoint(begin, lanes[chain.start].home_bpm)]
-    over = begin
+    leads = _Leading(lanes[chain.start].course, offsets[0])
+    points = [TempoPoint(begin, leads.bpm_at(begin))]
+    over = leads_from = begin
     for offset, i in zip(offsets, chain[:-1], strict=False):
         t = transitions[i]
         start = offset + t.out_at
         follows = transitions[i + 1] if i + 1 < len(transitions) else None
         latest = offsets[i + 1 - chain.start] + follows.out_at - follows.lead if follows else np.inf
-        points += _way(t, start, (over, max(latest, start + t.beats)), lanes[i], lanes[i + 1])
-        over = start + t.beats
+        within = (over, max(latest, start + t.beats))
+        leave, arrive = _ends(t, start, within)
+        before = leads.bpm_before(leave) if leave > begin else leads.bpm_at(leave)
+        into = lanes[i + 1]
+        comes = _Leading(_level(before) if into.follows_mix else into.course, offsets[i + 1 - chain.start])
+        points += leads.points_between(leads_from, leave)
+        points += _way(t, leave, arrive, within[1], before, comes, lanes[i].played.bar)
+        leads, leads_from, over = comes, points[-1].beat, start + t.beats
+    points += leads.points_between(leads_from, np.inf)
     return _in_order(points)
 
 
+@dataclass(frozen=True)
+class _Leading:
+    """The course of the entry that leads, with its beat 0 on ``offset`` of the chain."""
+
+    course: TempoMap
+    offset: float
+
+    def bpm_at(self, beat: float) -> float:
+        return float(self.course.bpm_at(beat - self.offset))
+
+    def bpm_before(self, beat: float) -> float:
+        return self.course.bpm_before(beat - self.offset)
+
+    def points_between(self, after: float, before: float) -> list[TempoPoint]:
+        """Where the tempo turns between two beats, not on them; a course of one tempo does not."""
+        if len(self.course.points) == 1:
+            return []
+        inside = self.course.points_between(after - self.offset, before - self.offset)
+        return [TempoPoint(p.beat + self.offset, p.bpm) for p in inside]
+
+
+def _level(bpm: float) -> TempoMap:
+    return TempoMap.of([(0.0, bpm)])
+
+
 def _as_recorded(begin: float, played: Played) -> list[TempoPoint]:
-    """The tempo of a track's own grid: a step at each anchor."""
+    """The tempo of a track's own grid."""
     points = [TempoPoint(begin, float(played.bpm_at(begin)))]
-    for anchor in played.grid.anchors:
-        beat = anchor.beat * played.count
-        if beat > begin:
-            points += [TempoPoint(beat, points[-1].bpm), TempoPoint(beat, float(played.bpm_at(beat)))]
-    return points
+    course = [TempoPoint(played.of_grid(beat), bpm * played.count) for beat, bpm in played.grid.course]
+    return [*points, *(p for p in course if p.beat > begin)]
 
 
-def _way(t: Transition, start: float, within: tuple[float, float], out: Lane, into: Lane) -> list[TempoPoint]:
-    """How the tempo goes from that of one entry to that of the next: about an overlap from beat ``start`` on, and no
-    farther than to the overlaps before and after it."""
+def _ends(t: Transition, start: float, within: tuple[float, float]) -> tuple[float, float]:
+    """Where the tempo begins to go from that of one entry to that of the next, and where it has arrived: about an
+    overlap from beat ``start`` on, and no farther than to the overlaps before and after it."""
     end = start + t.beats
     match t.tempo:
         case TempoPolicy.SWITCH_AT_START:
-            leave = arrive = start
+            return start, start
         case TempoPolicy.SWITCH_AT_END:
-            leave = arrive = end
+            return end, end
         case TempoPolicy.RAMP | TempoPolicy.STEPS:
-            leave, arrive = max(start - t.way.before, within[0]), min(end + t.way.after, within[1])
+            return max(start - t.way.before, within[0]), min(end + t.way.after, within[1])
+
+
+def _way(
+    t: Transition, leave: float, arrive: float, latest: float, before: float, into: _Leading, bar: float
+) -> list[TempoPoint]:
+    """How the tempo goes from that which the outgoing has where it ends to lead, to that of the incoming."""
     if t.tempo is not TempoPolicy.STEPS:
-        return [TempoPoint(leave, out.home_bpm), TempoPoint(arrive, into.home_bpm)]
-    rise = into.home_bpm - out.home_bpm
+        return [TempoPoint(leave, before), TempoPoint(arrive, into.bpm_at(arrive))]
+    after = into.bpm_at(arrive)
+    rise = after - before
     steps = [*np.arange(t.way.step_bpm, abs(rise), t.way.step_bpm), abs(rise)]
-    points = [TempoPoint(leave, out.home_bpm)]
+    points = [TempoPoint(leave, before)]
     for n, step in enumerate(steps):
-        beat = min(leave + n * t.way.step_bars * out.played.bar, within[1])
-        points += [TempoPoint(beat, points[-1].bpm), TempoPoint(beat, out.home_bpm + float(np.copysign(step, rise)))]
-    return points
+        beat = min(leave + n * t.way.step_bars * bar, latest)
+        points += [TempoPoint(beat, points[-1].bpm), TempoPoint(beat, before + float(np.copysign(step, rise)))]
+    # The tempo of the incoming may have gone on meanwhile.
+    arrived = into.bpm_at(points[-1].beat)
+    return points if arrived == after else [*points, TempoPoint(points[-1].beat, arrived)]
 
 
 def _in_order(points: list[TempoPoint]) -> list[TempoPoint]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from fernbrook.core.mix.layers import MadeSound
-from fernbrook.core.plan.tempo_map import TempoMap
+from fernbrook.core.tempo_map import TempoMap
 
 ROLL_STEPS = ((0.5, 0.5), (0.25, 0.25), (0.25, 0.125))
 """A roll has hits every half beat in its first half, then twice as dense, then four times."""

@@ -10,8 +10,8 @@ from fernbrook.core.mix.curves import CONTROLS, MIN_GAP, Control, Law, Processor
 from fernbrook.core.mix.model import Crossovers
 from fernbrook.core.mix.transitions import Effects, SideCurves
 from fernbrook.core.plan.made_source import MadeSource
-from fernbrook.core.plan.tempo_map import TempoMap
 from fernbrook.core.plan.time_map import Segment
+from fernbrook.core.tempo_map import TempoMap
 from fernbrook.core.track import KEPT, FloatArray, Stem
 
 STEP_S = 0.004

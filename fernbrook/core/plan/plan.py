@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import cached_property
 
-from fernbrook.core.mix.entries import CLOSE, Arrangement, Entry
+from fernbrook.core.mix.entries import CLOSE, Arrangement, Entry, Follows
 from fernbrook.core.mix.model import Crossovers, Level, Mix, levels_of
-from fernbrook.core.mix.placing import Placed, Span, facts_of, placed
+from fernbrook.core.mix.placing import Placed, Span, facts_of, placed, spans_of
 from fernbrook.core.mix.transitions import LONGEST_TAIL_S, Kind, Side, Transition, gap_of
 from fernbrook.core.plan.bars import Bars, BarSpan
 from fernbrook.core.plan.clocks import Lane, clocks_of
@@ -19,11 +19,11 @@ from fernbrook.core.plan.part import Part, Silence
 from fernbrook.core.plan.planned import PlannedEntry, PlannedSide, PlannedTransition
 from fernbrook.core.plan.planned_layer import PlannedLayer, hushed, planned_layers
 from fernbrook.core.plan.rate import RATE
-from fernbrook.core.plan.tempo_map import TempoMap
 from fernbrook.core.plan.time_map import Segment, TimeMap, segments_of
 from fernbrook.core.plan.transition_warnings import Met, warnings_of_transition
 from fernbrook.core.plan.warning import MixWarning
 from fernbrook.core.remembered import remembered
+from fernbrook.core.tempo_map import TempoMap
 from fernbrook.core.track import STAND_IN_BPM, CueRole, TrackFacts, Tracks, chosen
 
 STAND_IN_BAR = 4.0
@@ -85,8 +85,8 @@ def plan(mix: Mix, tracks: Tracks) -> Plan:
     if not mix.entries:
         return Plan(mix, (), (), (), TempoMap.of([(0.0, STAND_IN_BPM)]), 0.0, ())
     facts = facts_of(mix, tracks)
-    spans = [Span.of(entry, track) for entry, track in zip(mix.entries, facts, strict=True)]
-    lanes = tuple(_lane(entry, track) for entry, track in zip(mix.entries, facts, strict=True))
+    spans = spans_of(mix, tracks)
+    lanes = tuple(_lane(*each) for each in zip(mix.entries, facts, spans, strict=True))
     resolved = placed(mix, spans)
     origin = _first_beat(mix.entries[0], facts[0])
     clocks = clocks_of(mix, lanes, resolved, origin)
@@ -109,7 +109,6 @@ def plan(mix: Mix, tracks: Tracks) -> Plan:
             entry,
             facts[i],
             spans[i],
-            lanes[i],
             clocks.tempi[i],
             clocks.offsets[i],
             transitions[i - 1] if i else origin,
@@ -157,11 +156,12 @@ def _warnings_where_they_meet(
 
 
 def _met(index: int, here: Placed, speeds: tuple[float, float], out: Face, into: Face) -> Met:
+    t = here.transition
     clear = chosen(into.track.cues, CueRole.ALONE_FROM)
     return Met(
         index=index,
         asked=here.asked,
-        transition=here.transition,
+        transition=t,
         out=out.span,
         into=into.span,
         out_voice=out.voice,
@@ -175,10 +175,13 @@ def _met(index: int, here: Placed, speeds: tuple[float, float], out: Face, into:
         out_stems=out.track.stems.offered if out.track.stems else (),
         in_stems=into.track.stems.offered if into.track.stems else (),
         leap=Leap(
-            transition=here.transition,
+            transition=t,
             room=here.room,
             bar=out.heard.bar,
-            bpm=(out.span.home_bpm, into.span.home_bpm),
+            bpm=(
+                out.span.bpm_at(t.out_at),
+                into.span.bpm_at(t.in_at + t.beats),
+            ),
             in_count=into.count,
             out_sections=out.sections,
             in_sections=into.sections,
@@ -195,15 +198,17 @@ def _first_beat(entry: Entry, track: TrackFacts) -> float:
     return file_start if at is None else max(file_start, at)
 
 
-def _lane(entry: Entry, track: TrackFacts) -> Lane:
-    return _lane_of(Arrangement.of(entry, track), entry.home_bpm(track), entry.tempo is None)
+def _lane(entry: Entry, track: TrackFacts, span: Span) -> Lane:
+    follows = entry.goes_by(track)
+    as_it_goes = entry.tempo is None and follows is Follows.STEADY
+    return _lane_of(Arrangement.of(entry, track), span.course, as_it_goes, follows is Follows.MIX)
 
 
 @remembered
-def _lane_of(heard: Arrangement, home_bpm: float, as_it_goes: bool) -> Lane:
+def _lane_of(heard: Arrangement, course: TempoMap, as_it_goes: bool, follows_mix: bool) -> Lane:
     whole = heard.pieces[0].played
     wanders = not whole.grid.is_constant and heard.is_whole
-    return Lane(whole, home_bpm, as_recorded=as_it_goes and wanders)
+    return Lane(whole, course, as_recorded=as_it_goes and wanders, follows_mix=follows_mix)
 
 
 @remembered
@@ -258,7 +263,6 @@ def _planned_entry(
     entry: Entry,
     track: TrackFacts,
     span: Span,
-    lane: Lane,
     tempo: TempoMap,
     offset: float,
     begins: PlannedTransition | float,
@@ -293,7 +297,7 @@ def _planned_entry(
         heard=heard,
         span=span,
         offset=offset,
-        home_bpm=lane.home_bpm,
+        home_bpm=span.home_bpm,
         level=level,
         start_beat=start_beat,
         end_beat=end_beat,

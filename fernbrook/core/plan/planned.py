@@ -12,8 +12,8 @@ from fernbrook.core.mix.placing import Room, Span
 from fernbrook.core.mix.transitions import Side, Transition
 from fernbrook.core.plan.face import Face, face_of
 from fernbrook.core.plan.part import Automation, DroppedStems, Part, Silence
-from fernbrook.core.plan.tempo_map import TempoMap
 from fernbrook.core.plan.time_map import Segment, TimeMap, source_at
+from fernbrook.core.tempo_map import TempoMap
 from fernbrook.core.track import FloatArray, Section, TrackFacts, VoiceSpan
 
 

@@ -17,8 +17,8 @@ from fernbrook.core.plan.made_source import MadeSource, roll_hits
 from fernbrook.core.plan.part import Automation, DroppedStems, Part, Silence
 from fernbrook.core.plan.planned import PlannedEntry, PlannedTransition
 from fernbrook.core.plan.rate import RATE
-from fernbrook.core.plan.tempo_map import TempoMap
 from fernbrook.core.plan.time_map import Segment, TimeMap, segments_of
+from fernbrook.core.tempo_map import TempoMap
 from fernbrook.core.track import STAND_IN, STAND_IN_BPM, STEMS, Stem, TrackFacts, Tracks, VoiceSpan
 
 MADE_AT_LUFS = DEFAULT_TARGET_LUFS

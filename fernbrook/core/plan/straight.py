@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from fernbrook.core.mix.entries import Entry
+from fernbrook.core.mix.entries import Entry, Follows
 from fernbrook.core.mix.model import Mix
 from fernbrook.core.plan.plan import Plan, plan
 from fernbrook.core.track import Grid, TrackFacts
@@ -15,7 +15,7 @@ def suggested_tempo(track: TrackFacts) -> float:
 
 def straight_plan(track: TrackFacts, bpm: float) -> Plan:
     """A mix of the track alone at a tempo: key kept, level left as it is."""
-    entry = Entry(id="straight", track_id=track.id, gain_db=0.0, key_lock=True, tempo=bpm)
+    entry = Entry(id="straight", track_id=track.id, gain_db=0.0, key_lock=True, tempo=bpm, follows=Follows.STEADY)
     mix = Mix(name=track.title[:200] or "track", entries=(entry,), target_lufs=None)
     return plan(mix, {track.id: track})
 

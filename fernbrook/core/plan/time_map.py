@@ -14,12 +14,14 @@ from itertools import pairwise
 import numpy as np
 
 from fernbrook.core.mix.entries import Played
-from fernbrook.core.plan.tempo_map import TempoMap
+from fernbrook.core.tempo_map import TempoMap
 from fernbrook.core.track import FloatArray
 
 INAUDIBLE = 1e-3
 """A change of speed by less than this is played by resampling: 1.7 cents."""
 EXACT = 1e-9
+JUST_AFTER = 1e-7
+"""Beats by which a place on a line is looked at after it, where rounding may have put it a hair before."""
 BLOCK_BEATS = 8
 """A stretch works in blocks of so many beats of the grid, so that a render may begin anywhere and come out the same."""
 LONGEST_BLOCK_S = 4.5
@@ -82,6 +84,8 @@ class TimeMap:
         n = 9 if self.played.grid.is_constant else max(9, int(2 * (end_beat - start_beat)) + 1)
         inset = 1e-9 * (end_beat - start_beat)
         beats = np.linspace(start_beat + inset, end_beat - inset, n)
+        # Where both step on one beat, neither is to be looked at before it and the other after it.
+        beats[:-1] += min(JUST_AFTER, inset)
         return np.asarray(self.tempo.bpm_at(beats) / self.played.bpm_at(beats - self.offset))
 
     def farthest_speed(self, start_beat: float, end_beat: float) -> float:

@@ -221,7 +221,24 @@ class TempoFrom(GridCommand):
 
     @override
     def words(self) -> str:
-        return f"new tempo of {self.bpm:g} BPM from beat {self.beat:g}"
+        return f"new tempo of {self.bpm:g} BPM from here on"
+
+
+class RampFrom(GridCommand):
+    """From a beat on, over so many beats, to a tempo that then holds."""
+
+    kind: Literal["ramp_from"] = "ramp_from"
+    beat: Beat
+    beats: float = Field(gt=0.0, le=4096.0)
+    bpm: float = Field(ge=MIN_BPM, le=MAX_BPM)
+
+    @override
+    def edit(self, grid: Grid) -> Grid:
+        return grid_edits.ramp_from(grid, self.beat, self.beats, self.bpm)
+
+    @override
+    def words(self) -> str:
+        return f"ramp to {self.bpm:g} BPM over {self.beats:g} beats"
 
 
 class PutGrid(MarkupCommand):

@@ -1,7 +1,7 @@
 """The beat grid of a track: which moment of the audio is which beat.
 
-A grid is piecewise linear between anchors. One anchor and a tempo describe a machine-made track, a second
-tempo after an anchor a change in mid-track, an anchor every beat a live player.
+Between anchors a grid has one tempo, or a ramp from one to another. One anchor and a tempo describe a machine-made
+track, a second tempo after an anchor a change in mid-track, an anchor every beat a live player.
 """
 
 from __future__ import annotations
@@ -20,19 +20,34 @@ FloatArray = NDArray[np.float64]
 MIN_BPM = 20.0
 MAX_BPM = 400.0
 MOST_ANCHORS = 50_000
+MIN_RAMP, MAX_RAMP = 0.05, 20.0
+MEANT_STEP = 0.04
+"""A tempo that changes by a larger share than this, from one stretch to the next, is meant to."""
+MEANT_BEATS = 8.0
 
 
 class Anchor(Value):
-    """Ties a moment of the audio to a beat of the grid."""
+    """Ties a moment of the audio to a beat of the grid.
+
+    ``ramp`` is the tempo at the end of the stretch that begins here over that at its start: 1 where it has one tempo,
+    as it has after the last anchor.
+    """
 
     time_s: Seconds
     beat: Beat
+    ramp: float = Field(default=1.0, ge=MIN_RAMP, le=MAX_RAMP)
+
+    def at(self, time_s: float, beat: float) -> Anchor:
+        """The anchor elsewhere, with its ramp."""
+        return self.model_copy(update={"time_s": time_s, "beat": beat})
 
 
 class Grid(Value):
     """Anchors, strictly rising in time and beat, with the tempo before the first and after the last.
 
-    Beat 0 is the first downbeat; beats before it are negative.
+    Beat 0 is the first downbeat; beats before it are negative. A ramp is linear in beats, as the tempo map of a mix is:
+    over L beats from v0 to v1 = r v0, beat b lies 60 / k * log(1 + k b / v0) after its anchor, with k = (v1 - v0) / L.
+    All L take the time between the anchors, T, so v0 = 60 L log(r) / (T (r - 1)).
     """
 
     anchors: tuple[Anchor, ...] = Field(min_length=1, max_length=MOST_ANCHORS)
@@ -48,6 +63,8 @@ class Grid(Value):
                     f"anchors must rise in time and beat: {later.beat:g} at {later.time_s:g} s "
                     f"follows {earlier.beat:g} at {earlier.time_s:g} s"
                 )
+        if self.anchors[-1].ramp != 1.0:
+            raise ValueError("a ramp goes from one anchor to the next: the last one begins none")
         return self
 
     @classmethod
@@ -95,9 +112,53 @@ class Grid(Value):
         return np.concatenate(([self.bpm_before], inner, [self.bpm_after]))
 
     @cached_property
+    def _starts(self) -> FloatArray:
+        """Tempo at the start of each stretch."""
+        ramp = self._ramps
+        is_ramp = ramp != 1.0
+        safe = np.where(is_ramp, ramp, 2.0)
+        return np.asarray(self._bpm * np.where(is_ramp, np.log(safe) / (safe - 1.0), 1.0))
+
+    @cached_property
+    def _ramps(self) -> FloatArray:
+        return np.array([1.0, *(a.ramp for a in self.anchors[:-1]), 1.0])
+
+    @cached_property
+    def _slopes(self) -> FloatArray:
+        """BPM per beat within each stretch; 0 where it has one tempo."""
+        lengths = np.concatenate(([1.0], np.diff(self._beats), [1.0]))
+        return np.asarray(self._starts * (self._ramps - 1.0) / lengths)
+
+    @cached_property
     def is_constant(self) -> bool:
         """Whether one tempo describes the whole track."""
-        return bool(np.ptp(self._bpm) < 1e-9)
+        return bool(np.ptp(self._bpm) < 1e-9 and np.all(self._ramps == 1.0))
+
+    @cached_property
+    def means_its_changes(self) -> bool:
+        """Whether the tempo changes on purpose rather than wandering as a player does: by ``MEANT_STEP`` in a ramp, or
+        between two stretches of ``MEANT_BEATS`` or more that lie less than that apart."""
+        begins = np.concatenate(([-np.inf], self._beats))
+        ends = np.concatenate((self._beats, [np.inf]))
+        long = np.flatnonzero(ends - begins >= MEANT_BEATS)
+        ramped = np.abs(np.log(self._ramps[long])) > MEANT_STEP
+        steps = np.abs(np.log(self._starts[long[1:]] / (self._starts * self._ramps)[long[:-1]]))
+        near = begins[long[1:]] - ends[long[:-1]] < MEANT_BEATS
+        return bool(np.any(ramped) or np.any(steps[near] > MEANT_STEP))
+
+    @property
+    def extremes(self) -> tuple[float, float]:
+        """The lowest and the highest tempo that there is."""
+        ends = np.concatenate((self._starts, self._starts * self._ramps))
+        return float(ends.min()), float(ends.max())
+
+    @property
+    def course(self) -> list[tuple[float, float]]:
+        """The tempo as pairs of beat and BPM: linear between them, level outside, two on one beat where it steps."""
+        beats = np.repeat(self._beats, 2)
+        ends = self._starts * self._ramps
+        bpm = np.stack((ends[:-1], self._starts[1:]), axis=1).ravel()
+        return [(float(b), float(v)) for b, v in zip(beats, bpm, strict=True)]
 
     @property
     def stretch_tempi(self) -> FloatArray:
@@ -109,19 +170,37 @@ class Grid(Value):
         b = np.asarray(beats, dtype=np.float64)
         stretch = np.searchsorted(self._beats, b, side="right")
         anchor = np.maximum(stretch - 1, 0)
-        return np.asarray(self._times[anchor] + (b - self._beats[anchor]) * (60.0 / self._bpm[stretch]))
+        past = b - self._beats[anchor]
+        level = past * (60.0 / self._bpm[stretch])
+        slope = self._slopes[stretch]
+        if not np.any(slope):
+            return np.asarray(self._times[anchor] + level)
+        is_ramp = slope != 0.0
+        safe = np.where(is_ramp, slope, 1.0)
+        ramped = 60.0 / safe * np.log1p(np.where(is_ramp, slope, 0.0) * past / self._starts[stretch])
+        return np.asarray(self._times[anchor] + np.where(is_ramp, ramped, level))
 
     def beat_at(self, times_s: ArrayLike) -> FloatArray:
         """Beats at the given seconds of audio; the exact inverse of ``time_at``."""
         t = np.asarray(times_s, dtype=np.float64)
         stretch = np.searchsorted(self._times, t, side="right")
         anchor = np.maximum(stretch - 1, 0)
-        return np.asarray(self._beats[anchor] + (t - self._times[anchor]) * (self._bpm[stretch] / 60.0))
+        past = t - self._times[anchor]
+        level = past * (self._bpm[stretch] / 60.0)
+        slope = self._slopes[stretch]
+        if not np.any(slope):
+            return np.asarray(self._beats[anchor] + level)
+        is_ramp = slope != 0.0
+        safe = np.where(is_ramp, slope, 1.0)
+        ramped = self._starts[stretch] / safe * np.expm1(np.where(is_ramp, slope, 0.0) * past / 60.0)
+        return np.asarray(self._beats[anchor] + np.where(is_ramp, ramped, level))
 
     def bpm_at(self, beats: ArrayLike) -> FloatArray:
         """Tempo in BPM at the given beats; on an anchor, that of the stretch which begins there."""
         b = np.asarray(beats, dtype=np.float64)
-        return np.asarray(self._bpm[np.searchsorted(self._beats, b, side="right")])
+        stretch = np.searchsorted(self._beats, b, side="right")
+        past = b - self._beats[np.maximum(stretch - 1, 0)]
+        return np.asarray(self._starts[stretch] + self._slopes[stretch] * past)
 
     def ticks(self, start_s: float, end_s: float) -> tuple[FloatArray, np.ndarray]:
         """The moments of all beats in [start_s, end_s), and which of them begin a bar."""
@@ -143,8 +222,11 @@ class Grid(Value):
         represent a digitized line", Cartographica 10(2), 1973, with the distance taken in time.
         """
         times, beats = self._times, self._beats
-        keep = {0, len(times) - 1}
-        spans = [(0, len(times) - 1)]
+        # A ramp is what its two anchors make of it.
+        ramps = [i for i, a in enumerate(self.anchors[:-1]) if a.ramp != 1.0]
+        borders = sorted({0, len(times) - 1, *ramps, *(i + 1 for i in ramps)})
+        keep = set(borders)
+        spans = list(pairwise(borders))
         while spans:
             begin, end = spans.pop()
             if end - begin < 2:
@@ -163,7 +245,7 @@ class Grid(Value):
     def counted(self, beats_per_beat: float, zero_beat: float) -> Grid:
         """The same moments counted otherwise: ``beats_per_beat`` new ones for each beat, 0 at ``zero_beat``."""
         return Grid(
-            anchors=tuple(Anchor(time_s=a.time_s, beat=(a.beat - zero_beat) * beats_per_beat) for a in self.anchors),
+            anchors=tuple(a.at(a.time_s, (a.beat - zero_beat) * beats_per_beat) for a in self.anchors),
             bpm_before=self.bpm_before * beats_per_beat,
             bpm_after=self.bpm_after * beats_per_beat,
             beats_per_bar=self.beats_per_bar,
@@ -171,9 +253,7 @@ class Grid(Value):
 
     def slid(self, by_s: float) -> Grid:
         """The whole grid moved in time."""
-        return self.model_copy(
-            update={"anchors": tuple(Anchor(time_s=a.time_s + by_s, beat=a.beat) for a in self.anchors)}
-        )
+        return self.model_copy(update={"anchors": tuple(a.at(a.time_s + by_s, a.beat) for a in self.anchors)})
 
 
 STAND_IN_BPM = 120.0

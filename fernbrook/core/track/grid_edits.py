@@ -14,6 +14,7 @@ from fernbrook.core.track.grid import MAX_BPM, MIN_BPM, Anchor, Grid
 from fernbrook.errors import RefusedError
 
 SAME_BEAT = 1e-6
+SAME_TEMPO = 1e-6
 
 
 class GridEditError(RefusedError):
@@ -22,12 +23,12 @@ class GridEditError(RefusedError):
 
 def slide(grid: Grid, by_s: float) -> Grid:
     """Move the whole grid in time. All distances are held."""
-    return _made(tuple(Anchor(time_s=a.time_s + by_s, beat=a.beat) for a in grid.anchors), grid)
+    return _made(tuple(a.at(a.time_s + by_s, a.beat) for a in grid.anchors), grid)
 
 
 def count_from(grid: Grid, beat: float) -> Grid:
     """Count from another beat: it becomes beat 0, the first of bar 1. All moments are held."""
-    return _made(tuple(Anchor(time_s=a.time_s, beat=a.beat - beat) for a in grid.anchors), grid)
+    return _made(tuple(a.at(a.time_s, a.beat - beat) for a in grid.anchors), grid)
 
 
 def first_of_bar(grid: Grid, beat: float) -> Grid:
@@ -50,8 +51,8 @@ def scale(grid: Grid, factor: float) -> Grid:
 
     The moment of beat 0 and those of all lines that remain are held.
     """
-    for bpm in (grid.bpm_before, grid.bpm_after, *grid.stretch_tempi):
-        _check(float(bpm) * factor)
+    for bpm in grid.extremes:
+        _check(bpm * factor)
     return grid.counted(factor, 0.0)
 
 
@@ -63,8 +64,8 @@ def round_tempo(grid: Grid, about_beat: float) -> Grid:
 def move_line(grid: Grid, beat: float, to_s: float) -> Grid:
     """Put a line at another moment.
 
-    The anchors next to it are held, and the tempo between follows. A grid of one tempo stays one: it is stretched about
-    its anchor, or slid where the anchor's own line is moved.
+    The anchors next to it are held, and the tempo between follows: a ramp keeps its rise. A grid of one tempo stays
+    one: it is stretched about its anchor, or slid where the anchor's own line is moved.
     """
     if len(grid.anchors) == 1:
         anchor = grid.anchors[0]
@@ -73,23 +74,43 @@ def move_line(grid: Grid, beat: float, to_s: float) -> Grid:
         if grid.is_constant:
             bpm = 60.0 * (beat - anchor.beat) / (to_s - anchor.time_s) if to_s != anchor.time_s else -1.0
             return set_tempo(grid, _check(bpm), anchor.beat)
-    others = [a for a in grid.anchors if abs(a.beat - beat) >= SAME_BEAT]
-    return _through(sorted([*others, Anchor(time_s=to_s, beat=beat)], key=lambda a: a.beat), grid)
+    split = _with_anchor(grid, beat)
+    return _through([a.at(to_s, beat) if abs(a.beat - beat) < SAME_BEAT else a for a in split], grid)
 
 
 def add_anchor(grid: Grid, beat: float) -> Grid:
     """Hold a line where it is from now on. All moments are held."""
     if any(abs(a.beat - beat) < SAME_BEAT for a in grid.anchors):
         raise GridEditError("There is an anchor on this line already.")
-    new = Anchor(time_s=float(grid.time_at(beat)), beat=beat)
-    return _made(tuple(sorted([*grid.anchors, new], key=lambda a: a.beat)), grid)
+    return _made(tuple(_with_anchor(grid, beat)), grid)
+
+
+def _with_anchor(grid: Grid, beat: float) -> list[Anchor]:
+    """The anchors of a grid with one on a line, without which its moments are the same: a ramp is cut in two."""
+    before = [a for a in grid.anchors if a.beat < beat - SAME_BEAT]
+    after = [a for a in grid.anchors if a.beat > beat + SAME_BEAT]
+    if len(before) + len(after) < len(grid.anchors):
+        return list(grid.anchors)
+    here = Anchor(time_s=float(grid.time_at(beat)), beat=beat)
+    if before and after and before[-1].ramp != 1.0:
+        first, now = (float(bpm) for bpm in grid.bpm_at([before[-1].beat, beat]))
+        rise = before[-1].ramp
+        before[-1] = before[-1].model_copy(update={"ramp": now / first})
+        here = here.model_copy(update={"ramp": rise * first / now})
+    return [*before, here, *after]
 
 
 def remove_anchor(grid: Grid, beat: float) -> Grid:
-    """Let go of an anchor: the tempo between its neighbours becomes one. The other anchors are held."""
-    rest = [a for a in grid.anchors if abs(a.beat - beat) >= SAME_BEAT]
-    if len(rest) == len(grid.anchors):
+    """Let go of an anchor: the tempo between its neighbours becomes one, or one ramp where there were two. The other
+    anchors are held."""
+    place = next((i for i, a in enumerate(grid.anchors) if abs(a.beat - beat) < SAME_BEAT), None)
+    if place is None:
         raise GridEditError("There is no anchor on this line.")
+    rest = [a for i, a in enumerate(grid.anchors) if i != place]
+    if 0 < place < len(rest):
+        ramps = [grid.anchors[i].ramp for i in (place - 1, place)]
+        rise = ramps[0] * ramps[1] if all(r != 1.0 for r in ramps) else 1.0
+        rest[place - 1] = rest[place - 1].model_copy(update={"ramp": rise})
     if not rest:
         raise GridEditError("A grid needs at least one anchor. Slide it instead.")
     return _made(tuple(rest), grid)
@@ -98,16 +119,40 @@ def remove_anchor(grid: Grid, beat: float) -> Grid:
 def tempo_from(grid: Grid, beat: float, bpm: float) -> Grid:
     """A new tempo from a line on, to the end. All before it, and the line, are held."""
     _check(bpm)
-    here = Anchor(time_s=float(grid.time_at(beat)), beat=beat)
-    before = [a for a in grid.anchors if a.beat < beat - SAME_BEAT]
-    bpm_before = grid.bpm_before if before else float(grid.bpm_at(beat - SAME_BEAT))
-    return grid.model_copy(update={"anchors": (*before, here), "bpm_before": bpm_before, "bpm_after": bpm})
+    up_to = _up_to(grid, beat)
+    bpm_before = grid.bpm_before if len(up_to) > 1 else float(grid.bpm_at(beat - SAME_BEAT))
+    return grid.model_copy(update={"anchors": tuple(up_to), "bpm_before": bpm_before, "bpm_after": bpm})
+
+
+def ramp_from(grid: Grid, beat: float, beats: float, bpm: float) -> Grid:
+    """A ramp from a line on, over so many beats, to a tempo that holds to the end. All before it, and the line, are
+    held; the ramp begins at the tempo that the line has."""
+    _check(bpm)
+    if beats <= 0.0:
+        raise GridEditError(f"A ramp takes more than {beats:g} beats.")
+    up_to = _up_to(grid, beat)
+    from_bpm = float(grid.bpm_at(beat))
+    rise = bpm / from_bpm
+    if abs(rise - 1.0) < SAME_TEMPO:
+        raise GridEditError(f"The tempo here is {from_bpm:.4g} BPM already: there is nothing to ramp to.")
+    takes_s = 60.0 * beats / (bpm - from_bpm) * float(np.log(rise))
+    here = up_to[-1].model_copy(update={"ramp": rise})
+    over = Anchor(time_s=here.time_s + takes_s, beat=here.beat + beats)
+    bpm_before = grid.bpm_before if len(up_to) > 1 else float(grid.bpm_at(beat - SAME_BEAT))
+    made = _made((*up_to[:-1], here, over), grid)
+    return made.model_copy(update={"bpm_before": bpm_before, "bpm_after": bpm})
+
+
+def _up_to(grid: Grid, beat: float) -> list[Anchor]:
+    """The anchors up to a line, which the last one holds, free of what follows."""
+    anchors = [a for a in _with_anchor(grid, beat) if a.beat < beat + SAME_BEAT]
+    return [*anchors[:-1], anchors[-1].model_copy(update={"ramp": 1.0})]
 
 
 def replace_span(grid: Grid, times_s: ArrayLike, beats: ArrayLike) -> Grid:
     """Anchors through measured lines over a span. Lines outside the span are held, but for those next to it."""
     t, b = np.asarray(times_s, dtype=np.float64), np.asarray(beats, dtype=np.float64)
-    outside = [a for a in _held_outside(grid, float(b[0]), float(b[-1]))]
+    outside = _held_outside(grid, float(b[0]), float(b[-1]))
     new = [Anchor(time_s=float(x), beat=float(y)) for x, y in zip(t, b, strict=True)]
     return _made(tuple(sorted([*outside, *new], key=lambda a: a.beat)), grid)
 
@@ -124,12 +169,14 @@ def with_span_of(grid: Grid, other: Grid, start_s: float, end_s: float) -> Grid:
     new = [Anchor(time_s=float(t), beat=float(begin + n)) for n, t in enumerate(times)]
     follows = int(np.ceil(float(grid.beat_at(times[-1])) + 0.5))
     before = [a for a in grid.anchors if a.beat < begin - 1]
-    after = [a for a in grid.anchors if a.beat > follows]
     if float(grid.time_at(begin - 1)) > 0.0:  # something of the track comes before it
-        before.append(Anchor(time_s=float(grid.time_at(begin - 1)), beat=float(begin - 1)))
+        before = _up_to(grid, float(begin - 1))
+    if before:
+        before[-1] = before[-1].model_copy(update={"ramp": 1.0})
+    held = [a for a in _with_anchor(grid, float(follows)) if a.beat > follows - SAME_BEAT]
     after = [
-        Anchor(time_s=float(grid.time_at(follows)), beat=float(end + 1)),
-        *(Anchor(time_s=a.time_s, beat=a.beat + end + 1 - follows) for a in after),
+        held[0].at(held[0].time_s, float(end + 1)),
+        *(a.at(a.time_s, a.beat + end + 1 - follows) for a in held[1:]),
     ]
     made = _made((*before, *new, *after), grid)
     if not before:
@@ -156,8 +203,12 @@ def tapped(times_s: ArrayLike, beats_per_bar: int = 4) -> Grid:
 def _held_outside(grid: Grid, first: float, last: float) -> list[Anchor]:
     """Anchors outside a span, and one a bar away on either side, so that what lies beyond stays."""
     edges = [first - grid.beats_per_bar, last + grid.beats_per_bar]
-    kept = [a for a in grid.anchors if a.beat < edges[0] or a.beat > edges[1]]
-    return [*kept, *(Anchor(time_s=float(grid.time_at(e)), beat=e) for e in edges)]
+    edged = grid.model_copy(update={"anchors": tuple(_with_anchor(grid, edges[0]))})
+    held = _with_anchor(edged, edges[1])
+    before = [a for a in held if a.beat < edges[0] + SAME_BEAT]
+    # What lies between is measured: the ramp that it may have been is over.
+    before[-1] = before[-1].model_copy(update={"ramp": 1.0})
+    return [*before, *(a for a in held if a.beat > edges[1] - SAME_BEAT)]
 
 
 def _check(bpm: float) -> float:
@@ -183,4 +234,5 @@ def _made(anchors: tuple[Anchor, ...], grid: Grid) -> Grid:
         if later.time_s <= earlier.time_s:
             raise GridEditError(f"The line of beat {later.beat:g} would lie before that of beat {earlier.beat:g}.")
         _check(60.0 * (later.beat - earlier.beat) / (later.time_s - earlier.time_s))
-    return grid.model_copy(update={"anchors": anchors})
+    last = anchors[-1].model_copy(update={"ramp": 1.0})
+    return grid.model_copy(update={"anchors": (*anchors[:-1], last)})

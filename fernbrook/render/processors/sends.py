@@ -12,7 +12,8 @@ from numpy.typing import NDArray
 from fernbrook.audio.effects import Response, Spectrum, repeats, room
 from fernbrook.audio.pace import SHORT_WIDTH, interpolate, margin
 from fernbrook.core.mix.curves import CONTROLS, Control, Processor
-from fernbrook.core.plan import RATE, Automation, TempoMap
+from fernbrook.core.plan import RATE, Automation
+from fernbrook.core.tempo_map import TempoMap
 from fernbrook.render.beats import beats_at
 from fernbrook.render.blocks import BLOCK, Kept
 

@@ -6,7 +6,7 @@ from dataclasses import replace
 from enum import StrEnum
 from typing import Any
 
-from fernbrook.core.mix.transitions import Kind, handed_over_at
+from fernbrook.core.mix.transitions import Kind, Transition, handed_over_at
 from fernbrook.core.plan import Plan, PlannedEntry, PlannedTransition, TimesAt, bar_beat, listed
 from fernbrook.core.track import CueRole
 from fernbrook.formats.cue_card import Card, cue_card
@@ -58,7 +58,7 @@ def _card(entry: PlannedEntry, number: int, start_s: float, plan: Plan) -> Card:
     said: dict[str, Any] = {
         "kind": WORDS[t.transition.kind],
         "start": f"{_at(out, t.transition.out_at)} of the last, on {_at(entry, t.transition.in_at)}",
-        "tempo": _tempo(out, entry),
+        "tempo": _tempo(out, entry, t.transition),
         "watch": _watch(entry, t, plan),
     }
     if t.transition.kind is Kind.BLEND:
@@ -78,10 +78,11 @@ def _at(entry: PlannedEntry, beat: float) -> str:
     return f"bar {bar_beat(beat, entry.heard.bar)}"
 
 
-def _tempo(out: PlannedEntry, into: PlannedEntry) -> str:
-    if abs(out.home_bpm - into.home_bpm) < SAME_BPM:
+def _tempo(out: PlannedEntry, into: PlannedEntry, t: Transition) -> str:
+    before, after = out.span.bpm_at(t.out_at), into.span.bpm_at(t.in_at + t.beats)
+    if abs(before - after) < SAME_BPM:
         return ""
-    return f"{out.home_bpm:.4g} → {into.home_bpm:.4g} BPM ({into.home_bpm / out.home_bpm - 1.0:+.1%})".replace("-", "−")
+    return f"{before:.4g} → {after:.4g} BPM ({after / before - 1.0:+.1%})".replace("-", "−")
 
 
 def _watch(entry: PlannedEntry, planned: PlannedTransition, plan: Plan) -> tuple[str, ...]:

@@ -30,7 +30,13 @@ from fernbrook.store.database import Database
 from fernbrook.store.folders import Folders
 from fernbrook.store.jobs import JobState, jobs_of_kind
 from fernbrook.store.stored import Stored
-from fernbrook.store.upgrades import as_it_was, render_order_1_to_2, render_order_6_to_7, with_plain_words
+from fernbrook.store.upgrades import (
+    as_it_was,
+    render_order_1_to_2,
+    render_order_6_to_7,
+    render_order_11_to_12,
+    with_plain_words,
+)
 from fernbrook.whole import write_whole
 
 EMPTY = "The mix is empty. Add tracks to its running order first."
@@ -46,6 +52,7 @@ KIND = JobKind(
             6: render_order_6_to_7,
             **dict.fromkeys(range(7, 10), as_it_was),
             10: with_plain_words,
+            11: render_order_11_to_12,
         },
     ),
     run=render_mix,

@@ -114,8 +114,7 @@ class Editing:
                 ways = self._folds(entry, PHRASE_BARS)
             except RefusedError:
                 continue
-            seconds = PHRASE_BARS * entry.heard.bar * 60.0 / entry.home_bpm
-            found += [(f, entry, seconds) for f in ways if f.likeness >= LEAST_ALIKE]
+            found += [(f, entry, _seconds_of(f, entry)) for f in ways if f.likeness >= LEAST_ALIKE]
         return sorted(found, key=lambda c: -c[0].likeness)
 
     def _folds(self, entry: PlannedEntry, bars: int) -> list[Fold]:
@@ -145,7 +144,7 @@ class Editing:
         edit = _repeat(fold, per_bar) if longer else _skip(fold, per_bar)
         what = "heard twice" if longer else "left out"
         words = f"Bars {fold.start + 1} to {fold.end} {what}; both sides are {fold.likeness:.0%} alike"
-        seconds = (fold.end - fold.start) * entry.heard.bar * 60.0 / entry.home_bpm
+        seconds = _seconds_of(fold, entry)
         command = EditEntries(entries=(EntryEdits(entry_id=entry.entry.id, edits=(edit,)),))
         return FoldProposal(fold, words, seconds if longer else -seconds, command)
 
@@ -189,3 +188,10 @@ def _vectors_of(path: Path, _written: int, track: _Track) -> tuple[Vectors, int]
         Features.from_bytes(path.read_bytes()).harmony, track.facts.riding_grid, bars.first, bars.first + len(bars.line)
     )
     return vectors, bars.first
+
+
+def _seconds_of(fold: Fold, entry: PlannedEntry) -> float:
+    """How long the bars of a fold take where they are first heard."""
+    per_bar = entry.track.riding_grid.beats_per_bar
+    at = entry.heard.place_of(fold.start * per_bar) or 0.0
+    return entry.span.seconds_between(at, at + (fold.end - fold.start) * entry.heard.bar)

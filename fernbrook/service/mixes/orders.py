@@ -35,11 +35,11 @@ from fernbrook.store.jobs import jobs_of_kind
 from fernbrook.store.stored import Stored
 from fernbrook.store.tables import JobRow
 from fernbrook.store.tracks import facts_of
-from fernbrook.store.upgrades import with_plain_words
+from fernbrook.store.upgrades import as_it_was, with_plain_words
 
 KIND = JobKind(
     name="order",
-    order=Stored(SearchOrder, {1: with_plain_words}),
+    order=Stored(SearchOrder, {1: with_plain_words, 2: as_it_was}),
     run=find_orders,
     finish=nothing_more,
     again=True,

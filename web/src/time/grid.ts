@@ -1,6 +1,6 @@
 import type { Grid } from '../api/types'
 
-/** A track's grid for drawing: beats and seconds, piecewise linear, as `core/track/grid.py` has it. */
+/** A track's grid for drawing: beats and seconds, in stretches of one tempo and in ramps, as `core/track/grid.py` has it. */
 export class BeatGrid {
   private readonly times: number[]
   private readonly beats: number[]
@@ -22,21 +22,39 @@ export class BeatGrid {
     const beat = entryBeat / this.count
     const i = lastNotAfter(this.beats, beat)
     const from = Math.max(i, 0)
-    return this.times[from]! + (beat - this.beats[from]!) * (60 / this.bpmAfter(i))
+    const { bpm, slope } = this.stretch(i)
+    const past = beat - this.beats[from]!
+    return this.times[from]! + (slope ? (60 / slope) * Math.log1p((slope * past) / bpm) : past * (60 / bpm))
   }
 
   /** The beat of the entry at a moment of its audio. */
   beatAt(time: number): number {
     const i = lastNotAfter(this.times, time)
     const from = Math.max(i, 0)
-    return (this.beats[from]! + (time - this.times[from]!) * (this.bpmAfter(i) / 60)) * this.count
+    const { bpm, slope } = this.stretch(i)
+    const past = time - this.times[from]!
+    const beats = slope ? (bpm / slope) * Math.expm1((slope * past) / 60) : past * (bpm / 60)
+    return (this.beats[from]! + beats) * this.count
   }
 
-  /** Tempo of the stretch that begins with anchor `i`; -1 lies before the first. */
-  private bpmAfter(i: number): number {
-    if (i < 0) return this.grid.bpm_before
-    if (i >= this.times.length - 1) return this.grid.bpm_after
-    return (60 * (this.beats[i + 1]! - this.beats[i]!)) / (this.times[i + 1]! - this.times[i]!)
+  /** The tempo at a beat of the entry, in its beats a minute. */
+  bpmAt(entryBeat: number): number {
+    const beat = entryBeat / this.count
+    const i = lastNotAfter(this.beats, beat)
+    const { bpm, slope } = this.stretch(i)
+    return (bpm + slope * (beat - this.beats[Math.max(i, 0)]!)) * this.count
+  }
+
+  /** The tempo at the start of the stretch that begins with anchor `i`, and how many BPM it gains with each beat; -1 lies before the first. */
+  private stretch(i: number): { bpm: number; slope: number } {
+    if (i < 0) return { bpm: this.grid.bpm_before, slope: 0 }
+    if (i >= this.times.length - 1) return { bpm: this.grid.bpm_after, slope: 0 }
+    const beats = this.beats[i + 1]! - this.beats[i]!
+    const mean = (60 * beats) / (this.times[i + 1]! - this.times[i]!)
+    const ramp = this.grid.anchors[i]!.ramp
+    if (ramp === 1) return { bpm: mean, slope: 0 }
+    const bpm = (mean * Math.log(ramp)) / (ramp - 1)
+    return { bpm, slope: (bpm * (ramp - 1)) / beats }
   }
 }
 

@@ -3,7 +3,7 @@
 from fernbrook.core.mix.commands.apply import AnyMixCommand, apply
 from fernbrook.core.mix.commands.command import CommandError, Id, MixCommand
 from fernbrook.core.mix.commands.edits import CopyEdits, EditEntries, EntryEdits, PlayAsRecorded, PutEdits, RemoveEdits
-from fernbrook.core.mix.commands.entry import SetCount, SetGain, SetHomeTempo, SetKeyLock, SetKeyShift
+from fernbrook.core.mix.commands.entry import SetCount, SetFollows, SetGain, SetHomeTempo, SetKeyLock, SetKeyShift
 from fernbrook.core.mix.commands.layers import PutLayers, RemoveLayers
 from fernbrook.core.mix.commands.order import (
     AddTracks,
@@ -95,6 +95,7 @@ __all__ = [
     "SetCurve",
     "SetCurves",
     "SetEffects",
+    "SetFollows",
     "SetGain",
     "SetGap",
     "SetHomeTempo",

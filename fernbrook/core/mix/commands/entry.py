@@ -7,7 +7,7 @@ from typing import Literal
 from typing_extensions import override
 
 from fernbrook.core.mix.commands.command import Id, MixCommand, index_of, with_entry
-from fernbrook.core.mix.entries import Bpm, Count, GainDb, KeyShift
+from fernbrook.core.mix.entries import Bpm, Count, Follows, GainDb, KeyShift
 from fernbrook.core.mix.model import Mix, Naming
 from fernbrook.core.track import Tracks
 
@@ -75,6 +75,31 @@ class SetHomeTempo(MixCommand):
     @override
     def words(self, naming: Naming) -> str:
         return f"set the tempo of {naming.entry(self.entry_id)}"
+
+
+class SetFollows(MixCommand):
+    """Set what the tempo of an entry goes by between its transitions; None is as its track suggests."""
+
+    kind: Literal["set_follows"] = "set_follows"
+    entry_id: Id
+    follows: Follows | None
+
+    @override
+    def rule(self, mix: Mix, tracks: Tracks) -> Mix:
+        return with_entry(mix, self.entry_id, follows=self.follows)
+
+    @override
+    def words(self, naming: Naming) -> str:
+        name = naming.entry(self.entry_id)
+        match self.follows:
+            case Follows.OWN:
+                return f"let {name} keep its own tempo"
+            case Follows.STEADY:
+                return f"make the tempo of {name} steady"
+            case Follows.MIX:
+                return f"let {name} go at the tempo of the mix"
+            case None:
+                return f"let {name} go as its track suggests"
 
 
 class SetCount(MixCommand):

@@ -106,7 +106,8 @@ class RecordRide(PairCommand):
     def rule(self, mix: Mix, tracks: Tracks) -> Mix:
         here, out, into = resolved(mix, self.pair, tracks)
         old, span = here.transition, out if self.side is Side.OUTGOING else into
-        length_s = old.beats_on(self.side, span.home_bpm) * 60.0 / span.home_bpm
+        at = old.out_at if self.side is Side.OUTGOING else old.in_at
+        length_s = span.seconds_between(at, at + span.beats_of(old, self.side))
         if length_s <= 0:
             raise CommandError("There is no overlap to ride over here. Give the cut a lead, or choose a blend.")
         if any(later.at < earlier.at for earlier, later in pairwise(self.moves)):

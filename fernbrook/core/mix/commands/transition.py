@@ -196,8 +196,8 @@ NO_LENGTH = {
 def _refuse_outside(t: Transition, room: Room, out: Span, into: Span) -> None:
     """Say which border a transition would cross."""
     slack = 1e-6
-    out_beats = 0.0 if t.kind is Kind.CUT else t.beats_on(Side.OUTGOING, out.home_bpm)
-    in_beats = t.beats_on(Side.INCOMING, into.home_bpm)
+    out_beats = 0.0 if t.kind is Kind.CUT else out.beats_of(t, Side.OUTGOING)
+    in_beats = into.beats_of(t, Side.INCOMING)
     checks = (
         (
             t.out_at - t.lead < room.out_from - slack,
@@ -232,4 +232,4 @@ def _faded(here: Placed, out: Span, into: Span) -> Transition:
     old = here.transition
     if old.kind is not Kind.BLEND:
         return default_fade(old.pair, out, into, FADE_S)
-    return reshaped(old, fade_shape(min(old.beats * 60.0 / out.home_bpm, LONGEST_FADE_S)), 0.0)
+    return reshaped(old, fade_shape(min(out.seconds_between(old.out_at, old.out_at + old.beats), LONGEST_FADE_S)), 0.0)

@@ -2,6 +2,7 @@
 
 from fernbrook.core.mix.entries.arranged_table import table_of
 from fernbrook.core.mix.entries.arrangement import CLOSE, Arrangement
+from fernbrook.core.mix.entries.course import course_of
 from fernbrook.core.mix.entries.entry import (
     CEILING_DBTP,
     COUNTS,
@@ -9,6 +10,7 @@ from fernbrook.core.mix.entries.entry import (
     Bpm,
     Count,
     Entry,
+    Follows,
     GainDb,
     KeyShift,
     Place,
@@ -30,12 +32,14 @@ __all__ = [
     "Count",
     "Entry",
     "Fold",
+    "Follows",
     "GainDb",
     "KeyShift",
     "Place",
     "Played",
     "bent_least",
     "blocks_of",
+    "course_of",
     "folds",
     "joined",
     "put_before",

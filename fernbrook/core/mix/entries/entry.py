@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from enum import StrEnum
 from typing import Annotated
 
 from pydantic import AfterValidator, Field
@@ -37,10 +38,22 @@ Place = Annotated[int, Field(le=10_000), AfterValidator(_a_place)]
 """A place in the order: 1 is the first, ``LAST`` the last however many there are."""
 
 
+class Follows(StrEnum):
+    """What the tempo of an entry goes by between its transitions."""
+
+    OWN = "own"
+    """The tempo of its track, wherever that goes."""
+    STEADY = "steady"
+    """One tempo, to which its track is bent."""
+    MIX = "mix"
+    """The tempo that the mix has when it comes in."""
+
+
 class Entry(Value):
     """One use of a track in a mix.
 
-    ``gain_db`` None means: brought to the mix's target loudness. ``tempo`` None means: the track's own.
+    ``gain_db`` None means: brought to the mix's target loudness. ``tempo`` is that at which it begins, None its track's
+    own; ``follows`` says what it goes by from there, None as its track suggests.
     ``count`` is how many beats of the mix one beat of the grid is: an 87 BPM track with count 2 rides at 174.
     ``key_shift`` moves its pitch by semitones, whatever its tempo does. ``fixed`` is the place that it keeps in the
     order, ``with_next`` that the entry after it stays after it. ``edits`` are what is heard otherwise than recorded;
@@ -52,6 +65,7 @@ class Entry(Value):
     gain_db: GainDb | None = None
     key_lock: bool = True
     tempo: Bpm | None = None
+    follows: Follows | None = None
     count: Count = 1.0
     key_shift: KeyShift = 0
     fixed: Place | None = None
@@ -68,22 +82,35 @@ class Entry(Value):
         """The key in which the entry sounds; None where that of its track is not known."""
         return None if track.key is None else _shifted(track.key, self.key_shift)
 
-    def own_bpm(self, track: TrackFacts) -> float:
-        """The track's own tempo as this entry counts it.
+    def goes_by(self, track: TrackFacts) -> Follows:
+        """What its tempo goes by: as set, else that of its track where this changes on purpose."""
+        if self.follows is not None:
+            return self.follows
+        return Follows.OWN if track.riding_grid.means_its_changes else Follows.STEADY
 
-        That of a steady track is used as it is, so that it passes untouched; a wandering one has its mean, rounded to
-        a hundredth.
+    def own_bpm(self, track: TrackFacts) -> float:
+        """The track's own tempo as this entry counts it: where it begins to sound, if it goes by that.
+
+        That of a steady track is used as it is, so that it passes untouched; a wandering one that is made steady has
+        its mean, rounded to a hundredth.
         """
-        return self.count * _mean_bpm(track)
+        follows_own = self.goes_by(track) is Follows.OWN
+        return self.count * (_first_bpm(track) if follows_own else _mean_bpm(track))
 
     def home_bpm(self, track: TrackFacts) -> float:
-        """The tempo at which the entry plays between its transitions: as set, or its own."""
+        """The tempo at which the entry begins: as set, or its own."""
         return self.own_bpm(track) if self.tempo is None else self.tempo
 
 
 @remembered
 def _shifted(key: KeyFact, semitones: int) -> KeyFact:
     return key.model_copy(update={"key": key.key.shifted(semitones)})
+
+
+@remembered
+def _first_bpm(track: TrackFacts) -> float:
+    grid = track.riding_grid
+    return float(grid.bpm_at(grid.beat_at(track.sound_start_s)))
 
 
 @remembered

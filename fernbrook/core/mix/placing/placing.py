@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass, replace
 from itertools import pairwise
 
-from fernbrook.core.mix.entries import Arrangement, Entry, table_of
+from fernbrook.core.mix.entries import Arrangement, Entry, Follows, course_of, table_of
 from fernbrook.core.mix.model import Fading, Mix, Untouched
 from fernbrook.core.mix.placing.proposals import Meeting, Proposal, best_place, proposals
 from fernbrook.core.mix.transitions import (
@@ -20,6 +20,7 @@ from fernbrook.core.mix.transitions import (
     transition_of,
 )
 from fernbrook.core.remembered import remembered
+from fernbrook.core.tempo_map import TempoMap
 from fernbrook.core.track import (
     LARGEST_SHARE,
     PHRASE_BARS,
@@ -69,7 +70,7 @@ class Span:
     """The beats of an entry that carry sound, how many of them are a bar, and where its cues would have it meet others.
 
     ``reach`` is how far it can sound where something is repeated until it has left, else its end.
-    ``first_sound`` and ``last_sound`` are where it sounds to the moment, ``home_bpm`` is its tempo in the mix; an entry
+    ``first_sound`` and ``last_sound`` are where it sounds to the moment, ``course`` is its tempo in the mix; an entry
     is ``counted`` where it has a grid. The cues are those that decide: set by hand, else suggested, else None;
     ``own_in`` and ``own_out`` are those set by hand alone.
     """
@@ -80,7 +81,7 @@ class Span:
     bar: float
     first_sound: float
     last_sound: float
-    home_bpm: float
+    course: TempoMap
     counted: bool
     mix_in: float | None = None
     mix_out: float | None = None
@@ -98,12 +99,43 @@ class Span:
         The first sound of a beat may come a hair after it, and the last hit of a track falls short of the bar line
         that closes it; the lines are where the span starts and ends.
         """
-        return _span_of(Arrangement.of(entry, track), entry.home_bpm(track), entry.key_of(track), track)
+        return _span_of(Arrangement.of(entry, track), course_of(entry, track), entry.key_of(track), track)
 
     @property
     def beats(self) -> float:
         """How many there are."""
         return max(0.0, self.end - self.start)
+
+    @property
+    def home_bpm(self) -> float:
+        """The tempo at which it begins to sound."""
+        return self.bpm_at(self.first_sound)
+
+    @property
+    def _is_steady(self) -> bool:
+        return len(self.course.points) == 1
+
+    def bpm_at(self, beat: float) -> float:
+        """Its tempo on a beat."""
+        return float(self.course.bpm_at(beat))
+
+    def seconds_between(self, first: float, last: float) -> float:
+        """How long it takes by itself from one beat to another."""
+        if self._is_steady:
+            return (last - first) * 60.0 / self.home_bpm
+        begin, end = self.course.time_at([first, last])
+        return float(end - begin)
+
+    def beats_in(self, seconds: float, *, after: float) -> float:
+        """How many beats so many seconds take from a beat on; below 0, how many before it."""
+        if self._is_steady:
+            return seconds * self.home_bpm / 60.0
+        return float(self.course.beat_at(self.course.time_at(after) + seconds)) - after
+
+    def beats_of(self, transition: Transition, side: Side) -> float:
+        """How many of its beats the curves of its side of a transition run over."""
+        at = transition.out_at if side is Side.OUTGOING else transition.in_at
+        return transition.beats_on(side, self.beats_in(transition.seconds, after=at))
 
     def outgoing(self) -> Meeting | None:
         """The entry as it is left, in bars."""
@@ -130,7 +162,7 @@ class Span:
 
 
 @remembered
-def _span_of(heard: Arrangement, home_bpm: float, key: KeyFact | None, track: TrackFacts) -> Span:
+def _span_of(heard: Arrangement, course: TempoMap, key: KeyFact | None, track: TrackFacts) -> Span:
     first, reach = heard.extent_of(track.sound_start_s, track.last_sound_s)
     last = min(reach, heard.natural_end)
 
@@ -156,7 +188,7 @@ def _span_of(heard: Arrangement, home_bpm: float, key: KeyFact | None, track: Tr
         bar=heard.bar,
         first_sound=first,
         last_sound=last,
-        home_bpm=home_bpm,
+        course=course,
         counted=track.grid is not None,
     )
 
@@ -195,8 +227,20 @@ def facts_of(mix: Mix, tracks: Tracks) -> list[TrackFacts]:
 
 
 def spans_of(mix: Mix, tracks: Tracks) -> list[Span]:
-    """The sounding span of each entry, in order; raises as ``facts_of`` does."""
-    return [Span.of(entry, track) for entry, track in zip(mix.entries, facts_of(mix, tracks), strict=True)]
+    """The sounding span of each entry, in order; raises as ``facts_of`` does. One that goes by the mix has the tempo
+    that the one before it ends with."""
+    spans: list[Span] = []
+    for entry, track in zip(mix.entries, facts_of(mix, tracks), strict=True):
+        span = Span.of(entry, track)
+        if spans and entry.goes_by(track) is Follows.MIX:
+            span = _at_tempo(span, spans[-1].bpm_at(spans[-1].end))
+        spans.append(span)
+    return spans
+
+
+@remembered
+def _at_tempo(span: Span, bpm: float) -> Span:
+    return replace(span, course=TempoMap.of([(0.0, bpm)]))
 
 
 def placed(mix: Mix, spans: list[Span]) -> list[Placed]:
@@ -227,7 +271,7 @@ def _placed(asked: Transition, fits: Transition, room: Room, after: Transition |
 
 def _over_at(transition: Transition, into: Span) -> float:
     """The beat of the incoming at which a transition is over."""
-    return transition.in_at + transition.beats_on(Side.INCOMING, into.home_bpm)
+    return transition.in_at + into.beats_of(transition, Side.INCOMING)
 
 
 def _begins_at(transition: Transition) -> float:
@@ -317,11 +361,11 @@ def clash_of(out: Span, into: Span) -> float:
 def default_fade(pair: tuple[str, str], out: Span, into: Span, seconds: float) -> Transition:
     """A fade that begins on the mix-out cue, else ends with the last sound, and starts from the mix-in cue, else from
     the first sound; no longer than a good part of the shorter of the two."""
-    most_s = [(s.last_sound - s.first_sound) * 60.0 / s.home_bpm for s in (out, into)]
+    most_s = [s.seconds_between(s.first_sound, s.last_sound) for s in (out, into)]
     length_s = max(MIN_FADE_S, min(seconds, *(LARGEST_SHARE * s for s in most_s)))
     out_at = _within(out, out.own_out)
     if out_at is None:
-        out_at = out.last_sound - length_s * out.home_bpm / 60.0
+        out_at = out.last_sound + out.beats_in(-length_s, after=out.last_sound)
     in_at = _within(into, into.own_in)
     shape = fade_shape(length_s)
     return transition_of(shape, pair, out_at, into.first_sound if in_at is None else in_at, 0.0)
@@ -339,8 +383,8 @@ def fitted(transition: Transition, room: Room, out: Span, into: Span) -> Transit
     One that fits is returned as it is. Where there is no room at all it becomes a cut at the end of the outgoing.
     """
     t = _shortened(transition, room, out, into)
-    out_at = _clamped(t.out_at, room.out_from + t.lead, room.out_to - t.beats_on(Side.OUTGOING, out.home_bpm) + t.lead)
-    in_at = _clamped(t.in_at, room.in_from, room.in_to - t.beats_on(Side.INCOMING, into.home_bpm))
+    out_at = _clamped(t.out_at, room.out_from + t.lead, room.out_to - out.beats_of(t, Side.OUTGOING) + t.lead)
+    in_at = _clamped(t.in_at, room.in_from, room.in_to - into.beats_of(t, Side.INCOMING))
     if t is transition and (out_at, in_at) == (transition.out_at, transition.in_at):
         return transition
     return t.model_copy(update={"out_at": out_at, "in_at": in_at})
@@ -356,7 +400,8 @@ def _shortened(t: Transition, room: Room, out: Span, into: Span) -> Transition:
         case Kind.CUT if t.lead > has_out:
             return t.model_copy(update={"lead": has_out})
         case Kind.FADE:
-            most_s = min(has_out * 60.0 / out.home_bpm, has_in * 60.0 / into.home_bpm)
+            has = (out.seconds_between(t.out_at, t.out_at + has_out), into.seconds_between(t.in_at, t.in_at + has_in))
+            most_s = min(has)
             if t.seconds > most_s:
                 return t.model_copy(update={"seconds": most_s, "kind": Kind.FADE if most_s > 0 else Kind.CUT})
     return t

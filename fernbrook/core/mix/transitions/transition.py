@@ -181,14 +181,14 @@ class Transition(Value):
         """The curves of one side."""
         return self.outgoing if side is Side.OUTGOING else self.incoming
 
-    def beats_on(self, side: Side, home_bpm: float) -> float:
-        """How many beats of a side its curves run over, at the tempo at which the side plays by itself."""
+    def beats_on(self, side: Side, fade_beats: float) -> float:
+        """How many beats of a side its curves run over, where its seconds take ``fade_beats`` of them."""
         match self.kind:
             case Kind.BLEND:
                 return self.beats
             case Kind.CUT:
                 return self.lead if side is Side.OUTGOING else 0.0
             case Kind.FADE:
-                return self.seconds * home_bpm / 60.0
+                return fade_beats
             case Kind.APART:
                 return 0.0

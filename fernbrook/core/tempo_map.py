@@ -107,6 +107,10 @@ class TempoMap:
         stretch = self._stretch_of(b)
         return np.asarray(self._bpm[stretch] + self._slope[stretch] * (b - self._beats[stretch]))
 
+    def bpm_before(self, beat: float) -> float:
+        """Tempo just before a beat: of a step on it, the tempo that ends."""
+        return float(self.bpm_at(np.nextafter(beat, -np.inf)))
+
     def points_between(self, start_beat: float, end_beat: float) -> tuple[TempoPoint, ...]:
         """The points that lie within a span of beats, not on its edges."""
         beats = self._beats[1:]

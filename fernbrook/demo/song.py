@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from fernbrook.core.track import Grid, Key
+from fernbrook.core.track import Grid, Key, ramp_from, tempo_from
 from fernbrook.demo.beats import BEATS
 
 
@@ -48,6 +48,8 @@ class Song:
     """How far the player strays from the tempo, as a share of it."""
     second_bpm: float | None = None
     """The tempo from the middle section on."""
+    ramp_beats: float = 0.0
+    """Over how many beats it gets there; at once if over none."""
     mono: bool = False
     rate: int = 44_100
     peak_db: float = -1.5
@@ -97,9 +99,10 @@ def true_grid(song: Song) -> Grid:
         return _wandering(song, start, beats)
     if song.second_bpm:
         change = float(_change_beat(song))
-        at = start + change * 60.0 / song.bpm
-        end = at + (beats - change) * 60.0 / song.second_bpm
-        return Grid.through([start, at, end], [0.0, change, float(beats)], song.beats_per_bar)
+        before = Grid.constant(song.bpm, start, song.beats_per_bar)
+        if song.ramp_beats:
+            return ramp_from(before, change, song.ramp_beats, song.second_bpm)
+        return tempo_from(before, change, song.second_bpm)
     return Grid.constant(song.bpm, start, song.beats_per_bar)
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
@@ -12,6 +13,9 @@ from fernbrook.core.track import Grid
 TOLERANCE_S = 0.003
 """Stretches are good when the beats, clear ones above all, lie this close to them on average."""
 MOST_STRETCHES = 6
+RUN_BEATS = 32
+LEAST_HEARD = 0.3
+"""Beats that count for less than this share of what is usual lie on any line."""
 SHORTEST_BEATS = 16
 MOST_CUTS = 800
 """Stretches begin at one of so many beats at most: memory and time grow with the square of this."""
@@ -45,6 +49,47 @@ def stretches(beats: Array, times_s: Array, weight: Array) -> Grid | None:
         if np.sqrt(best[-1] / total) < TOLERANCE_S:
             return _through(sums, _borders(cuts, came), max(8, spacing))
     return None
+
+
+@dataclass(frozen=True)
+class Run:
+    """Beats that lie on a line: the first and the last of them, and the line."""
+
+    first: float
+    last: float
+    slope_s: float
+    offset_s: float
+
+    @property
+    def bpm(self) -> float:
+        """Their tempo."""
+        return 60.0 / self.slope_s
+
+    def time_at(self, beats: Array | float) -> Array:
+        """Seconds of beats on the line."""
+        return np.asarray(self.offset_s + np.asarray(beats) * self.slope_s)
+
+
+def runs(beats: Array, times_s: Array, weight: Array) -> list[Run]:
+    """All runs of ``RUN_BEATS`` or more, in order, that lie on a line within the tolerance; parameters as above."""
+    sums = _Sums(beats, times_s, weight)
+    found: list[Run] = []
+    begin = 0
+    while begin + RUN_BEATS <= len(beats):
+        end = begin + RUN_BEATS
+        if sums.off(begin, end) > TOLERANCE_S:
+            begin += 1
+            continue
+        while (
+            end < len(beats)
+            and sums.off(end - RUN_BEATS // 2, end + 1) < TOLERANCE_S
+            and (sums.off(begin, end + 1) < TOLERANCE_S)
+        ):
+            end += 1
+        slope, offset = sums.line(begin, end)
+        found.append(Run(float(beats[begin]), float(beats[end - 1]), slope, offset))
+        begin = end
+    return found
 
 
 def _borders(cuts: NDArray[np.int64], came: list[NDArray[np.int64]]) -> list[int]:
@@ -101,6 +146,17 @@ class _Sums:
         spread = w * xx - x * x
         slope = (w * xy - x * y) / spread if spread > 1e-9 else 0.0
         return float(slope), float((y - slope * x) / max(w, 1e-9))
+
+    def off(self, begin: int, end: int) -> float:
+        """How far the beats [begin, end) lie from their line, as a root of a mean square in seconds; infinitely far
+        where hardly anything of them is heard."""
+        w, x, y, xx, xy, yy = self._sums[:, end] - self._sums[:, begin]
+        spread = w * xx - x * x
+        usual = self._sums[0, -1] / max(len(self.beats), 1)
+        if spread <= 1e-9 or w < LEAST_HEARD * usual * (end - begin):
+            return float("inf")
+        cross = w * xy - x * y
+        return float(np.sqrt(max(0.0, (w * yy - y * y - cross**2 / spread) / (w * w))))
 
     def errors(self, cuts: NDArray[np.int64]) -> Array:
         """Weighted sum of squared distances from the line between each two cuts; infinite where too short."""

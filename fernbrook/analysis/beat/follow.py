@@ -14,8 +14,9 @@ from numpy.typing import NDArray
 from scipy.fft import rfft
 
 WINDOW_S, HOP_S = 6.0, 0.5
-SPAN = 0.3
-"""How far the local tempo may be from the rough one, as a share of it."""
+SPAN, WIDE = 0.3, 0.48
+"""How far the local tempo may be from the rough one, as a share of it: so that a third more or less is not taken for
+it; or, where the former leaves much out, up to where half as much again would be."""
 STEP = 0.0025
 """Distance of neighbouring tempi, as a share."""
 CHANGE_COST = 60.0
@@ -31,17 +32,17 @@ TIGHTNESS = 400.0
 Array = NDArray[np.float64]
 
 
-def follow(strength: Array, rate: float, rough_bpm: float) -> Array:
+def follow(strength: Array, rate: float, rough_bpm: float, span: float = SPAN) -> Array:
     """Times in seconds of all pulses near a rough tempo; shape (n,), rising."""
-    times, tempi = local_tempo(strength, rate, rough_bpm)
+    times, tempi = local_tempo(strength, rate, rough_bpm, span)
     period = 60.0 * rate / np.interp(np.arange(len(strength)) / rate, times, tempi)
     scaled = strength / max(float(strength.std()), 1e-9)
     return np.asarray(_beats(scaled, period, TIGHTNESS) / rate)
 
 
-def local_tempo(strength: Array, rate: float, rough_bpm: float) -> tuple[Array, Array]:
+def local_tempo(strength: Array, rate: float, rough_bpm: float, span: float = SPAN) -> tuple[Array, Array]:
     """Times of windows and the tempo in each; both of shape (windows,)."""
-    count = round(2 * np.log(1.0 + SPAN) / STEP) + 1
+    count = round(2 * np.log(1.0 + span) / STEP) + 1
     tempi = rough_bpm * np.exp((np.arange(count) - count // 2) * STEP)
     size, hop = round(WINDOW_S * rate), round(HOP_S * rate)
     padded = np.pad(strength, (size // 2, size))

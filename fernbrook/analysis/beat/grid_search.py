@@ -15,10 +15,12 @@ from numpy.typing import NDArray
 from fernbrook.analysis.beat import fit
 from fernbrook.analysis.beat.bar import Bar, find_bar
 from fernbrook.analysis.beat.drift import BINS, Drift, drift, laid_out, whole_beats
-from fernbrook.analysis.beat.follow import follow
+from fernbrook.analysis.beat.follow import SPAN, WIDE, follow
 from fernbrook.analysis.beat.listener import Heard
 from fernbrook.analysis.beat.metre import Metre, readings
+from fernbrook.analysis.beat.octaves import in_one_octave
 from fernbrook.analysis.beat.onsets import LOW_BANDS, Bands, Onsets
+from fernbrook.analysis.beat.ramps import with_ramps
 from fernbrook.analysis.beat.swing import swing_ratio
 from fernbrook.analysis.beat.tempo import coherence, preferring_whole, refined, rough_tempi
 from fernbrook.analysis.tone.harmony import Harmony
@@ -39,6 +41,8 @@ steady one is coherent, because following a noisy track explains noise;"""
 STRETCH_GAIN = 0.2
 """or over at least this many seconds in a row:"""
 STRETCH_S = 12.0
+LEFT_OUT = 0.5
+"""What is hardly explained, as a share of what is usual in the track."""
 ROUGH = 4
 """Rough tempi that are tried as steady."""
 BESIDE = 0.0015
@@ -99,7 +103,7 @@ def find_grid(
     ways = tuple(readings(onsets, harmony, pulse, tempo_range, heard))
     beats = pulse.counted(ways[0].beats_per_pulse, ways[0].phase)
     if kind is not Kind.CONSTANT:
-        beats, kind = _simplest(bands, onsets.rate, beats)
+        beats, kind = _simplest(bands, strength, onsets.rate, beats)
     else:
         bpm = refined(strength, onsets.rate, beats.bpm_after, BESIDE)
         bpm = preferring_whole(strength, onsets.rate, bpm)
@@ -141,7 +145,10 @@ def find_pulse(bands: Bands, strength: Array, rate: float) -> tuple[Grid, Kind, 
     needed = FOLLOWED_GAIN_IF_COHERENT if steadiness > COHERENT else FOLLOWED_GAIN
     followed = _followed(bands, strength, rate, rough[first])
     if not _explains_more(followed, explained, strength, rate, needed):
-        return steady, Kind.CONSTANT, steadiness
+        # It may go to a tempo that is too far away to be followed from here without being asked.
+        followed = _followed(bands, strength, rate, rough[first], WIDE) if _leaves_out(explained) else None
+        if not _explains_more(followed, explained, strength, rate, needed):
+            return steady, Kind.CONSTANT, steadiness
     others = [_followed(bands, strength, rate, bpm) for i, bpm in enumerate(rough) if i != first]
     best = max((followed, *others), key=lambda g: float(_explained(strength, rate, g).mean()) if g else 0.0)
     if not _explains_more(best, explained, strength, rate, needed):
@@ -149,9 +156,16 @@ def find_pulse(bands: Bands, strength: Array, rate: float) -> tuple[Grid, Kind, 
     return best or steady, Kind.FREE, 1.0
 
 
-def _followed(bands: Bands, strength: Array, rate: float, rough: float) -> Grid | None:
+def _leaves_out(explained: Array) -> bool:
+    """Whether a lasting part of the onsets is hardly explained."""
+    hardly = explained < LEFT_OUT * float(np.median(explained))
+    lasting = np.convolve(hardly, np.ones(round(STRETCH_S)), mode="valid")
+    return bool(len(lasting) and lasting.max() >= 0.9 * STRETCH_S)
+
+
+def _followed(bands: Bands, strength: Array, rate: float, rough: float, span: float = SPAN) -> Grid | None:
     """A pulse near a rough tempo, followed from beat to beat."""
-    times = follow(strength, rate, rough)
+    times = follow(strength, rate, rough, span)
     if len(times) < 16:
         return None
     return _smoothed(bands, rate, Grid.through(_evened_out(times), np.arange(len(times))))
@@ -251,19 +265,32 @@ def _smoothed(bands: Bands, rate: float, grid: Grid, rounds: int = 2, reach: int
     return grid
 
 
-def _simplest(bands: Bands, rate: float, beats: Grid) -> tuple[Grid, Kind]:
-    """Few constant stretches through a followed grid where they do, else the grid with the anchors it needs."""
+def _simplest(bands: Bands, strength: Array, rate: float, beats: Grid) -> tuple[Grid, Kind]:
+    """Few constant stretches through a followed grid where they do, else the grid with the anchors it needs; with a
+    ramp between two of its steady runs where that fits."""
     followed = _smoothed(bands, rate, beats, reach=2)
-    measured = drift(bands, rate, followed, around=2)
-    places = measured.beats.astype(np.float64)
-    times = followed.time_at(places) + np.where(measured.heard, measured.late_s, 0.0)
-    weight = np.where(measured.heard, measured.clear**2, 1e-6)
+    places, times, weight = _measured(bands, rate, followed)
+    one = in_one_octave(followed, fit.runs(places, times, weight))
+    if one is not followed:
+        followed = _smoothed(bands, rate, one, reach=2)
+        places, times, weight = _measured(bands, rate, followed)
+    steady = fit.runs(places, times, weight)
     few = fit.stretches(places, times, weight)
     if few is not None:
         left = drift(bands, rate, few, around=4)
         shift = float(np.median(left.late_s[left.heard])) if left.heard.any() else 0.0
-        return few.slid(shift), Kind.CONSTANT if few.is_constant else Kind.STRETCHES
-    return fit.free(places, followed.time_at(places)), Kind.FREE
+        if few.is_constant:
+            return few.slid(shift), Kind.CONSTANT
+        return with_ramps(few.slid(shift), steady, strength, rate), Kind.STRETCHES
+    return with_ramps(fit.free(places, followed.time_at(places)), steady, strength, rate), Kind.FREE
+
+
+def _measured(bands: Bands, rate: float, followed: Grid) -> tuple[Array, Array, Array]:
+    """The beats of a followed grid, when they are heard, and how much each counts."""
+    measured = drift(bands, rate, followed, around=2)
+    places = measured.beats.astype(np.float64)
+    times = followed.time_at(places) + np.where(measured.heard, measured.late_s, 0.0)
+    return places, times, np.where(measured.heard, measured.clear**2, 1e-6)
 
 
 def _barred(onsets: Onsets, harmony: Harmony, bands: Bands, beats: Grid, heard: Heard | None) -> tuple[Grid, Bar]:

@@ -17,8 +17,16 @@ from fernbrook.core.track.differences import differences
 from fernbrook.core.track.edits import MOST_EDITS, SHORTEST, DropOut, Edit, Repeat, Skip, Swap, recounted_edit
 from fernbrook.core.track.energy import Energy
 from fernbrook.core.track.facts import Doubt, DoubtKind, KeyFact, TrackFacts, Tracks
-from fernbrook.core.track.grid import MAX_BPM, MIN_BPM, STAND_IN, STAND_IN_BPM, FloatArray, Grid
-from fernbrook.core.track.grid_edits import GridEditError, replace_span, slide, tapped, tempo_from, with_span_of
+from fernbrook.core.track.grid import MAX_BPM, MIN_BPM, STAND_IN, STAND_IN_BPM, Anchor, FloatArray, Grid
+from fernbrook.core.track.grid_edits import (
+    GridEditError,
+    ramp_from,
+    replace_span,
+    slide,
+    tapped,
+    tempo_from,
+    with_span_of,
+)
 from fernbrook.core.track.key import Key
 from fernbrook.core.track.loop import Loop
 from fernbrook.core.track.marks import MOST_BEATS, MarkFacet, Marks, Moment, Span, Tick, told, with_changes, with_marks
@@ -56,6 +64,7 @@ __all__ = [
     "STAND_IN_BPM",
     "STEMS",
     "STEMS_VERSION",
+    "Anchor",
     "AnyMarkupCommand",
     "BarTable",
     "Cue",
@@ -107,6 +116,7 @@ __all__ = [
     "distance",
     "fifths_between",
     "plate_of",
+    "ramp_from",
     "recounted_edit",
     "relation",
     "relation_words",

@@ -2593,10 +2593,36 @@ export interface components {
         /**
          * Anchor
          * @description Ties a moment of the audio to a beat of the grid.
+         *
+         *     ``ramp`` is the tempo at the end of the stretch that begins here over that at its start: 1 where it has one tempo,
+         *     as it has after the last anchor.
          */
-        Anchor: {
+        "Anchor-Input": {
             /** Beat */
             beat: number;
+            /**
+             * Ramp
+             * @default 1
+             */
+            ramp: number;
+            /** Time S */
+            time_s: number;
+        };
+        /**
+         * Anchor
+         * @description Ties a moment of the audio to a beat of the grid.
+         *
+         *     ``ramp`` is the tempo at the end of the stretch that begins here over that at its start: 1 where it has one tempo,
+         *     as it has after the last anchor.
+         */
+        "Anchor-Output": {
+            /** Beat */
+            beat: number;
+            /**
+             * Ramp
+             * @default 1
+             */
+            ramp: number;
             /** Time S */
             time_s: number;
         };
@@ -2855,7 +2881,7 @@ export interface components {
          */
         Change: {
             /** Command */
-            command: components["schemas"]["PutEdits-Input"] | components["schemas"]["EditEntries-Input"] | components["schemas"]["RemoveEdits-Input"] | components["schemas"]["PlayAsRecorded"] | components["schemas"]["CopyEdits"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PutLayers-Input"] | components["schemas"]["RemoveLayers"] | components["schemas"]["AddTracks-Input"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Input"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Input"] | components["schemas"]["UseOrder-Input"] | components["schemas"]["PutPair-Input"] | components["schemas"]["SetCurve"] | components["schemas"]["SetCurves"] | components["schemas"]["RecordRide"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["SetEffects-Input"] | components["schemas"]["SetGap-Input"] | components["schemas"]["ApplyShape-Input"] | components["schemas"]["ShapeTransitions-Input"] | components["schemas"]["KeepTake-Input"] | components["schemas"]["UseTake"] | components["schemas"]["DescribeTake-Input"] | components["schemas"]["DropTake"] | components["schemas"]["HoldTempo-Input"] | components["schemas"]["SetTempoMarks-Input"] | components["schemas"]["PlaceTransition-Input"] | components["schemas"]["UseProposal"] | components["schemas"]["SetKind-Input"] | components["schemas"]["SetTempoPolicy-Input"] | components["schemas"]["SetNudge"] | components["schemas"]["ResetTransition"] | components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["SetCrossovers-Input"] | components["schemas"]["SetUntouched-Input"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SettlePlaces"];
+            command: components["schemas"]["PutEdits-Input"] | components["schemas"]["EditEntries-Input"] | components["schemas"]["RemoveEdits-Input"] | components["schemas"]["PlayAsRecorded"] | components["schemas"]["CopyEdits"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetFollows"] | components["schemas"]["SetCount"] | components["schemas"]["PutLayers-Input"] | components["schemas"]["RemoveLayers"] | components["schemas"]["AddTracks-Input"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Input"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Input"] | components["schemas"]["UseOrder-Input"] | components["schemas"]["PutPair-Input"] | components["schemas"]["SetCurve"] | components["schemas"]["SetCurves"] | components["schemas"]["RecordRide"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["SetEffects-Input"] | components["schemas"]["SetGap-Input"] | components["schemas"]["ApplyShape-Input"] | components["schemas"]["ShapeTransitions-Input"] | components["schemas"]["KeepTake-Input"] | components["schemas"]["UseTake"] | components["schemas"]["DescribeTake-Input"] | components["schemas"]["DropTake"] | components["schemas"]["HoldTempo-Input"] | components["schemas"]["SetTempoMarks-Input"] | components["schemas"]["PlaceTransition-Input"] | components["schemas"]["UseProposal"] | components["schemas"]["SetKind-Input"] | components["schemas"]["SetTempoPolicy-Input"] | components["schemas"]["SetNudge"] | components["schemas"]["ResetTransition"] | components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["SetCrossovers-Input"] | components["schemas"]["SetUntouched-Input"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SettlePlaces"];
             /**
              * Have
              * @description The tag of the answer that the change may be told against.
@@ -3123,7 +3149,7 @@ export interface components {
          */
         CureOut: {
             /** Command */
-            command: components["schemas"]["PutEdits-Output"] | components["schemas"]["EditEntries-Output"] | components["schemas"]["RemoveEdits-Output"] | components["schemas"]["PlayAsRecorded"] | components["schemas"]["CopyEdits"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PutLayers-Output"] | components["schemas"]["RemoveLayers"] | components["schemas"]["AddTracks-Output"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Output"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Output"] | components["schemas"]["UseOrder-Output"] | components["schemas"]["PutPair-Output"] | components["schemas"]["SetCurve"] | components["schemas"]["SetCurves"] | components["schemas"]["RecordRide"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["SetEffects-Output"] | components["schemas"]["SetGap-Output"] | components["schemas"]["ApplyShape-Output"] | components["schemas"]["ShapeTransitions-Output"] | components["schemas"]["KeepTake-Output"] | components["schemas"]["UseTake"] | components["schemas"]["DescribeTake-Output"] | components["schemas"]["DropTake"] | components["schemas"]["HoldTempo-Output"] | components["schemas"]["SetTempoMarks-Output"] | components["schemas"]["PlaceTransition-Output"] | components["schemas"]["UseProposal"] | components["schemas"]["SetKind-Output"] | components["schemas"]["SetTempoPolicy-Output"] | components["schemas"]["SetNudge"] | components["schemas"]["ResetTransition"] | components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["SetCrossovers-Output"] | components["schemas"]["SetUntouched-Output"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SettlePlaces"];
+            command: components["schemas"]["PutEdits-Output"] | components["schemas"]["EditEntries-Output"] | components["schemas"]["RemoveEdits-Output"] | components["schemas"]["PlayAsRecorded"] | components["schemas"]["CopyEdits"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetFollows"] | components["schemas"]["SetCount"] | components["schemas"]["PutLayers-Output"] | components["schemas"]["RemoveLayers"] | components["schemas"]["AddTracks-Output"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Output"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Output"] | components["schemas"]["UseOrder-Output"] | components["schemas"]["PutPair-Output"] | components["schemas"]["SetCurve"] | components["schemas"]["SetCurves"] | components["schemas"]["RecordRide"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["SetEffects-Output"] | components["schemas"]["SetGap-Output"] | components["schemas"]["ApplyShape-Output"] | components["schemas"]["ShapeTransitions-Output"] | components["schemas"]["KeepTake-Output"] | components["schemas"]["UseTake"] | components["schemas"]["DescribeTake-Output"] | components["schemas"]["DropTake"] | components["schemas"]["HoldTempo-Output"] | components["schemas"]["SetTempoMarks-Output"] | components["schemas"]["PlaceTransition-Output"] | components["schemas"]["UseProposal"] | components["schemas"]["SetKind-Output"] | components["schemas"]["SetTempoPolicy-Output"] | components["schemas"]["SetNudge"] | components["schemas"]["ResetTransition"] | components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["SetCrossovers-Output"] | components["schemas"]["SetUntouched-Output"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SettlePlaces"];
             kind: components["schemas"]["CureKind"];
             /** Words */
             words: string;
@@ -3438,7 +3464,8 @@ export interface components {
          * Entry
          * @description One use of a track in a mix.
          *
-         *     ``gain_db`` None means: brought to the mix's target loudness. ``tempo`` None means: the track's own.
+         *     ``gain_db`` None means: brought to the mix's target loudness. ``tempo`` is that at which it begins, None its track's
+         *     own; ``follows`` says what it goes by from there, None as its track suggests.
          *     ``count`` is how many beats of the mix one beat of the grid is: an 87 BPM track with count 2 rides at 174.
          *     ``key_shift`` moves its pitch by semitones, whatever its tempo does. ``fixed`` is the place that it keeps in the
          *     order, ``with_next`` that the entry after it stays after it. ``edits`` are what is heard otherwise than recorded;
@@ -3462,6 +3489,7 @@ export interface components {
             edits: (components["schemas"]["Skip-Input"] | components["schemas"]["Repeat-Input"] | components["schemas"]["Swap-Input"] | components["schemas"]["DropOut-Input"])[];
             /** Fixed */
             fixed?: number | null;
+            follows?: components["schemas"]["Follows"] | null;
             /** Gain Db */
             gain_db?: number | null;
             /** Id */
@@ -3490,7 +3518,8 @@ export interface components {
          * Entry
          * @description One use of a track in a mix.
          *
-         *     ``gain_db`` None means: brought to the mix's target loudness. ``tempo`` None means: the track's own.
+         *     ``gain_db`` None means: brought to the mix's target loudness. ``tempo`` is that at which it begins, None its track's
+         *     own; ``follows`` says what it goes by from there, None as its track suggests.
          *     ``count`` is how many beats of the mix one beat of the grid is: an 87 BPM track with count 2 rides at 174.
          *     ``key_shift`` moves its pitch by semitones, whatever its tempo does. ``fixed`` is the place that it keeps in the
          *     order, ``with_next`` that the entry after it stays after it. ``edits`` are what is heard otherwise than recorded;
@@ -3514,6 +3543,7 @@ export interface components {
             edits: (components["schemas"]["Skip-Output"] | components["schemas"]["Repeat-Output"] | components["schemas"]["Swap-Output"] | components["schemas"]["DropOut-Output"])[];
             /** Fixed */
             fixed: number | null;
+            follows: components["schemas"]["Follows"] | null;
             /** Gain Db */
             gain_db: number | null;
             /** Id */
@@ -3577,6 +3607,11 @@ export interface components {
             clock: number;
             /** Count */
             count: number;
+            /**
+             * Course
+             * @description Its tempo over its time in the mix; empty where it has one.
+             */
+            course: number[];
             /** @description What is heard otherwise than recorded. */
             edited: components["schemas"]["EditedOut"] | null;
             /** End S */
@@ -3591,6 +3626,8 @@ export interface components {
              * @description The place that it keeps: 1 is the first, -1 the last.
              */
             fixed: number | null;
+            /** @description What its tempo goes by, where that was set. */
+            follows: components["schemas"]["Follows"] | null;
             /** Gain By Hand */
             gain_by_hand: boolean;
             /** Gain Db */
@@ -3600,7 +3637,11 @@ export interface components {
              * @description Why the gain is what it is.
              */
             gain_why: string;
-            /** Home Bpm */
+            goes_by: components["schemas"]["Follows"];
+            /**
+             * Home Bpm
+             * @description Its tempo where it begins to sound.
+             */
             home_bpm: number;
             /** Id */
             id: string;
@@ -3617,6 +3658,11 @@ export interface components {
             key_shift: number;
             /** Key Wheel */
             key_wheel: string | null;
+            /**
+             * Leaves Bpm
+             * @description Its tempo where it goes out.
+             */
+            leaves_bpm: number;
             /**
              * Offset
              * @description The beat of its clock on which its beat 0 lies.
@@ -3819,6 +3865,12 @@ export interface components {
             version: number;
         };
         /**
+         * Follows
+         * @description What the tempo of an entry goes by between its transitions.
+         * @enum {string}
+         */
+        Follows: "own" | "steady" | "mix";
+        /**
          * FormatOut
          * @description A kind of file that a mix can be rendered to here, and how many bytes a second of it takes, about.
          */
@@ -3922,11 +3974,13 @@ export interface components {
          * Grid
          * @description Anchors, strictly rising in time and beat, with the tempo before the first and after the last.
          *
-         *     Beat 0 is the first downbeat; beats before it are negative.
+         *     Beat 0 is the first downbeat; beats before it are negative. A ramp is linear in beats, as the tempo map of a mix is:
+         *     over L beats from v0 to v1 = r v0, beat b lies 60 / k * log(1 + k b / v0) after its anchor, with k = (v1 - v0) / L.
+         *     All L take the time between the anchors, T, so v0 = 60 L log(r) / (T (r - 1)).
          */
         "Grid-Input": {
             /** Anchors */
-            anchors: components["schemas"]["Anchor"][];
+            anchors: components["schemas"]["Anchor-Input"][];
             /**
              * Beats Per Bar
              * @default 4
@@ -3941,11 +3995,13 @@ export interface components {
          * Grid
          * @description Anchors, strictly rising in time and beat, with the tempo before the first and after the last.
          *
-         *     Beat 0 is the first downbeat; beats before it are negative.
+         *     Beat 0 is the first downbeat; beats before it are negative. A ramp is linear in beats, as the tempo map of a mix is:
+         *     over L beats from v0 to v1 = r v0, beat b lies 60 / k * log(1 + k b / v0) after its anchor, with k = (v1 - v0) / L.
+         *     All L take the time between the anchors, T, so v0 = 60 L log(r) / (T (r - 1)).
          */
         "Grid-Output": {
             /** Anchors */
-            anchors: components["schemas"]["Anchor"][];
+            anchors: components["schemas"]["Anchor-Output"][];
             /**
              * Beats Per Bar
              * @default 4
@@ -4864,7 +4920,7 @@ export interface components {
          */
         MarkupChange: {
             /** Command */
-            command: components["schemas"]["Slide"] | components["schemas"]["CountFrom"] | components["schemas"]["FirstOfBar"] | components["schemas"]["SetBeatsPerBar"] | components["schemas"]["SetTempo"] | components["schemas"]["ScaleTempo"] | components["schemas"]["RoundTempo"] | components["schemas"]["MoveLine"] | components["schemas"]["AddAnchor"] | components["schemas"]["RemoveAnchor"] | components["schemas"]["TempoFrom"] | components["schemas"]["PutGrid"] | components["schemas"]["MarkChecked"] | components["schemas"]["PutSections"] | components["schemas"]["PutVoice"] | components["schemas"]["PutCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["PutLoops"] | components["schemas"]["RemoveLoops"] | components["schemas"]["KeepEdits"] | components["schemas"]["SetTrim"];
+            command: components["schemas"]["Slide"] | components["schemas"]["CountFrom"] | components["schemas"]["FirstOfBar"] | components["schemas"]["SetBeatsPerBar"] | components["schemas"]["SetTempo"] | components["schemas"]["ScaleTempo"] | components["schemas"]["RoundTempo"] | components["schemas"]["MoveLine"] | components["schemas"]["AddAnchor"] | components["schemas"]["RemoveAnchor"] | components["schemas"]["TempoFrom"] | components["schemas"]["RampFrom"] | components["schemas"]["PutGrid"] | components["schemas"]["MarkChecked"] | components["schemas"]["PutSections"] | components["schemas"]["PutVoice"] | components["schemas"]["PutCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["PutLoops"] | components["schemas"]["RemoveLoops"] | components["schemas"]["KeepEdits"] | components["schemas"]["SetTrim"];
             /** Version */
             version: number;
         };
@@ -4887,7 +4943,7 @@ export interface components {
          */
         Mend: {
             /** Command */
-            command: components["schemas"]["PutEdits-Output"] | components["schemas"]["EditEntries-Output"] | components["schemas"]["RemoveEdits-Output"] | components["schemas"]["PlayAsRecorded"] | components["schemas"]["CopyEdits"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PutLayers-Output"] | components["schemas"]["RemoveLayers"] | components["schemas"]["AddTracks-Output"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Output"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Output"] | components["schemas"]["UseOrder-Output"] | components["schemas"]["PutPair-Output"] | components["schemas"]["SetCurve"] | components["schemas"]["SetCurves"] | components["schemas"]["RecordRide"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["SetEffects-Output"] | components["schemas"]["SetGap-Output"] | components["schemas"]["ApplyShape-Output"] | components["schemas"]["ShapeTransitions-Output"] | components["schemas"]["KeepTake-Output"] | components["schemas"]["UseTake"] | components["schemas"]["DescribeTake-Output"] | components["schemas"]["DropTake"] | components["schemas"]["HoldTempo-Output"] | components["schemas"]["SetTempoMarks-Output"] | components["schemas"]["PlaceTransition-Output"] | components["schemas"]["UseProposal"] | components["schemas"]["SetKind-Output"] | components["schemas"]["SetTempoPolicy-Output"] | components["schemas"]["SetNudge"] | components["schemas"]["ResetTransition"] | components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["SetCrossovers-Output"] | components["schemas"]["SetUntouched-Output"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SettlePlaces"];
+            command: components["schemas"]["PutEdits-Output"] | components["schemas"]["EditEntries-Output"] | components["schemas"]["RemoveEdits-Output"] | components["schemas"]["PlayAsRecorded"] | components["schemas"]["CopyEdits"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetFollows"] | components["schemas"]["SetCount"] | components["schemas"]["PutLayers-Output"] | components["schemas"]["RemoveLayers"] | components["schemas"]["AddTracks-Output"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Output"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Output"] | components["schemas"]["UseOrder-Output"] | components["schemas"]["PutPair-Output"] | components["schemas"]["SetCurve"] | components["schemas"]["SetCurves"] | components["schemas"]["RecordRide"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["SetEffects-Output"] | components["schemas"]["SetGap-Output"] | components["schemas"]["ApplyShape-Output"] | components["schemas"]["ShapeTransitions-Output"] | components["schemas"]["KeepTake-Output"] | components["schemas"]["UseTake"] | components["schemas"]["DescribeTake-Output"] | components["schemas"]["DropTake"] | components["schemas"]["HoldTempo-Output"] | components["schemas"]["SetTempoMarks-Output"] | components["schemas"]["PlaceTransition-Output"] | components["schemas"]["UseProposal"] | components["schemas"]["SetKind-Output"] | components["schemas"]["SetTempoPolicy-Output"] | components["schemas"]["SetNudge"] | components["schemas"]["ResetTransition"] | components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["SetCrossovers-Output"] | components["schemas"]["SetUntouched-Output"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SettlePlaces"];
             /** Label */
             label: string;
         };
@@ -5999,6 +6055,23 @@ export interface components {
             why: string;
         };
         /**
+         * RampFrom
+         * @description From a beat on, over so many beats, to a tempo that then holds.
+         */
+        RampFrom: {
+            /** Beat */
+            beat: number;
+            /** Beats */
+            beats: number;
+            /** Bpm */
+            bpm: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ramp_from";
+        };
+        /**
          * ReadAs
          * @description The tracks whose names are to be read again, and in which encoding.
          */
@@ -6758,6 +6831,20 @@ export interface components {
             reverb_colour: number | null;
             /** Reverb S */
             reverb_s: number | null;
+        };
+        /**
+         * SetFollows
+         * @description Set what the tempo of an entry goes by between its transitions; None is as its track suggests.
+         */
+        SetFollows: {
+            /** Entry Id */
+            entry_id: string;
+            follows: components["schemas"]["Follows"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_follows";
         };
         /**
          * SetGain
@@ -14897,7 +14984,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PutEdits-Input"] | components["schemas"]["EditEntries-Input"] | components["schemas"]["RemoveEdits-Input"] | components["schemas"]["PlayAsRecorded"] | components["schemas"]["CopyEdits"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetCount"] | components["schemas"]["PutLayers-Input"] | components["schemas"]["RemoveLayers"] | components["schemas"]["AddTracks-Input"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Input"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Input"] | components["schemas"]["UseOrder-Input"] | components["schemas"]["PutPair-Input"] | components["schemas"]["SetCurve"] | components["schemas"]["SetCurves"] | components["schemas"]["RecordRide"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["SetEffects-Input"] | components["schemas"]["SetGap-Input"] | components["schemas"]["ApplyShape-Input"] | components["schemas"]["ShapeTransitions-Input"] | components["schemas"]["KeepTake-Input"] | components["schemas"]["UseTake"] | components["schemas"]["DescribeTake-Input"] | components["schemas"]["DropTake"] | components["schemas"]["HoldTempo-Input"] | components["schemas"]["SetTempoMarks-Input"] | components["schemas"]["PlaceTransition-Input"] | components["schemas"]["UseProposal"] | components["schemas"]["SetKind-Input"] | components["schemas"]["SetTempoPolicy-Input"] | components["schemas"]["SetNudge"] | components["schemas"]["ResetTransition"] | components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["SetCrossovers-Input"] | components["schemas"]["SetUntouched-Input"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SettlePlaces"];
+                "application/json": components["schemas"]["PutEdits-Input"] | components["schemas"]["EditEntries-Input"] | components["schemas"]["RemoveEdits-Input"] | components["schemas"]["PlayAsRecorded"] | components["schemas"]["CopyEdits"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetFollows"] | components["schemas"]["SetCount"] | components["schemas"]["PutLayers-Input"] | components["schemas"]["RemoveLayers"] | components["schemas"]["AddTracks-Input"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Input"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Input"] | components["schemas"]["UseOrder-Input"] | components["schemas"]["PutPair-Input"] | components["schemas"]["SetCurve"] | components["schemas"]["SetCurves"] | components["schemas"]["RecordRide"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["SetEffects-Input"] | components["schemas"]["SetGap-Input"] | components["schemas"]["ApplyShape-Input"] | components["schemas"]["ShapeTransitions-Input"] | components["schemas"]["KeepTake-Input"] | components["schemas"]["UseTake"] | components["schemas"]["DescribeTake-Input"] | components["schemas"]["DropTake"] | components["schemas"]["HoldTempo-Input"] | components["schemas"]["SetTempoMarks-Input"] | components["schemas"]["PlaceTransition-Input"] | components["schemas"]["UseProposal"] | components["schemas"]["SetKind-Input"] | components["schemas"]["SetTempoPolicy-Input"] | components["schemas"]["SetNudge"] | components["schemas"]["ResetTransition"] | components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["SetCrossovers-Input"] | components["schemas"]["SetUntouched-Input"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SettlePlaces"];
             };
         };
         responses: {

@@ -13,7 +13,7 @@ import { drawSeam, type SeamPicture, type SeamSide } from './seam'
 import { drawSmallWave } from './smallWave'
 import { drawWave } from './waveTiles'
 
-const grid = { anchors: [{ time_s: 0, beat: 0 }], bpm_before: 60, bpm_after: 60, beats_per_bar: 4 }
+const grid = { anchors: [{ time_s: 0, beat: 0, ramp: 1 }], bpm_before: 60, bpm_after: 60, beats_per_bar: 4 }
 const tokens = {
   beat: 'beat',
   bar: 'bar',

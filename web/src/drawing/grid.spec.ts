@@ -9,7 +9,12 @@ import { drawDrift } from './drift'
 import { drawGridLines } from './gridLines'
 import { recordingContext } from './recording.test'
 
-const GRID: Grid = { anchors: [{ beat: 0, time_s: 1 }], bpm_before: 120, bpm_after: 120, beats_per_bar: 4 }
+const GRID: Grid = {
+  anchors: [{ beat: 0, time_s: 1, ramp: 1 }],
+  bpm_before: 120,
+  bpm_after: 120,
+  beats_per_bar: 4,
+}
 const TOKENS = { ink: 'ink', inkFaint: 'faint', bar: 'bar', beat: 'beat', phrase: 'phrase' } as Tokens
 
 function offsets(late: number[], clear = late.map(() => 1)): Offsets {
@@ -30,7 +35,7 @@ describe('a grid under a drag', () => {
   })
 
   it('holds other anchors, and is left alone where lines would cross', () => {
-    const two: Grid = { ...GRID, anchors: [...GRID.anchors, { beat: 8, time_s: 5 }] }
+    const two: Grid = { ...GRID, anchors: [...GRID.anchors, { beat: 8, time_s: 5, ramp: 1 }] }
     const moved = new BeatGrid(lineDraft(two, 4, 3.2))
     expect([moved.timeAt(0), moved.timeAt(4), moved.timeAt(8)]).toEqual([1, 3.2, 5])
     expect(lineDraft(two, 4, 5.5)).toBe(two)

@@ -35,7 +35,7 @@ export const hasPreferred = (role: CueRole) => role === 'mix_in' || role === 'mi
 
 /** What a track without a grid is counted by, as on the server. */
 export const STAND_IN = new BeatGrid({
-  anchors: [{ time_s: 0, beat: 0 }],
+  anchors: [{ time_s: 0, beat: 0, ramp: 1 }],
   bpm_before: 120,
   bpm_after: 120,
   beats_per_bar: 4,

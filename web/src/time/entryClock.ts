@@ -105,6 +105,17 @@ export class EntryClock {
     return this.beats?.timeAt(entryBeat - this.pieceAt(entryBeat).shift)
   }
 
+  /** The track's own tempo on a beat of the entry, in its beats: where it is made steady, its mean. */
+  ownBpm(entryBeat: number): number {
+    if (this.entry.goes_by !== 'own' || !this.beats) return this.entry.own_bpm
+    return this.beats.bpmAt(entryBeat - this.pieceAt(entryBeat).shift)
+  }
+
+  /** The tempo of the mix on a beat of the entry where it leads. */
+  leadsAt(entryBeat: number): number {
+    return (this.ownBpm(entryBeat) * this.entry.home_bpm) / this.entry.own_bpm
+  }
+
   private pieceAt(entryBeat: number): Piece {
     return this.pieces.find((p) => entryBeat < p.end - CLOSE) ?? this.pieces[this.pieces.length - 1]!
   }

@@ -45,6 +45,18 @@ export class BeatGrid {
     return (bpm + slope * (beat - this.beats[Math.max(i, 0)]!)) * this.count
   }
 
+  /** Where the tempo changes, as pairs of beat and BPM: linear between them, level outside, two on one beat where it steps. */
+  get course(): [number, number][] {
+    return this.beats.flatMap((beat, i): [number, number][] => {
+      const before = this.stretch(i - 1)
+      const ends = before.bpm + before.slope * (beat - (this.beats[Math.max(i - 1, 0)] ?? beat))
+      return [
+        [beat * this.count, ends * this.count],
+        [beat * this.count, this.stretch(i).bpm * this.count],
+      ]
+    })
+  }
+
   /** The tempo at the start of the stretch that begins with anchor `i`, and how many BPM it gains with each beat; -1 lies before the first. */
   private stretch(i: number): { bpm: number; slope: number } {
     if (i < 0) return { bpm: this.grid.bpm_before, slope: 0 }

@@ -44,7 +44,12 @@ describe('a layer under the hand', () => {
 })
 
 describe('what a track offers', () => {
-  const grid = { beats_per_bar: 4, bpm_before: 120, bpm_after: 120, anchors: [{ time_s: 0, beat: 0 }] }
+  const grid = {
+    beats_per_bar: 4,
+    bpm_before: 120,
+    bpm_after: 120,
+    anchors: [{ time_s: 0, beat: 0, ramp: 1 }],
+  }
   const track = {
     grid,
     loops: [{ id: 'x', start: 32, beats: 8, kind: 'plain', name: 'congas' }],

@@ -5,6 +5,8 @@ export interface ProfilePoint {
   id: string
   title: string
   bpm: number | null
+  /** The tempo over its time there, where it changes on the way. */
+  course: readonly number[]
   key: string | null
   walk: number | null
   energy: readonly (number | null)[]
@@ -22,6 +24,7 @@ export const pointOfEntry = (entry: Entry, key: string | null = entry.key): Prof
   id: entry.id,
   title: entry.title,
   bpm: entry.home_bpm,
+  course: entry.course,
   key,
   walk: entry.walk,
   energy: entry.energy,
@@ -31,6 +34,7 @@ export const pointOfSeat = (seat: Seated, place: number): ProfilePoint => ({
   id: `${place}/${seat.track_id}`,
   title: seat.title,
   bpm: seat.bpm,
+  course: [],
   key: seat.key,
   walk: seat.walk,
   energy: [seat.energy],
@@ -40,7 +44,7 @@ export const pointOfSeat = (seat: Seated, place: number): ProfilePoint => ({
 export function rangesOf(points: readonly ProfilePoint[]): Record<'bpm' | 'walk' | 'energy', Range> {
   return {
     bpm: rangeOf(
-      points.map((p) => p.bpm),
+      points.flatMap((p) => [p.bpm, ...p.course]),
       LEAST.bpm,
     ),
     walk: rangeOf(

@@ -16,7 +16,7 @@ const SPANS: VoiceSpan[] = [
 describe('a span over a whole track', () => {
   it('lies where it sounds, and not beyond the ends of the file', () => {
     const beats = new BeatGrid({
-      anchors: [{ time_s: 1, beat: 0 }],
+      anchors: [{ time_s: 1, beat: 0, ramp: 1 }],
       bpm_before: 60,
       bpm_after: 60,
       beats_per_bar: 4,

@@ -46,6 +46,16 @@ const spanSeconds = computed(() =>
       }
     : undefined,
 )
+/** A ramp that is being thought of: to which tempo, over how many beats. */
+const rampTo = ref<number>()
+const rampBeats = ref(32)
+const setRampTo = (bpm: number) => Promise.resolve(((rampTo.value = bpm), true))
+const setRampBeats = (beats: number) => Promise.resolve(((rampBeats.value = beats), true))
+async function rampFromHere() {
+  if (rampTo.value === undefined) return
+  const ramp = { beat: actions.beat.value, beats: rampBeats.value, bpm: rampTo.value }
+  if (await markup.send({ kind: 'ramp_from', ...ramp })) rampTo.value = undefined
+}
 const { byId } = actions
 useKeys(
   'At the cursor',
@@ -61,8 +71,7 @@ const grid = computed(() => markup.grid)
 const here = computed(() => (markup.beats ? barBeat(actions.beat.value, markup.beats.beatsPerBar) : ''))
 const tempoHere = computed(() => {
   if (!markup.beats) return 0
-  const at = markup.beats.beatAt(cursor)
-  return 60 / (markup.beats.timeAt(at + 0.01) - markup.beats.timeAt(at)) / 100
+  return markup.beats.bpmAt(markup.beats.beatAt(cursor))
 })
 const offset = computed(() => (markup.offsets ? typicalOffset(markup.offsets) : undefined))
 const other = computed(() => track?.doubts?.find((d) => d.kind === 'octave')?.bpm)
@@ -204,6 +213,35 @@ async function slideBySet(ms: number) {
         />
         <ActionButton :action="byId.measureFrom!" label="Measure" :disabled="!grid" />
       </div>
+      <div class="row">
+        <span class="soft">Ramp to</span>
+        <NumberField
+          class="ramp"
+          label="Ramp from here to, in BPM"
+          :value="rampTo ?? tempoHere"
+          :step="1"
+          :min="20"
+          :max="400"
+          :send="setRampTo"
+        />
+        <span class="soft">over</span>
+        <NumberField
+          class="ms"
+          label="Beats of the ramp"
+          :value="rampBeats"
+          :step="4"
+          :min="1"
+          :max="4096"
+          :send="setRampBeats"
+        />
+        <span class="soft">beats</span>
+        <Button
+          size="small"
+          :disabled="!grid || rampTo === undefined || Math.abs(rampTo - tempoHere) < 0.005"
+          @click="rampFromHere"
+          >Ramp</Button
+        >
+      </div>
     </section>
 
     <section>
@@ -287,7 +325,8 @@ p {
   width: 82px;
 }
 
-.ms {
+.ms,
+.ramp {
   width: 60px;
 }
 

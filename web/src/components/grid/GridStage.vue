@@ -53,7 +53,7 @@ const emit = defineEmits<{
 
 /** Seconds drawn as if they were beats of 60 BPM: the waveform stands still while the grid moves. */
 const SECONDS = new BeatGrid({
-  anchors: [{ time_s: 0, beat: 0 }],
+  anchors: [{ time_s: 0, beat: 0, ramp: 1 }],
   bpm_before: 60,
   bpm_after: 60,
   beats_per_bar: 4,

@@ -14,12 +14,18 @@ import TrackPicker from './TrackPicker.vue'
 const { track, tracks } = defineProps<{ track: Track | undefined; tracks: readonly ListedTrack[] }>()
 const emit = defineEmits<{ choose: [id: string]; check: [] }>()
 
+/** A track that ends at a tempo that differs by more than this share from its first has both written. */
+const ANOTHER = 0.03
+
 const markup = useMarkup()
 const checked = computed(() => markup.track?.markup.checked ?? false)
 const tempo = computed(() => {
   const grid = markup.track?.markup.grid
   if (!grid || !markup.track?.mean_bpm) return 'no grid'
   const steady = grid.anchors.length === 1 && grid.bpm_before === grid.bpm_after
+  const ends =
+    markup.beats && track && [0, track.duration_s].map((s) => markup.beats!.bpmAt(markup.beats!.beatAt(s)))
+  if (ends && Math.abs(ends[1]! / ends[0]! - 1) > ANOTHER) return `${bpm(ends[0]!)} → ${bpm(ends[1]!)} BPM`
   return `${steady ? '' : '≈ '}${bpm(markup.track.mean_bpm)} BPM`
 })
 const state = computed(() => {

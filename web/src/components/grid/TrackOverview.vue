@@ -13,6 +13,7 @@ import { stakesOf, STAND_IN } from '../../time/cues'
 import type { BeatGrid } from '../../time/grid'
 import CuePlates from '../cues/CuePlates.vue'
 import LoopBands from '../cues/LoopBands.vue'
+import TempoLine from './TempoLine.vue'
 import SectionsRow from './SectionsRow.vue'
 import VoiceRow from './VoiceRow.vue'
 
@@ -49,9 +50,9 @@ const wave = useTemplateRef<HTMLCanvasElement>('wave')
 const steps = useTemplateRef<HTMLCanvasElement>('steps')
 const strip = useTemplateRef<HTMLCanvasElement>('strip')
 
-const { width } = useCanvas(wave, ({ context, width: w, height }) => {
+const { width, height } = useCanvas(wave, ({ context, width: w, height: h }) => {
   const peaks = peaksOf(props.trackId, 4096)
-  if (peaks) drawSmallWave(context, w, height, peaks, props.duration, hue, 0)
+  if (peaks) drawSmallWave(context, w, h, peaks, props.duration, hue, 0)
 })
 useCanvas(steps, ({ context, width: w, height }) => {
   if (props.counted)
@@ -98,6 +99,7 @@ function place(event: PointerEvent) {
     </template>
     <div class="over" @pointerdown="place">
       <canvas ref="wave" class="wave" />
+      <TempoLine v-if="beats" :beats="beats" :duration="duration" :width="width" :height="height" />
       <div class="marks">
         <LoopBands :loops="loops" :x-of="beatX" />
         <CuePlates

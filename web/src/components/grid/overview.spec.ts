@@ -9,7 +9,7 @@ import TrackFacts from './TrackFacts.vue'
 import VoiceRow from './VoiceRow.vue'
 
 const beats = new BeatGrid({
-  anchors: [{ time_s: 0, beat: 0 }],
+  anchors: [{ time_s: 0, beat: 0, ramp: 1 }],
   bpm_before: 120,
   bpm_after: 120,
   beats_per_bar: 4,

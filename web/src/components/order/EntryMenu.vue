@@ -1,15 +1,15 @@
 <script setup lang="ts">
 import { Dropdown, Menu, MenuDivider, MenuItem } from 'ant-design-vue'
 import { ref } from 'vue'
-import type { Entry } from '../../api/types'
+import type { Entry, Follows } from '../../api/types'
 import { LAST, type EntryActions } from '../../composables/order/useEntryActions'
 import { useMix } from '../../stores/mix'
 import GlyphIcon from '../shared/GlyphIcon.vue'
 
 const COUNTS = [
-  { count: 0.5, label: 'Half: one beat for each two of its own' },
-  { count: 1, label: 'As it is' },
-  { count: 2, label: 'Double: two beats for each of its own' },
+  { count: 0.5, label: 'Count half: one beat for each two of its own' },
+  { count: 1, label: 'Count as it is' },
+  { count: 2, label: 'Count double: two beats for each of its own' },
 ]
 
 /** All that can be done to one entry; the menu is made when it is asked for. */
@@ -17,6 +17,13 @@ const { entry, actions } = defineProps<{ entry: Entry; actions: EntryActions; is
 const emit = defineEmits<{ replace: [] }>()
 const mix = useMix()
 const open = ref(false)
+
+/** What its tempo may go by; what its track suggests is what it does without having been told. */
+const TEMPI: { follows: Follows; label: string }[] = [
+  { follows: 'own', label: 'Keep its own tempo throughout' },
+  { follows: 'steady', label: 'Make it steady' },
+  { follows: 'mix', label: 'Go at the tempo of the mix' },
+]
 </script>
 
 <template>
@@ -62,6 +69,15 @@ const open = ref(false)
           :key="option.count"
           :disabled="entry.count === option.count"
           @click="mix.send({ kind: 'set_count', entry_id: entry.id, count: option.count })"
+        >
+          {{ option.label }}
+        </MenuItem>
+        <MenuDivider />
+        <MenuItem
+          v-for="option in TEMPI"
+          :key="option.follows"
+          :disabled="entry.goes_by === option.follows"
+          @click="mix.send({ kind: 'set_follows', entry_id: entry.id, follows: option.follows })"
         >
           {{ option.label }}
         </MenuItem>

@@ -50,6 +50,14 @@ const countWords = computed(
   () => ({ 0.5: 'Counted half', 1: 'At its original tempo', 2: 'Counted double' })[props.entry.count] ?? '',
 )
 
+/** Where it goes out at another tempo than it came in at. */
+const leaves = computed(() => {
+  const { home_bpm: from, leaves_bpm: to, goes_by } = props.entry
+  if (bpm(from) === bpm(to)) return undefined
+  const why = goes_by === 'own' ? 'It keeps the tempo of its track' : 'It goes at the tempo of the mix'
+  return { bpm: bpm(to), why: `${why}: ${bpm(from)} to ${bpm(to)} BPM` }
+})
+
 function setPlace(number: number) {
   return mix.send({ kind: 'move_entries', entry_ids: [props.entry.id], to: number - 1 })
 }
@@ -148,7 +156,7 @@ function drop(event: DragEvent) {
           :min="20"
           :max="400"
           :step="0.5"
-          :label="`Tempo of ${entry.title} in the mix`"
+          :label="leaves ? `Tempo at which ${entry.title} begins` : `Tempo of ${entry.title} in the mix`"
           :send="setTempo"
         />
         <Button
@@ -164,6 +172,7 @@ function drop(event: DragEvent) {
         <span v-else class="faint" :title="countWords">{{
           entry.count === 1 ? '' : entry.count === 2 ? '× 2' : '× ½'
         }}</span>
+        <span v-if="leaves" class="soft leaves" :title="leaves.why">→ {{ leaves.bpm }}</span>
       </div>
       <div class="key">
         <span
@@ -338,6 +347,10 @@ function drop(event: DragEvent) {
 
 .bpm {
   width: 68px;
+}
+
+.leaves {
+  white-space: nowrap;
 }
 
 .key .name {

@@ -33,7 +33,11 @@ const rows = computed(() =>
 
 interface Mark {
   id: string
+  /** Where it begins and where it ends: the same but of a tempo that changes on the way. */
   x: number
+  endX: number
+  /** What is between, as points of a line. */
+  way: string
   top: number
   bottom: number
   text: string
@@ -44,24 +48,43 @@ function marksOf(name: 'bpm' | 'walk', start: number, textOf: (point: ProfilePoi
   return rows.value.flatMap(({ point, top }) => {
     const value = point[name]
     if (value === null) return []
-    const x = start + INSET + shareOf(value, props.ranges[name]) * (props.column - 2 * INSET)
+    const xOf = (v: number) => start + INSET + shareOf(v, props.ranges[name]) * (props.column - 2 * INSET)
+    const [from, to] = [top + 4, top + props.lineHeight - 4]
+    const course = name === 'bpm' && point.course.length ? point.course : [value, value]
+    const yOf = (i: number) => from + (i / (course.length - 1)) * (to - from)
     const hollow = name === 'walk' && !point.key?.endsWith('m')
     return [
-      { id: point.id, x, top: top + 4, bottom: top + props.lineHeight - 4, text: textOf(point), hollow },
+      {
+        id: point.id,
+        x: xOf(course[0]!),
+        endX: xOf(course[course.length - 1]!),
+        way: course.map((v, i) => `${xOf(v).toFixed(1)},${yOf(i).toFixed(1)}`).join(' '),
+        top: from,
+        bottom: to,
+        text: textOf(point),
+        hollow,
+      },
     ]
   })
 }
 
 const tempi = computed(() => marksOf('bpm', 0, (p) => (p.bpm === null ? '' : bpm(p.bpm))))
 const keys = computed(() => marksOf('walk', props.column, (p) => p.key ?? ''))
+const pointOf = (mark: Mark) => rows.value.find((r) => r.point.id === mark.id)?.point
+const leavesAt = (mark: Mark) => {
+  const point = pointOf(mark)
+  return point?.course[point.course.length - 1] ?? point?.bpm
+}
+/** Text stands on the side of a mark on which there is more room. */
+const besideX = (mark: Mark, middle: number) => mark.x + (mark.x > middle * props.column ? -7 : 7)
 const leaps = computed(() =>
   tempi.value.slice(1).flatMap((mark, i) => {
     const before = tempi.value[i]!
-    const [one, other] = [before, mark].map((m) => rows.value.find((r) => r.point.id === m.id)?.point.bpm)
+    const [one, other] = [leavesAt(before), pointOf(mark)?.bpm]
     const step = one && other ? other / one - 1 : 0
     if (Math.abs(step) <= LEAP) return []
     // On the side of the column where the line of the step is not.
-    const isLeft = before.x + mark.x < props.column
+    const isLeft = before.endX + mark.x < props.column
     return [
       {
         id: mark.id,
@@ -108,12 +131,17 @@ const reading = computed(() => {
   const share = Math.min(0.999, Math.max(0, (pointerY.value - top) / props.rowHeight))
   const level = point.energy[Math.floor(share * point.energy.length)]
   const words = [
-    point.bpm === null ? 'tempo unknown' : `${bpm(point.bpm)} BPM`,
+    tempoWords(point),
     point.key ?? 'key unknown',
     level == null ? 'energy unknown' : `energy ${Math.round(level * 100)} %`,
   ]
   return { title: `${place + 1}. ${point.title}`, words: words.join(' · ') }
 })
+function tempoWords({ bpm: first, course }: ProfilePoint): string {
+  const last = course[course.length - 1] ?? first
+  if (first === null || last === null) return 'tempo unknown'
+  return bpm(first) === bpm(last) ? `${bpm(first)} BPM` : `${bpm(first)} to ${bpm(last)} BPM`
+}
 const overTop = computed(() => (pointerY.value ?? 0) < 48)
 </script>
 
@@ -136,12 +164,12 @@ const overTop = computed(() => (pointerY.value ?? 0) < 48)
             v-if="i"
             class="step"
             :class="{ wide: which === 'key' ? wideKeys.has(mark.id) : leaps.some((l) => l.id === mark.id) }"
-            :x1="marks[i - 1]!.x"
+            :x1="marks[i - 1]!.endX"
             :y1="marks[i - 1]!.bottom"
             :x2="mark.x"
             :y2="mark.top"
           />
-          <line class="stay" :x1="mark.x" :x2="mark.x" :y1="mark.top" :y2="mark.bottom" />
+          <polyline class="stay" :points="mark.way" />
           <circle
             v-if="which === 'key' && written"
             :class="{ hollow: mark.hollow }"
@@ -152,8 +180,8 @@ const overTop = computed(() => (pointerY.value ?? 0) < 48)
           />
           <text
             v-if="written"
-            :x="mark.x + (mark.x > (which === 'key' ? 1.5 : 0.5) * column ? -7 : 7)"
-            :y="(mark.top + mark.bottom) / 2 + 4"
+            :x="besideX(mark, which === 'key' ? 1.5 : 0.5)"
+            :y="mark.x === mark.endX ? (mark.top + mark.bottom) / 2 + 4 : mark.top + 8"
             :text-anchor="mark.x > (which === 'key' ? 1.5 : 0.5) * column ? 'end' : 'start'"
           >
             {{ mark.text }}
@@ -204,6 +232,7 @@ svg {
 }
 
 .stay {
+  fill: none;
   stroke: var(--ink-soft);
   stroke-width: 2.5;
   stroke-linecap: round;

@@ -13,7 +13,7 @@ vi.mock('../../composables/page/useTables', () => ({
 })) // prettier-ignore
 
 function point(id: string, bpm: number | null, walk: number | null, key: string | null, energy: number[]) {
-  return { id, title: id.toUpperCase(), bpm, walk, key, energy } satisfies ProfilePoint
+  return { id, title: id.toUpperCase(), bpm, walk, key, energy, course: [] } satisfies ProfilePoint
 }
 
 const POINTS = [

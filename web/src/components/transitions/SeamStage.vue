@@ -34,7 +34,8 @@ const NO_LANES: Partial<Record<Kind, string>> = {
 
 const mix = useMix()
 const transition = useTransition()
-const { planned, axis, outgoing, incoming, t, kind, bar, snapBeats, placing, stage, width, view } = transition
+const { planned, axis, outgoing, incoming, t, kind, bar, tempi, snapBeats, placing, stage, width, view } =
+  transition
 const pane = useTemplateRef<HTMLElement>('pane')
 watch(pane, (element) => (stage.value = element ?? undefined))
 const { lanes, spans, editing, lanesLeft, openLane, foldLane, playBeat, proposals, pointed } = transition
@@ -107,7 +108,7 @@ function stageKey(event: KeyboardEvent) {
 
 const lengthText = computed(() => {
   const { beats } = placing.place.value
-  const seconds = (beats * 60) / outgoing.value.entry.home_bpm
+  const seconds = (beats * 60) / tempi.value.from
   if (kind.value === 'cut') return 'cut'
   if (kind.value === 'fade') return `fade of ${secondsLong(seconds)}`
   if (kind.value === 'apart') return seconds ? `${secondsLong(seconds)} apart` : 'one after the other'

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import type { Entry } from '../../api/types'
+import type { TransitionSide } from '../../time/transitionSide'
 import { useTransition } from '../../composables/transition/useTransition'
 import { useComfort } from '../../composables/page/preferences'
 import { useTempoMarks } from '../../composables/mix/useTempoMarks'
@@ -17,18 +17,16 @@ const comfort = useComfort()
 const { height } = defineProps<{ height: number }>()
 const transition = useTransition()
 const { axis: clock, view, width, isLocked, playBeat: beat } = transition
-const outgoing = computed(() => transition.outgoing.value.entry)
-const incoming = computed(() => transition.incoming.value.entry)
+const { outgoing, incoming } = transition
 const { start, end } = transition.placing
 
 const marks = useTempoMarks()
 const range = computed(() => {
   const tempi = [
-    outgoing.value.own_bpm,
-    incoming.value.own_bpm,
-    outgoing.value.home_bpm,
-    incoming.value.home_bpm,
-    ...marks.laid.value.filter((m) => m.clock === outgoing.value.clock).map((m) => m.mark.bpm),
+    ...own.value.flatMap((line) => line.points.map(([, tempo]) => tempo)),
+    outgoing.value.clock.leadsAt(outgoing.value.clock.entryBeat(start.value)),
+    incoming.value.clock.leadsAt(incoming.value.clock.entryBeat(end.value)),
+    ...marks.laid.value.filter((m) => m.clock === outgoing.value.entry.clock).map((m) => m.mark.bpm),
   ]
   const low = Math.min(...tempi)
   const high = Math.max(...tempi)
@@ -44,23 +42,27 @@ const path = computed(() => {
     .map((x) => `${x},${yOf(clock.value.bpmAt(view.beatOf(x)))}`)
     .join(' ')
 })
-const own = computed(() => [
-  { entry: outgoing.value, y: yOf(outgoing.value.own_bpm), from: 0, to: view.xOf(end.value) },
-  {
-    entry: incoming.value,
-    y: yOf(incoming.value.own_bpm),
-    from: view.xOf(start.value),
-    to: width.value,
-  },
-])
+/** The own tempo of each side over what is seen of it, as pairs of pixels and BPM. */
+const own = computed(() =>
+  [outgoing.value, incoming.value].map(({ entry, clock: own }, side) => {
+    const from = side ? Math.max(0, view.xOf(start.value)) : 0
+    const to = side ? width.value : Math.min(width.value, view.xOf(end.value))
+    const points: [number, number][] = []
+    const step = entry.goes_by === 'own' ? STEP : Math.max(STEP, to - from)
+    for (let x = from; x <= to; x += step) points.push([x, own.ownBpm(own.entryBeat(view.beatOf(x)))])
+    return { entry, points }
+  }),
+)
 /** Where a side plays farther from its own tempo than is comfortable: stretches of pixels, by side. */
 const beyond = computed(() =>
-  [outgoing.value, incoming.value].flatMap((entry, side) => {
+  [outgoing.value.clock, incoming.value.clock].flatMap((own, side) => {
     const from = side ? Math.max(0, view.xOf(start.value)) : 0
     const to = side ? width.value : Math.min(width.value, view.xOf(end.value))
     const spans: { key: string; x: number; width: number; y: number }[] = []
     for (let x = from; x < to; x += STEP) {
-      if (Math.abs(clock.value.bpmAt(view.beatOf(x)) / entry.own_bpm - 1) <= comfort.value / 100) continue
+      const beat = view.beatOf(x)
+      const bend = clock.value.bpmAt(beat) / own.ownBpm(own.entryBeat(beat)) - 1
+      if (Math.abs(bend) <= comfort.value / 100) continue
       const last = spans[spans.length - 1]
       if (last && last.x + last.width >= x - 0.5) last.width = x + STEP - last.x
       else spans.push({ key: `${side} ${x}`, x, width: STEP, y: side ? height / 2 : 0 })
@@ -68,25 +70,23 @@ const beyond = computed(() =>
     return spans
   }),
 )
-const semitones = (entry: Entry, now: number) => {
-  if (entry.key_lock) return ''
-  const shift = 12 * Math.log2(now / entry.own_bpm)
-  return Math.abs(shift) < 0.05 ? '' : `, ${shift > 0 ? '+' : '−'}${Math.abs(shift).toFixed(1)} semitones`
+/** How far a side is bent on a beat of the mix, and its pitch with it. */
+const bentBy = ({ entry, clock: own }: TransitionSide, at: number, now: number) => {
+  const speed = now / own.ownBpm(own.entryBeat(at))
+  if (entry.key_lock) return percent(speed - 1)
+  const shift = 12 * Math.log2(speed)
+  const semitones =
+    Math.abs(shift) < 0.05 ? '' : `, ${shift > 0 ? '+' : '−'}${Math.abs(shift).toFixed(1)} semitones`
+  return percent(speed - 1) + semitones
 }
 /** How far each side is bent at the playhead, or at the middle of the overlap. */
 const reading = computed(() => {
   if (start.value === end.value && beat.value === undefined)
-    return `${bpm(outgoing.value.home_bpm)} → ${bpm(incoming.value.home_bpm)} BPM`
+    return `${bpm(transition.tempi.value.from)} → ${bpm(transition.tempi.value.to)} BPM`
   const at = beat.value ?? (start.value + end.value) / 2
   const now = clock.value.bpmAt(at)
-  const out =
-    at < end.value
-      ? `outgoing ${percent(now / outgoing.value.own_bpm - 1)}${semitones(outgoing.value, now)}`
-      : ''
-  const into =
-    at >= start.value
-      ? `incoming ${percent(now / incoming.value.own_bpm - 1)}${semitones(incoming.value, now)}`
-      : ''
+  const out = at < end.value ? `outgoing ${bentBy(outgoing.value, at, now)}` : ''
+  const into = at >= start.value ? `incoming ${bentBy(incoming.value, at, now)}` : ''
   return [`${bpm(now)} BPM`, out, into].filter(Boolean).join(' · ')
 })
 
@@ -128,21 +128,18 @@ function yOf(tempo: number) {
       >
         <title>More than {{ comfort }} % from the original tempo</title>
       </rect>
-      <line
+      <polyline
         v-for="line in own"
         :key="line.entry.id"
         class="own"
-        :x1="line.from"
-        :x2="line.to"
-        :y1="line.y"
-        :y2="line.y"
+        :points="line.points.map(([x, tempo]) => `${x},${yOf(tempo)}`).join(' ')"
         :stroke="hueOf(line.entry.index).strong"
       />
       <polyline :points="path" class="tempo" />
     </svg>
     <TempoPoints
       v-if="isLocked"
-      :clock="outgoing.clock"
+      :clock="outgoing.entry.clock"
       :width="width"
       :height="height"
       :x-of="view.xOf"
@@ -168,6 +165,7 @@ svg {
 }
 
 .own {
+  fill: none;
   stroke-width: 1.5;
   stroke-dasharray: 2 4;
 }

@@ -45,6 +45,11 @@ function made(shown: Ref<ShownTransition>) {
   /** Whether both sides go by one clock. */
   const isLocked = computed(() => kind.value === 'blend' || kind.value === 'cut')
   const bar = computed(() => outgoing.value.clock.bar)
+  /** From which tempo to which it goes: what the one has where it begins, and the other where it is over. */
+  const tempi = computed(() => {
+    const { out_at, in_at, beats } = t.value
+    return { from: outgoing.value.clock.leadsAt(out_at), to: incoming.value.clock.leadsAt(in_at + beats) }
+  })
 
   const snap = useStorage<Snap>('fernbrook.snap', 'bar')
   const snapBeats = computed(() => ({ bar: bar.value, beat: 1, none: 0 })[snap.value])
@@ -55,7 +60,7 @@ function made(shown: Ref<ShownTransition>) {
     snap,
     mix.send,
     computed(() => ({ outgoing: outgoing.value.catches, incoming: incoming.value.catches })),
-    computed(() => ({ outBpm: outgoing.value.entry.home_bpm, scale: incoming.value.clock.scale })),
+    computed(() => ({ outBpm: tempi.value.from, scale: incoming.value.clock.scale })),
   )
 
   /** The element in which it is drawn; set by the stage. */
@@ -90,7 +95,7 @@ function made(shown: Ref<ShownTransition>) {
 
   return {
     planned, axis, outgoing, incoming, several, t, kind, pair, isLocked, bar, snap, snapBeats, placing, stage, width, view,
-    fit, playhead, playBeat, proposals, pointed, ...lanes,
+    tempi, fit, playhead, playBeat, proposals, pointed, ...lanes,
   } // prettier-ignore
 }
 

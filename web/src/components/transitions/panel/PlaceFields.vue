@@ -16,7 +16,7 @@ const LAWS: { value: Law; label: string }[] = [
 ]
 
 /** Where a transition lies and how long it is, in bars, beats or seconds, by its kind. */
-const { planned, outgoing, incoming, placing, t, pair, bar, isLocked } = useTransition()
+const { planned, outgoing, incoming, placing, t, pair, bar, tempi, isLocked } = useTransition()
 const { place } = placing
 const mix = useMix()
 
@@ -25,7 +25,7 @@ const mostBars = computed(() => {
   const room = planned.value.room
   return Math.min(room.out_to - place.value.outAt, room.in_to - place.value.inAt) / bar.value
 })
-const seconds = computed(() => (place.value.beats * 60) / outgoing.value.entry.home_bpm)
+const seconds = computed(() => (place.value.beats * 60) / tempi.value.from)
 
 /** Bars as people count them, the first is 1; beats within as fractions. */
 const outBar = computed(() => round(place.value.outAt / bar.value + 1))

@@ -14,7 +14,7 @@ const POLICIES: { value: TempoPolicy; label: string }[] = [
 ]
 
 /** How the tempo gets from that of the one to that of the other. */
-const { outgoing, incoming, t, pair, bar } = useTransition()
+const { tempi, t, pair, bar } = useTransition()
 const mix = useMix()
 
 function set(change: Partial<TempoWay> & { tempo?: TempoPolicy }) {
@@ -32,7 +32,7 @@ function set(change: Partial<TempoWay> & { tempo?: TempoPolicy }) {
       :options="POLICIES"
       @update:value="(tempo) => tempo && set({ tempo })"
     />
-    <p class="soft ramp">{{ bpm(outgoing.entry.home_bpm) }} → {{ bpm(incoming.entry.home_bpm) }} BPM</p>
+    <p class="soft ramp">{{ bpm(tempi.from) }} → {{ bpm(tempi.to) }} BPM</p>
     <div v-if="t.tempo === 'ramp' || t.tempo === 'steps'" class="way numbers full-numbers">
       <template v-if="t.tempo === 'steps'">
         <label for="step-bpm">Steps of</label>

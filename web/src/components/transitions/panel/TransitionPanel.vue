@@ -40,10 +40,10 @@ const sides = computed(() => [
 
 /** How far an entry is bent at both edges of the overlap; at a cut the one has left when the other arrives. */
 function bend(side: Side) {
-  const { entry } = side === 'outgoing' ? outgoing.value : incoming.value
+  const { entry, clock: own } = side === 'outgoing' ? outgoing.value : incoming.value
   const clock = mix.clocks[entry.clock]
   if (!clock) return ''
-  const at = (beat: number) => percent(clock.bpmAt(beat) / entry.own_bpm - 1)
+  const at = (beat: number) => percent(clock.bpmAt(beat) / own.ownBpm(beat - entry.offset) - 1)
   const span = side === 'outgoing' ? planned.value.out_span : planned.value.in_span
   const { start_beat: from, end_beat: to } = span ?? planned.value
   if (to <= from) return at(side === 'outgoing' ? from - 1e-6 : from)

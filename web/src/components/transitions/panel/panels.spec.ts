@@ -30,7 +30,12 @@ vi.mock('../../../composables/transition/useProposals', () => ({
 }))
 
 const curve = (...points: [number, number][]): Curve => points.map(([at, value]) => point(at, value))
-const grid = { anchors: [{ time_s: 0.5, beat: 0 }], bpm_before: 120, bpm_after: 120, beats_per_bar: 4 }
+const grid = {
+  anchors: [{ time_s: 0.5, beat: 0, ramp: 1 }],
+  bpm_before: 120,
+  bpm_after: 120,
+  beats_per_bar: 4,
+}
 
 function entry(index: number, title: string, bpm: number): Entry {
   return {

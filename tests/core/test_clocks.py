@@ -150,3 +150,11 @@ def test_a_nudge_sounds_like_a_slide_of_the_grid_the_other_way(ms: float) -> Non
     at = np.asarray(slid.entries[1].arrival.start_s + 1.0)
     sources = [float(p.entries[1].time_map.source_at(at)) for p in (nudged, slid)]
     assert sources[0] == pytest.approx(sources[1], abs=1e-4)
+
+
+def test_marks_a_hair_apart_are_in_order_wherever_a_smooth_way_between_them_ends() -> None:
+    mix = mix_of("a", "b")
+    beats = {-979847.3: Onward.SMOOTH, -1.4e-240: Onward.SMOOTH, 5.7e-241: Onward.STRAIGHT, 400.0: Onward.STEP}
+    marks = tuple(TempoMark(entry_id=mix.entries[1].id, beat=b, bpm=120.0, onward=on) for b, on in beats.items())
+    resolved = plan(mix.model_copy(update={"tempo_marks": marks}), TRACKS)
+    assert np.all(np.diff([p.beat for p in resolved.tempo.points]) >= 0.0)

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from fernbrook.analysis.beat.fit import Run
 from fernbrook.core.track import Anchor, Grid
 
-LEAST_STEP = 0.02
+LEAST_STEP = 0.04
 """Tempi that differ by a smaller share are a player's."""
 AROUND = 24
 """Beats that a ramp may reach into the steady runs beside it."""

@@ -73,7 +73,7 @@ def _clocks(
         itself = (
             _as_recorded(begin, lanes[chain.start].played) if loose else _led(begin, chain, local, transitions, lanes)
         )
-        points = _marked(itself, _marks_of(marks, entries, chain, local))
+        points = _in_order(_marked(itself, _marks_of(marks, entries, chain, local)))
         if before is None:
             tempo, base = TempoMap(tuple(points), origin), 0.0
         else:

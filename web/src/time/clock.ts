@@ -8,7 +8,7 @@ interface Stretch {
   time: number
 }
 
-/** A clock of the mix for drawing: beats and seconds through the tempo map, as `core/plan/tempo_map.py` has it. */
+/** A clock of the mix for drawing: beats and seconds through the tempo map, as `core/tempo_map.py` has it. */
 export class Clock {
   private readonly stretches: Stretch[] = []
   private starts: Record<'beat' | 'time', number[]>

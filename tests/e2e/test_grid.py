@@ -229,3 +229,22 @@ def test_a_second_tab_follows(page: Page, desk: Desk) -> None:
     desk.after_change(lambda: page.keyboard.press("d"))
     expect(other.get_by_label("Tempo in BPM", exact=True)).to_have_value("240")
     other.close()
+
+
+def test_a_ramp_from_the_cursor_is_drawn_and_taken_back(page: Page, desk: Desk) -> None:
+    panel = page.get_by_role("complementary", name="Grid")
+    page.get_by_role("button", name="½", exact=True).first.click()  # to the middle of the track
+    first = desk.grid.bpm_before
+    to = panel.get_by_label("Ramp from here to, in BPM")
+    to.fill("150")
+    to.press("Enter")
+    panel.get_by_label("Beats of the ramp").fill("16")
+    desk.after_change(lambda: panel.get_by_role("button", name="Ramp", exact=True).click())
+    ramp = next(a for a in desk.grid.anchors if a.ramp != 1.0)
+    assert desk.grid.bpm_at([ramp.beat, ramp.beat + 8.0, ramp.beat + 16.0]).tolist() == pytest.approx(
+        [first, (first + 150.0) / 2, 150.0]
+    )
+    expect(page.get_by_role("img", name=re.compile("Tempo over the track"))).to_be_visible()
+    expect(page.get_by_text(re.compile(r"→ 150 BPM"))).to_be_visible()
+    desk.after_change(lambda: page.keyboard.press("Control+z"))
+    expect(page.get_by_role("img", name=re.compile("Tempo over the track"))).to_be_hidden()

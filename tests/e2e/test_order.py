@@ -213,3 +213,19 @@ def test_a_track_is_dragged_from_the_library_between_two(page: Page, mix: str, l
     expect(rows_of(page)).to_have_count(4)
     expect(rows_of(page).nth(2)).to_contain_text(title)
     assert np.count_nonzero(np.array(titles(page)) == title) == 2
+
+
+def test_an_entry_keeps_its_own_tempo_is_made_steady_or_goes_at_that_of_the_mix(
+    page: Page, mix: str, library: list[Made]
+) -> None:
+    first, second = (e["home_bpm"] for e in state(mix)["plan"]["entries"][:2])
+    page.goto(f"{mix}/order")
+    title = library[1].song.title
+    page.get_by_role("button", name=f"More for {title}").click()
+    page.get_by_role("menuitem", name="Go at the tempo of the mix").click()
+    until(page, lambda: state(mix)["plan"]["entries"][1]["goes_by"] == "mix")
+    assert state(mix)["plan"]["entries"][1]["home_bpm"] == pytest.approx(first)
+    assert state(mix)["undo"] == f"let ‘{title}’ go at the tempo of the mix"
+    page.get_by_role("button", name=f"More for {title}").click()
+    page.get_by_role("menuitem", name="Make it steady").click()
+    until(page, lambda: state(mix)["plan"]["entries"][1]["home_bpm"] == pytest.approx(second))

@@ -214,7 +214,7 @@ async function slideBySet(ms: number) {
         <ActionButton :action="byId.measureFrom!" label="Measure" :disabled="!grid" />
       </div>
       <div class="row">
-        <span class="soft">Ramp to</span>
+        <span class="soft nowrap">Ramp to</span>
         <NumberField
           class="ramp"
           label="Ramp from here to, in BPM"
@@ -226,7 +226,7 @@ async function slideBySet(ms: number) {
         />
         <span class="soft">over</span>
         <NumberField
-          class="ms"
+          class="ramp"
           label="Beats of the ramp"
           :value="rampBeats"
           :step="4"
@@ -325,9 +325,16 @@ p {
   width: 82px;
 }
 
-.ms,
-.ramp {
+.ms {
   width: 60px;
+}
+
+.nowrap {
+  white-space: nowrap;
+}
+
+.ramp {
+  width: 52px;
 }
 
 .range {

@@ -9,6 +9,7 @@ const LEAST = 0.005
 const WRITTEN = 0.03
 const ROOM = 44
 const INSET = 10
+const BESIDE_PLATES = 40
 
 /** The tempo of a track over its waveform, where it changes: steps, ramps and what a player does. */
 const { beats, duration, width, height } = defineProps<{
@@ -45,7 +46,8 @@ const words = computed(() => {
     if (before && (Math.abs(tempo / last - 1) < WRITTEN || x - before.x < ROOM || width - x < ROOM)) continue
     last = tempo
     const y = yOf(tempo)
-    written.push({ x: x + 4, y: y < height / 2 ? y + 12 : y - 4, text: bpm(tempo) })
+    // The first one stands beside the plates of the cues that most tracks begin with.
+    written.push({ x: before ? x + 4 : BESIDE_PLATES, y: y < height / 2 ? y + 12 : y - 4, text: bpm(tempo) })
   }
   return written
 })

@@ -226,6 +226,7 @@ def test_an_entry_keeps_its_own_tempo_is_made_steady_or_goes_at_that_of_the_mix(
     until(page, lambda: state(mix)["plan"]["entries"][1]["goes_by"] == "mix")
     assert state(mix)["plan"]["entries"][1]["home_bpm"] == pytest.approx(first)
     assert state(mix)["undo"] == f"let ‘{title}’ go at the tempo of the mix"
+    page.reload()
     page.get_by_role("button", name=f"More for {title}").click()
     page.get_by_role("menuitem", name="Make it steady").click()
     until(page, lambda: state(mix)["plan"]["entries"][1]["home_bpm"] == pytest.approx(second))

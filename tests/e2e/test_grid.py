@@ -233,12 +233,12 @@ def test_a_second_tab_follows(page: Page, desk: Desk) -> None:
 
 def test_a_ramp_from_the_cursor_is_drawn_and_taken_back(page: Page, desk: Desk) -> None:
     panel = page.get_by_role("complementary", name="Grid")
-    page.get_by_role("button", name="½", exact=True).first.click()  # to the middle of the track
+    page.keyboard.press("3")  # to the middle of the track
     first = desk.grid.bpm_before
-    to = panel.get_by_label("Ramp from here to, in BPM")
+    to = panel.get_by_label("Ramp from here to, in BPM", exact=True)
     to.fill("150")
     to.press("Enter")
-    panel.get_by_label("Beats of the ramp").fill("16")
+    panel.get_by_label("Beats of the ramp", exact=True).fill("16")
     desk.after_change(lambda: panel.get_by_role("button", name="Ramp", exact=True).click())
     ramp = next(a for a in desk.grid.anchors if a.ramp != 1.0)
     assert desk.grid.bpm_at([ramp.beat, ramp.beat + 8.0, ramp.beat + 16.0]).tolist() == pytest.approx(

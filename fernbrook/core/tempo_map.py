@@ -47,6 +47,16 @@ class TempoMap:
         """A map from ``(beat, bpm)`` pairs."""
         return cls(tuple(TempoPoint(beat, bpm) for beat, bpm in pairs), origin_beat)
 
+    @classmethod
+    def steady(cls, bpm: float) -> TempoMap:
+        """One tempo."""
+        return cls.of([(0.0, bpm)])
+
+    @cached_property
+    def is_one_tempo(self) -> bool:
+        """Whether it never changes."""
+        return len(self.points) == 1
+
     @cached_property
     def _beats(self) -> FloatArray:
         """Start of each stretch; the first, constant one begins anywhere before the first point."""

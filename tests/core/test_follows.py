@@ -78,12 +78,10 @@ def test_the_tempo_that_is_set_is_where_it_begins_and_the_rest_follows() -> None
 
 
 def test_steady_it_has_one_tempo_which_is_its_mean() -> None:
-    resolved = plan(_set(_mix("step"), 0, Follows.STEADY), TRACKS)
     mean = STEP.riding_grid.mean_bpm(STEP.sound_start_s, STEP.last_sound_s)
-    # By itself, with nobody to lead, it would play as recorded: two make the mix steady.
-    pair = plan(_set(_mix("step", "low"), 0, Follows.STEADY), TRACKS)
-    assert resolved.tempo.bpm_at([8.0, 300.0]).tolist() == pytest.approx([round(mean, 2)] * 2)
-    assert pair.tempo.bpm_at([8.0, 300.0]).tolist() == pytest.approx([round(mean, 2)] * 2)
+    for names in (("step",), ("step", "low")):
+        resolved = plan(_set(_mix(*names), 0, Follows.STEADY), TRACKS)
+        assert resolved.tempo.bpm_at([8.0, 300.0]).tolist() == pytest.approx([round(mean, 2)] * 2)
 
 
 @pytest.mark.parametrize("policy", list(TempoPolicy))
@@ -173,3 +171,16 @@ def test_steps_that_take_long_end_at_the_tempo_that_the_track_has_by_then() -> N
     over = resolved.transitions[0].start_beat + 4 * 64.0
     assert resolved.tempo.bpm_at([over + 1.0, over + 100.0]).tolist() == pytest.approx([150.0, 150.0])
     assert entry.farthest_speed(over + 1.0, over + 100.0) == pytest.approx(1.0)
+
+
+def test_what_comes_after_a_route_counts_as_it_rides_closest_to_where_that_ends() -> None:
+    fast = _track("up", edits.tempo_from(Grid.constant(100.0, 0.5), STEP_AT, 176.0))
+    half = _track("half", Grid.constant(88.0, 0.25))
+    tracks = {**TRACKS, "up": fast, "half": half}
+    mix = c.apply(Mix(name="m", target_lufs=None), c.AddTracks(track_ids=("up", "half")), tracks)
+    assert mix.entries[1].count == 2.0
+
+
+def test_tempi_that_nobody_could_mean_are_not_followed() -> None:
+    wild = Grid.through([0.0, 8.0, 8.001, 16.0], [0.0, 16.0, 32.0, 48.0])
+    assert not wild.means_its_changes

@@ -41,7 +41,8 @@ def with_ramps(grid: Grid, steady: Sequence[Run], strength: Array, rate: float) 
     strength : onset strength, shape (frames,), at ``rate`` frames a second
     """
     for before, after in reversed(list(pairwise(steady))):
-        if abs(np.log(after.bpm / before.bpm)) > LEAST_STEP:
+        is_near = after.first - before.last < MOST_BEATS + 2 * AROUND
+        if is_near and abs(np.log(after.bpm / before.bpm)) > LEAST_STEP:
             grid = _between(grid, before, after, strength, rate)
     return grid
 

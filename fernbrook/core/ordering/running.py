@@ -70,7 +70,7 @@ def _energy(planned: PlannedEntry) -> tuple[float | None, ...]:
 
 def _course(planned: PlannedEntry) -> tuple[float, ...]:
     """Its tempo over its time in the mix; nothing where it has one."""
-    if len(planned.span.course.points) == 1:
+    if planned.span.course.is_one_tempo:
         return ()
     beats = planned.tempo.beat_at(_looks(planned)) - planned.offset
     return tuple(float(bpm) for bpm in planned.span.course.bpm_at(beats))

@@ -142,7 +142,7 @@ def _led(
         leave, arrive = _ends(t, start, within)
         before = leads.bpm_before(leave) if leave > begin else leads.bpm_at(leave)
         into = lanes[i + 1]
-        comes = _Leading(_level(before) if into.follows_mix else into.course, offsets[i + 1 - chain.start])
+        comes = _Leading(TempoMap.steady(before) if into.follows_mix else into.course, offsets[i + 1 - chain.start])
         points += leads.points_between(leads_from, leave)
         points += _way(t, leave, arrive, within[1], before, comes, lanes[i].played.bar)
         leads, leads_from, over = comes, points[-1].beat, start + t.beats
@@ -165,14 +165,10 @@ class _Leading:
 
     def points_between(self, after: float, before: float) -> list[TempoPoint]:
         """Where the tempo turns between two beats, not on them; a course of one tempo does not."""
-        if len(self.course.points) == 1:
+        if self.course.is_one_tempo:
             return []
         inside = self.course.points_between(after - self.offset, before - self.offset)
         return [TempoPoint(p.beat + self.offset, p.bpm) for p in inside]
-
-
-def _level(bpm: float) -> TempoMap:
-    return TempoMap.of([(0.0, bpm)])
 
 
 def _as_recorded(begin: float, played: Played) -> list[TempoPoint]:
@@ -228,7 +224,7 @@ def _marked(points: list[TempoPoint], marks: Sequence[tuple[float, TempoMark]]) 
         return points
     itself = TempoMap(tuple(points), points[0].beat)
     first, last = marks[0][0], marks[-1][0]
-    before, after = float(itself.bpm_at(np.nextafter(first, -np.inf))), float(itself.bpm_at(last))
+    before, after = itself.bpm_before(first), float(itself.bpm_at(last))
     made = [TempoPoint(first, before), TempoPoint(first, marks[0][1].bpm)]
     for (a, here), (b, there) in pairwise(marks):
         made += _between(a, b, here, there)

@@ -137,7 +137,11 @@ class Grid(Value):
     @cached_property
     def means_its_changes(self) -> bool:
         """Whether the tempo changes on purpose rather than wandering as a player does: by ``MEANT_STEP`` in a ramp, or
-        between two stretches of ``MEANT_BEATS`` or more that lie less than that apart."""
+        between two stretches of ``MEANT_BEATS`` or more that lie less than that apart. Tempi that nobody could mean are
+        none."""
+        low, high = self.extremes
+        if low < MIN_BPM or high > MAX_BPM:
+            return False
         begins = np.concatenate(([-np.inf], self._beats))
         ends = np.concatenate((self._beats, [np.inf]))
         long = np.flatnonzero(ends - begins >= MEANT_BEATS)

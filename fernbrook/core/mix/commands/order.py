@@ -21,6 +21,7 @@ from fernbrook.core.mix.entries import (
     KeyShift,
     Place,
     blocks_of,
+    course_of,
     joined,
     put_before,
     settled,
@@ -309,7 +310,7 @@ def _count_beside(before: Entry | None, track: TrackFacts, tracks: Tracks) -> Co
     """The count at which a track rides closest to the tempo of the entry before it: 87 BPM beside 174 counts double."""
     if before is None or before.track_id not in tracks or track.grid is None:
         return 1.0
-    tempo = before.home_bpm(tracks[before.track_id])
+    tempo = course_of(before, tracks[before.track_id]).points[-1].bpm
     own = Entry(id="", track_id=track.id).home_bpm(track)
     return min(COUNTS, key=lambda c: max(own * c / tempo, tempo / (own * c)))
 

@@ -22,7 +22,7 @@ def course_of(entry: Entry, track: TrackFacts) -> TempoMap:
 
 @remembered
 def _steady(bpm: float) -> TempoMap:
-    return TempoMap.of([(0.0, bpm)])
+    return TempoMap.steady(bpm)
 
 
 @remembered

@@ -111,24 +111,20 @@ class Span:
         """The tempo at which it begins to sound."""
         return self.bpm_at(self.first_sound)
 
-    @property
-    def _is_steady(self) -> bool:
-        return len(self.course.points) == 1
-
     def bpm_at(self, beat: float) -> float:
         """Its tempo on a beat."""
         return float(self.course.bpm_at(beat))
 
     def seconds_between(self, first: float, last: float) -> float:
         """How long it takes by itself from one beat to another."""
-        if self._is_steady:
+        if self.course.is_one_tempo:
             return (last - first) * 60.0 / self.home_bpm
         begin, end = self.course.time_at([first, last])
         return float(end - begin)
 
     def beats_in(self, seconds: float, *, after: float) -> float:
         """How many beats so many seconds take from a beat on; below 0, how many before it."""
-        if self._is_steady:
+        if self.course.is_one_tempo:
             return seconds * self.home_bpm / 60.0
         return float(self.course.beat_at(self.course.time_at(after) + seconds)) - after
 
@@ -240,7 +236,7 @@ def spans_of(mix: Mix, tracks: Tracks) -> list[Span]:
 
 @remembered
 def _at_tempo(span: Span, bpm: float) -> Span:
-    return replace(span, course=TempoMap.of([(0.0, bpm)]))
+    return replace(span, course=TempoMap.steady(bpm))
 
 
 def placed(mix: Mix, spans: list[Span]) -> list[Placed]:

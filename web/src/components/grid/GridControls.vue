@@ -219,6 +219,7 @@ async function slideBySet(ms: number) {
           class="ramp"
           label="Ramp from here to, in BPM"
           :value="rampTo ?? tempoHere"
+          :digits="1"
           :step="1"
           :min="20"
           :max="400"

@@ -5,6 +5,8 @@ import type { BeatGrid } from '../../time/grid'
 
 /** A tempo that changes by less than this share is drawn as none. */
 const LEAST = 0.005
+/** The height stands for this share of the tempo at least. */
+const SHOWN = 0.1
 /** A tempo is written where it differs from the one written before by more than this share, and there is room. */
 const WRITTEN = 0.03
 const ROOM = 44
@@ -24,11 +26,18 @@ const points = computed(() => {
   const inside = beats.course.filter(([beat]) => first < beat && beat < last)
   return [[first, beats.bpmAt(first)], ...inside, [last, beats.bpmAt(last)]] as [number, number][]
 })
-const range = computed(() => {
+const extremes = computed(() => {
   const tempi = points.value.map(([, tempo]) => tempo)
   return { low: Math.min(...tempi), high: Math.max(...tempi) }
 })
-const isLevel = computed(() => range.value.high / range.value.low - 1 < LEAST)
+const spread = computed(() => extremes.value.high / extremes.value.low - 1)
+const isLevel = computed(() => spread.value < LEAST)
+/** What the height stands for: wide enough that a player who wanders does not look like one who leaps. */
+const range = computed(() => {
+  const middle = (extremes.value.low + extremes.value.high) / 2
+  const half = Math.max((extremes.value.high - extremes.value.low) / 2, (middle * SHOWN) / 2)
+  return { low: middle - half, high: middle + half }
+})
 
 const xOf = (beat: number) => (beats.timeAt(beat) / duration) * width
 function yOf(tempo: number): number {
@@ -38,6 +47,7 @@ function yOf(tempo: number): number {
 
 const line = computed(() => points.value.map(([beat, tempo]) => `${xOf(beat)},${yOf(tempo)}`).join(' '))
 const words = computed(() => {
+  if (spread.value < WRITTEN) return []
   const written: { x: number; y: number; text: string }[] = []
   let last = 0
   for (const [beat, tempo] of points.value) {
@@ -45,9 +55,10 @@ const words = computed(() => {
     const before = written[written.length - 1]
     if (before && (Math.abs(tempo / last - 1) < WRITTEN || x - before.x < ROOM || width - x < ROOM)) continue
     last = tempo
-    const y = yOf(tempo)
     // The first one stands beside the plates of the cues that most tracks begin with.
-    written.push({ x: before ? x + 4 : BESIDE_PLATES, y: y < height / 2 ? y + 12 : y - 4, text: bpm(tempo) })
+    const at = before ? x + 4 : BESIDE_PLATES
+    const y = yOf(before ? tempo : beats.bpmAt(beats.beatAt((at / width) * duration)))
+    written.push({ x: at, y: y < height / 2 ? y + 12 : y - 4, text: bpm(tempo) })
   }
   return written
 })
@@ -60,7 +71,7 @@ const words = computed(() => {
     :width="width"
     :height="height"
     role="img"
-    :aria-label="`Tempo over the track: ${words.map((w) => w.text).join(', ')} BPM`"
+    :aria-label="`Tempo over the track: ${bpm(extremes.low)} to ${bpm(extremes.high)} BPM`"
   >
     <polyline class="under" :points="line" />
     <polyline :points="line" />

@@ -39,7 +39,9 @@ watch(
 const wanted = computed(() => asked.value[asked.value.length - 1] ?? props.value)
 const shown = computed(() => typed.value ?? textOf(wanted.value))
 
-const textOf = (value: number) => String(Number(value.toFixed(props.digits ?? 2)))
+const textOf = (value: number) => String(Number(value.toFixed(props.digits ?? 2))).replace('-', '−')
+/** A number as people write it, in the signs that a machine reads. */
+const plain = (text: string) => text.replace('−', '-').replace(',', '.').trim()
 const within = (value: number) => Math.min(props.max ?? Infinity, Math.max(props.min, value))
 
 async function ask(value: number) {
@@ -50,9 +52,10 @@ async function ask(value: number) {
 }
 
 function commit() {
-  const text = typed.value?.replace('−', '-').replace(',', '.').trim()
+  const text = typed.value && plain(typed.value)
   typed.value = undefined
-  if (text && Number.isFinite(Number(text)) && text !== textOf(wanted.value)) void ask(within(Number(text)))
+  if (text && Number.isFinite(Number(text)) && text !== plain(textOf(wanted.value)))
+    void ask(within(Number(text)))
 }
 
 function stepBy(way: number) {

@@ -40,8 +40,7 @@ export function changePad(place: KeyPlace, pad: number) {
   put(place, { ...changes.value[idOf(place)], pad })
 }
 
-/** As it came. */
-export const resetKey = (place: KeyPlace) => put(place, {})
+export const dropPad = (place: KeyPlace) => put(place, { ...changes.value[idOf(place)], pad: undefined })
 export const resetAllKeys = () => void (changes.value = {})
 
 function put(place: KeyPlace, change: KeyChange) {

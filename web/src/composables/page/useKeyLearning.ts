@@ -1,7 +1,15 @@
 import { useEventListener } from '@vueuse/core'
 import { computed, onScopeDispose, ref, shallowRef, type Ref } from 'vue'
 import { onStruck } from '../../sound/controller'
-import { areSomeChanged, changeKey, changePad, namesNow, resetAllKeys, type KeyPlace } from './keyChanges'
+import {
+  areSomeChanged,
+  changeKey,
+  changePad,
+  dropPad,
+  namesNow,
+  resetAllKeys,
+  type KeyPlace,
+} from './keyChanges'
 import { midi, askForMidi } from './midi'
 import { namesOf, type KeySet } from './useKeys'
 
@@ -44,6 +52,12 @@ export function useKeyLearning(sets: Ref<KeySet[]>) {
     at.value = undefined
   }
 
+  /** As it came: the key, and no pad. */
+  function reset() {
+    dropPad(at.value!)
+    take(at.value!.key)
+  }
+
   function swap() {
     const { place, name, other } = met.value!
     const before = namesNow(place)[0]!
@@ -80,7 +94,7 @@ export function useKeyLearning(sets: Ref<KeySet[]>) {
     begin,
     leave,
     swap,
-    reset: () => take(at.value!.key),
+    reset,
     resetAll: resetAllKeys,
     areSomeChanged,
     askForMidi,

@@ -6,6 +6,7 @@ import { useTransition } from '../../../composables/transition/useTransition'
 import { useWarnings } from '../../../composables/mix/useWarnings'
 import { useMix } from '../../../stores/mix'
 import { hueOf } from '../../../theme/hues'
+import { entryBeatOf } from '../../../time/entryClock'
 import { percent } from '../../../time/format'
 import GlyphIcon from '../../shared/GlyphIcon.vue'
 import NumberField from '../../shared/NumberField.vue'
@@ -43,7 +44,7 @@ function bend(side: Side) {
   const { entry, clock: own } = side === 'outgoing' ? outgoing.value : incoming.value
   const clock = mix.clocks[entry.clock]
   if (!clock) return ''
-  const at = (beat: number) => percent(clock.bpmAt(beat) / own.ownBpm(beat - entry.offset) - 1)
+  const at = (beat: number) => percent(clock.bpmAt(beat) / own.ownBpm(entryBeatOf(entry, beat)) - 1)
   const span = side === 'outgoing' ? planned.value.out_span : planned.value.in_span
   const { start_beat: from, end_beat: to } = span ?? planned.value
   if (to <= from) return at(side === 'outgoing' ? from - 1e-6 : from)

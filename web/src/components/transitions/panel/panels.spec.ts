@@ -233,7 +233,7 @@ describe('the numbers of a point', () => {
   it('are bars into the overlap and decibels', async () => {
     const wrapper = fields(1)
     expect((wrapper.get('#point-at').element as HTMLInputElement).value).toBe('8')
-    expect((wrapper.get('#point-value').element as HTMLInputElement).value).toBe('-3')
+    expect((wrapper.get('#point-value').element as HTMLInputElement).value).toBe('−3')
     await type(wrapper.get('#point-at'), '4')
     await type(wrapper.get('#point-value'), '-60')
     expect(sent.map((c) => ('curve' in c ? c.curve[1] : null))).toEqual([point(0.25, 0.5), point(0.5, 0)])

@@ -37,10 +37,14 @@ def markup_in(state: bytes) -> Markup:
     return MARKUP.from_bytes(state)
 
 
-def advance(session: Session, row: TrackRow, markup: Markup, label: str) -> None:
-    """Add a revision after the head and move on to it. What was there before the first one is kept as its parent."""
-    if row.head is None:
+def advance(session: Session, row: TrackRow, markup: Markup, label: str, *, in_place: bool = False) -> None:
+    """Add a revision after the head, or ``in_place`` of it, and move on to it. What was there before the first one is
+    kept as its parent, and so is one that is taken the place of: a mix may count by its grid."""
+    head = head_of(session, row)
+    if head is None:
         _add(session, row, markup_of(session, row), "analysed")
+    elif in_place:
+        row.head = head.parent
     _add(session, row, markup, label)
     put(row, markup)
 

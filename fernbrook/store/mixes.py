@@ -142,9 +142,16 @@ def named_of(session: Session, mix_id: str) -> list[RevisionRow]:
     return list(session.scalars(select(RevisionRow).where(RevisionRow.subject == mix_id, RevisionRow.name != "")))
 
 
-def advance(session: Session, row: MixRow, mix: Mix, label: str, command: dict[str, Any] | None) -> None:
-    """Add a revision after the head and move on to it."""
+def advance(
+    session: Session, row: MixRow, mix: Mix, label: str, command: dict[str, Any] | None, *, in_place: bool = False
+) -> None:
+    """Add a revision after the head, or ``in_place`` of it, and move on to it."""
+    before = head_of(session, row)
+    if in_place:
+        row.head = before.parent
     _add_revision(session, row, mix, label, command)
+    if in_place:
+        session.delete(before)
     _changed(row, mix)
 
 

@@ -38,6 +38,27 @@ def test_four_presses_move_an_edge_by_four_bars_and_one_step_takes_them_back(lat
     assert transition(mix)["beats"] == 16.0
 
 
+def test_presses_that_are_sent_one_by_one_are_still_one_step(page: Page, mix: str) -> None:
+    page.goto(f"{mix}/transitions/1")
+    length = page.get_by_label("Length in bars", exact=True)
+    expect(length).to_have_value("4")
+    before = state(mix)["version"]
+    for bars in range(5, 8):
+        page.keyboard.press("]")
+        until(page, lambda bars=bars: transition(mix)["beats"] == 4.0 * bars)
+    gain = page.get_by_label("Length in bars", exact=True)
+    gain.press("ArrowUp")
+    until(page, lambda: transition(mix)["beats"] == 32.0)
+    gain.press("ArrowUp")
+    until(page, lambda: transition(mix)["beats"] == 36.0)
+    assert state(mix)["version"] >= before + 5
+    page.keyboard.press("Escape")
+    page.keyboard.press("Control+z")
+    expect(length).to_have_value("7")
+    page.keyboard.press("Control+z")
+    expect(length).to_have_value("4")
+
+
 def test_a_transition_is_moved_shaped_and_kept_by_keys_alone(late: Page, mix: str) -> None:
     late.goto(f"{mix}/transitions/1")
     length = late.get_by_label("Length in bars", exact=True)

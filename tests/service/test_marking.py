@@ -7,6 +7,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from fernbrook.core.mix.commands import AddTracks
 from fernbrook.core.track import CueRole, DoubtKind, Facet, Grid, VoiceSpan
 from fernbrook.core.track import commands as m
 from fernbrook.errors import RefusedError, StaleError
@@ -102,6 +103,22 @@ def test_every_change_is_taken_back_exactly_and_brought_again(services: Services
     for after in states[1:]:
         opened = services.marking.redo(track, opened.version)
         assert opened.markup == after.markup
+
+
+def test_lines_moved_in_one_gesture_go_back_in_one_step_and_a_mix_stays_where_it_was(
+    services: Services, track: str
+) -> None:
+    mix = services.mixes.create("Night")
+    services.mixes.change(mix.id, mix.version, AddTracks(track_ids=(track,)))
+    opened = before = services.marking.open(track)
+    for _ in range(3):
+        opened = services.marking.change(track, opened.version, m.Slide(by_s=0.004), "held")
+        entry = services.mixes.open(mix.id).plan.entries[0]
+        assert entry.track.grid == opened.markup.grid
+    assert opened.markup.grid is not None
+    assert before.markup.grid is not None
+    assert opened.markup.grid.time_at(0.0) == pytest.approx(before.markup.grid.time_at(0.0) + 0.012, abs=1e-9)
+    assert services.marking.undo(track, opened.version).markup == before.markup
 
 
 def test_a_change_on_an_old_version_does_nothing(services: Services, track: str) -> None:

@@ -51,6 +51,39 @@ def test_undo_and_redo_go_all_the_way(services: Services, opened: OpenMix) -> No
     assert services.mixes.open(mix_id).plan.mix.name == "Name 19"
 
 
+def test_what_one_gesture_changes_is_one_step(services: Services, opened: OpenMix) -> None:
+    mix_id, version = opened.id, opened.version
+    entry = opened.plan.entries[0].entry.id
+
+    def turn(version: int, db: float, gesture: str | None) -> OpenMix:
+        return services.mixes.change(mix_id, version, SetGain(entry_id=entry, gain_db=db), gesture)
+
+    for db in (-1.0, -2.0, -3.0):
+        version = turn(version, db, "first").version
+    shown = len(services.mixes.history(mix_id))
+    for db in (-4.0, -5.0):
+        version = turn(version, db, "second").version
+    assert len(services.mixes.history(mix_id)) == shown + 1
+    gains = []
+    for _ in range(2):
+        back = services.mixes.undo(mix_id, version)
+        version = back.version
+        gains.append(back.plan.entries[0].entry.gain_db)
+    assert gains == [-3.0, opened.plan.entries[0].entry.gain_db]
+    again = services.mixes.redo(mix_id, version)
+    assert again.plan.entries[0].entry.gain_db == -3.0
+    changed = turn(turn(again.version, -6.0, None).version, -7.0, "second")
+    assert services.mixes.undo(mix_id, changed.version).plan.entries[0].entry.gain_db == -6.0
+
+
+def test_a_state_with_a_name_stays_whatever_gesture_goes_on(services: Services, opened: OpenMix) -> None:
+    mix_id = opened.id
+    named = services.mixes.change(mix_id, opened.version, RenameMix(name="Late"), "a")
+    services.mixes.name_step(mix_id, services.mixes.history(mix_id)[0].id, "as sent")
+    services.mixes.change(mix_id, named.version, RenameMix(name="Later"), "a")
+    assert "as sent" in [step.name for step in services.mixes.history(mix_id)]
+
+
 def test_history_outlasts_a_restart(services: Services, folders: Folders, opened: OpenMix) -> None:
     changed = services.mixes.change(opened.id, opened.version, RenameMix(name="Morning"))
     services.stop()

@@ -78,7 +78,7 @@ def duplicate_mix(services: ServicesDep, mix_id: str) -> MixOut:
 @router.post("/{mix_id}/commands", response_model=Changed)
 def change_mix(services: ServicesDep, mix_id: str, change: Change) -> Response:
     """Change a mix."""
-    return changed(services.mixes.change(mix_id, change.version, change.command), change.have)
+    return changed(services.mixes.change(mix_id, change.version, change.command, change.gesture), change.have)
 
 
 @router.post("/{mix_id}/undo", response_model=Changed)

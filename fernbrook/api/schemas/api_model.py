@@ -2,7 +2,13 @@
 
 from __future__ import annotations
 
-from pydantic import BaseModel, ConfigDict
+from typing import Annotated
+
+from pydantic import BaseModel, ConfigDict, Field
+
+Gesture = Annotated[
+    str | None, Field(max_length=40, description="Changes in a row that say the same one are one step to undo.")
+]
 
 
 class ApiModel(BaseModel):

@@ -6,7 +6,7 @@ from typing import Annotated
 
 from pydantic import Field
 
-from fernbrook.api.schemas.api_model import ApiModel
+from fernbrook.api.schemas.api_model import ApiModel, Gesture
 from fernbrook.core.mix.entries import Bpm
 from fernbrook.core.track import AnyMarkupCommand, Facet, MarkFacet, Markup, SuggestedCue, SuggestedLoop
 from fernbrook.core.value import Beat, Seconds
@@ -24,6 +24,7 @@ class MarkupChange(OnMarkup):
     """A command on a track."""
 
     command: AnyMarkupCommand
+    gesture: Gesture = None
 
 
 class AtBeat(OnMarkup):

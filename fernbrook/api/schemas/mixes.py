@@ -8,7 +8,7 @@ from uuid import uuid4
 
 from pydantic import Field
 
-from fernbrook.api.schemas.api_model import ApiModel, rounded
+from fernbrook.api.schemas.api_model import ApiModel, Gesture, rounded
 from fernbrook.api.schemas.edits import EditedOut
 from fernbrook.api.schemas.layers import LayerOut
 from fernbrook.api.schemas.transitions import Places, TransitionOut
@@ -57,6 +57,7 @@ class Change(OnVersion):
     """A command on a mix."""
 
     command: AnyMixCommand
+    gesture: Gesture = None
 
 
 class EntryOut(ApiModel):

@@ -30,7 +30,7 @@ def get_markup(services: ServicesDep, track_id: str) -> OpenTrackOut:
 @router.post("/markup/commands")
 def change_markup(services: ServicesDep, track_id: str, change: MarkupChange) -> OpenTrackOut:
     """Change a track by hand."""
-    return OpenTrackOut.of(services.marking.change(track_id, change.version, change.command))
+    return OpenTrackOut.of(services.marking.change(track_id, change.version, change.command, change.gesture))
 
 
 @router.post("/markup/accept")

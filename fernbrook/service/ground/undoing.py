@@ -9,9 +9,12 @@ from typing import Generic, TypeVar
 from sqlalchemy.orm import Session
 
 from fernbrook.errors import RefusedError, StaleError
+from fernbrook.kept import KeptValues
 from fernbrook.store.database import Database
 from fernbrook.store.history import next_of, parent_of
 from fernbrook.store.tables import MixRow, Revision, TrackRow
+
+GESTURES_KEPT = 256
 
 Row = TypeVar("Row", bound=MixRow | TrackRow)
 Rev = TypeVar("Rev", bound=Revision)
@@ -39,6 +42,8 @@ class Undoing(ABC, Generic[Row, Rev, Opened]):
 
     def __init__(self, database: Database) -> None:
         self._database = database
+        self._gestures: KeptValues[str, tuple[str, int]] = KeptValues(GESTURES_KEPT)
+        """For each subject the last gesture, and the revision that it made."""
 
     def undo(self, subject: str, version: int) -> Opened:
         """Take the last change back.
@@ -73,6 +78,19 @@ class Undoing(ABC, Generic[Row, Rev, Opened]):
             opened = self._opened(session, row)
         self._tell(opened)
         return opened
+
+    def _begun(self, session: Session, subject: str, head: Rev | None, gesture: str | None) -> bool:
+        """Whether the head is what the same gesture has made so far: several presses in a row are one step to undo."""
+        if gesture is None or head is None or head.parent is None:
+            return False
+        return self._gestures.get(subject) == (gesture, head.id) and next_of(session, head) is None
+
+    def _note(self, subject: str, head: int | None, gesture: str | None) -> None:
+        """Keep what a gesture has made; a change without one ends it."""
+        if gesture is None or head is None:
+            self._gestures.drop(subject)
+        else:
+            self._gestures.put(subject, (gesture, head))
 
     def _current(self, session: Session, subject: str, version: int) -> Row:
         row = self._get(session, subject)

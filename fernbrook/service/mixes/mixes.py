@@ -191,8 +191,9 @@ class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
         with self._database.read() as session:
             return self._opened(session, self._get(session, mix_id))
 
-    def change(self, mix_id: str, version: int, command: AnyMixCommand) -> OpenMix:
-        """Apply a command to the version of the mix that the caller has seen.
+    def change(self, mix_id: str, version: int, command: AnyMixCommand, gesture: str | None = None) -> OpenMix:
+        """Apply a command to the version of the mix that the caller has seen. Changes in a row that belong to the same
+        ``gesture`` are one step in the history.
 
         Raises
         ------
@@ -208,8 +209,11 @@ class Mixes(Undoing[MixRow, RevisionRow, OpenMix]):
             changed = apply(mix, command, tracks)
             if changed != mix:
                 keep_places(session, row, mix)
+                head = head_of(session, row)
+                begun = self._begun(session, mix_id, head, gesture) and not head.name
                 words = command.words(Naming(mix, tracks))
-                advance(session, row, changed, words, command.model_dump(mode="json"))
+                advance(session, row, changed, words, command.model_dump(mode="json"), in_place=begun)
+                self._note(mix_id, row.head, gesture)
             opened = self._opened(session, row)
         self._tell(opened)
         return opened

@@ -152,8 +152,11 @@ class Marking(Undoing[TrackRow, TrackRevisionRow, OpenTrack]):
         with self._database.read() as session:
             return self._opened(session, self._get(session, track_id))
 
-    def change(self, track_id: str, version: int | None, command: MarkupCommand) -> OpenTrack:
+    def change(
+        self, track_id: str, version: int | None, command: MarkupCommand, gesture: str | None = None
+    ) -> OpenTrack:
         """Apply a command to the version of the markup that the caller has seen, or to the present one without it.
+        Changes in a row that belong to the same ``gesture`` are one step to undo.
 
         Raises
         ------
@@ -167,7 +170,7 @@ class Marking(Undoing[TrackRow, TrackRevisionRow, OpenTrack]):
             with self._database.read() as session:
                 row = self._get(session, track_id)
                 _refuse_outside(kept.markup_of(session, row), put, row.duration_s)
-        return self._advance(track_id, version, command.words(), lambda markup: apply(markup, command))
+        return self._advance(track_id, version, command.words(), lambda markup: apply(markup, command), gesture)
 
     def put(self, track_id: str, version: int, label: str, change: Callable[[Markup], Markup]) -> OpenTrack:
         """Change a markup by what came from elsewhere, as one step called so; raises as ``change`` does."""
@@ -268,7 +271,14 @@ class Marking(Undoing[TrackRow, TrackRevisionRow, OpenTrack]):
             track_id, version, label, lambda markup: apply(markup, PutGrid(grid=measure(features, markup)))
         )
 
-    def _advance(self, track_id: str, version: int | None, label: str, change: Callable[[Markup], Markup]) -> OpenTrack:
+    def _advance(
+        self,
+        track_id: str,
+        version: int | None,
+        label: str,
+        change: Callable[[Markup], Markup],
+        gesture: str | None = None,
+    ) -> OpenTrack:
         with self._database.write() as session:
             row = self._get(session, track_id) if version is None else self._current(session, track_id, version)
             markup = kept.markup_of(session, row)
@@ -276,7 +286,9 @@ class Marking(Undoing[TrackRow, TrackRevisionRow, OpenTrack]):
             if changed.grid is not None and changed.grid != markup.grid:
                 _refuse_far(changed.grid, row.duration_s)
             if changed != markup:
-                kept.advance(session, row, changed, label)
+                begun = self._begun(session, track_id, kept.head_of(session, row), gesture)
+                kept.advance(session, row, changed, label, in_place=begun)
+                self._note(track_id, row.head, gesture)
             opened = self._opened(session, row)
         self._tell(opened)
         return opened

@@ -2883,6 +2883,11 @@ export interface components {
             /** Command */
             command: components["schemas"]["PutEdits-Input"] | components["schemas"]["EditEntries-Input"] | components["schemas"]["RemoveEdits-Input"] | components["schemas"]["PlayAsRecorded"] | components["schemas"]["CopyEdits"] | components["schemas"]["SetGain"] | components["schemas"]["SetKeyLock"] | components["schemas"]["SetKeyShift"] | components["schemas"]["SetHomeTempo"] | components["schemas"]["SetFollows"] | components["schemas"]["SetCount"] | components["schemas"]["PutLayers-Input"] | components["schemas"]["RemoveLayers"] | components["schemas"]["AddTracks-Input"] | components["schemas"]["RemoveEntries"] | components["schemas"]["MoveEntries"] | components["schemas"]["DuplicateEntries"] | components["schemas"]["ReplaceTrack"] | components["schemas"]["KeepTogether-Input"] | components["schemas"]["FixEntry"] | components["schemas"]["SortEntries-Input"] | components["schemas"]["UseOrder-Input"] | components["schemas"]["PutPair-Input"] | components["schemas"]["SetCurve"] | components["schemas"]["SetCurves"] | components["schemas"]["RecordRide"] | components["schemas"]["SetVolumeLaw"] | components["schemas"]["SetEffects-Input"] | components["schemas"]["SetGap-Input"] | components["schemas"]["ApplyShape-Input"] | components["schemas"]["ShapeTransitions-Input"] | components["schemas"]["KeepTake-Input"] | components["schemas"]["UseTake"] | components["schemas"]["DescribeTake-Input"] | components["schemas"]["DropTake"] | components["schemas"]["HoldTempo-Input"] | components["schemas"]["SetTempoMarks-Input"] | components["schemas"]["PlaceTransition-Input"] | components["schemas"]["UseProposal"] | components["schemas"]["SetKind-Input"] | components["schemas"]["SetTempoPolicy-Input"] | components["schemas"]["SetNudge"] | components["schemas"]["ResetTransition"] | components["schemas"]["RenameMix"] | components["schemas"]["SetTarget"] | components["schemas"]["SetLoudness"] | components["schemas"]["SetLimiting"] | components["schemas"]["SetCrossovers-Input"] | components["schemas"]["SetUntouched-Input"] | components["schemas"]["MarkAsMeant"] | components["schemas"]["SettlePlaces"];
             /**
+             * Gesture
+             * @description Changes in a row that say the same one are one step to undo.
+             */
+            gesture?: string | null;
+            /**
              * Have
              * @description The tag of the answer that the change may be told against.
              */
@@ -4921,6 +4926,11 @@ export interface components {
         MarkupChange: {
             /** Command */
             command: components["schemas"]["Slide"] | components["schemas"]["CountFrom"] | components["schemas"]["FirstOfBar"] | components["schemas"]["SetBeatsPerBar"] | components["schemas"]["SetTempo"] | components["schemas"]["ScaleTempo"] | components["schemas"]["RoundTempo"] | components["schemas"]["MoveLine"] | components["schemas"]["AddAnchor"] | components["schemas"]["RemoveAnchor"] | components["schemas"]["TempoFrom"] | components["schemas"]["RampFrom"] | components["schemas"]["PutGrid"] | components["schemas"]["MarkChecked"] | components["schemas"]["PutSections"] | components["schemas"]["PutVoice"] | components["schemas"]["PutCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["PutLoops"] | components["schemas"]["RemoveLoops"] | components["schemas"]["KeepEdits"] | components["schemas"]["SetTrim"];
+            /**
+             * Gesture
+             * @description Changes in a row that say the same one are one step to undo.
+             */
+            gesture?: string | null;
             /** Version */
             version: number;
         };

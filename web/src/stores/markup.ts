@@ -4,6 +4,7 @@ import { api, ApiError, data, filesIn } from '../api/client'
 import type { Facet, MarkFacet, MarkupCommand, Offsets, OpenTrack } from '../api/types'
 import { BeatGrid } from '../time/grid'
 import { changeQueue } from './queue'
+import { gestureNow } from './gesture'
 import { settleAll } from './resting'
 
 export interface Range {
@@ -78,10 +79,14 @@ export const useMarkup = defineStore('markup', () => {
   }
   const here = () => at(track.value!.id)
 
-  const send = (command: MarkupCommand) =>
-    change((version) =>
-      data(api.POST('/api/tracks/{track_id}/markup/commands', { ...here(), body: { version, command } })),
+  function send(command: MarkupCommand) {
+    const gesture = gestureNow()
+    return change((version) =>
+      data(
+        api.POST('/api/tracks/{track_id}/markup/commands', { ...here(), body: { version, command, gesture } }),
+      ),
     )
+  }
   /** Take parts of what a file says of the track. */
   const takeFile = (file: File, facets: MarkFacet[]) =>
     change((version) =>

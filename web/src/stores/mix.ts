@@ -6,6 +6,7 @@ import { patched } from '../api/patched'
 import type { Command, Mix, MixAnswer, MixChange } from '../api/types'
 import { Clock } from '../time/clock'
 import { changeQueue } from './queue'
+import { gestureNow } from './gesture'
 import { settleAll } from './resting'
 
 /**
@@ -73,10 +74,11 @@ export const useMix = defineStore('mix', () => {
   }
 
   function send(command: Command): Promise<boolean> {
+    const gesture = gestureNow()
     // What was pressed before it goes before it: a layer that is taken out is not put back by an arrow.
     void settleAll()
     return changed((on) =>
-      data(api.POST('/api/mixes/{mix_id}/commands', { ...here(), body: { ...on, command } })),
+      data(api.POST('/api/mixes/{mix_id}/commands', { ...here(), body: { ...on, command, gesture } })),
     )
   }
 

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core'
 import { computed, onMounted, ref, useTemplateRef, watch } from 'vue'
+import { Gesture } from '../../stores/gesture'
 
 /** A button that is held steps again after the first of these, then after each of the second. */
 const HELD_MS = [450, 110] as const
@@ -44,22 +45,28 @@ const textOf = (value: number) => String(Number(value.toFixed(props.digits ?? 2)
 const plain = (text: string) => text.replace('−', '-').replace(',', '.').trim()
 const within = (value: number) => Math.min(props.max ?? Infinity, Math.max(props.min, value))
 
+/** Steps in a row are one change. */
+const gesture = new Gesture()
+
 async function ask(value: number) {
   // What goes back while something else is on its way is a change as well.
   if (value === wanted.value) return
   asked.value = [...asked.value, value]
-  if (!(await props.send(value))) asked.value = asked.value.filter((v) => v !== value)
+  if (!(await gesture.send(() => props.send(value)))) asked.value = asked.value.filter((v) => v !== value)
 }
 
 function commit() {
   const text = typed.value && plain(typed.value)
   typed.value = undefined
-  if (text && Number.isFinite(Number(text)) && text !== plain(textOf(wanted.value)))
-    void ask(within(Number(text)))
+  if (!text || !Number.isFinite(Number(text)) || text === plain(textOf(wanted.value))) return
+  gesture.end()
+  gesture.press()
+  void ask(within(Number(text)))
 }
 
 function stepBy(way: number) {
   commit()
+  gesture.press()
   void ask(within(Number((wanted.value + way * props.step).toFixed(6))))
 }
 

@@ -1,5 +1,6 @@
 import { tryOnScopeDispose, useDebounceFn } from '@vueuse/core'
 import { computed, ref, shallowRef } from 'vue'
+import { Gesture } from '../../stores/gesture'
 import { noteWaiting } from '../../stores/resting'
 
 /** So long after the last of several presses they are sent, as one. */
@@ -7,12 +8,13 @@ const RESTED_MS = 200
 
 /**
  * A value that is changed by several presses in a row, of a key, a wheel or a small button. Each press counts from what
- * is shown; it is shown at once and sent when it rests, as one step. Nothing is dropped: what is pressed while a change
- * is on its way is sent after it, and what one goes away from is sent first.
+ * is shown; it is shown at once and sent when it rests. Nothing is dropped: what is pressed while a change is on its way
+ * is sent after it, and what one goes away from is sent first. All of it is one step to undo.
  */
 export function useResting<T>() {
   const draft = shallowRef<T>()
   const underWay = ref(0)
+  const gesture = new Gesture()
   let send: (() => Promise<boolean>) | undefined
   let forget: (() => void) | undefined
 
@@ -23,7 +25,7 @@ export function useResting<T>() {
     if (!now) return
     underWay.value++
     try {
-      await now()
+      await gesture.send(now)
     } finally {
       underWay.value--
     }
@@ -33,6 +35,7 @@ export function useResting<T>() {
 
   /** Show a value, and send it so when no other follows. */
   function put(value: T, how: () => Promise<boolean>) {
+    gesture.press()
     draft.value = value
     send = how
     forget?.()
@@ -43,6 +46,7 @@ export function useResting<T>() {
   /** Send what is shown, and show what is stored: something else is looked at now. */
   function leave() {
     const gone = flush()
+    gesture.end()
     draft.value = undefined
     return gone
   }

@@ -12,6 +12,9 @@ from numpy.typing import ArrayLike
 
 from fernbrook.core.track import FloatArray
 
+STEP_BEATS = 1e-9
+"""A way from tempo to tempo that is shorter has no slope that a number can hold."""
+
 
 @dataclass(frozen=True)
 class TempoPoint:
@@ -25,7 +28,7 @@ class TempoPoint:
 class TempoMap:
     """Tempo that is linear in beats between points and constant outside them.
 
-    Two points on one beat make a step. The clock reads zero at ``origin_beat``.
+    Two points on one beat, or less than ``STEP_BEATS`` apart, make a step. The clock reads zero at ``origin_beat``.
 
     With tempo v(b) = v0 + k (b - b0), time is the integral of 60 / v(b), which is
     t = 60 / k * log(1 + k (b - b0) / v0); its inverse is b - b0 = v0 / k * (exp(k t / 60) - 1).
@@ -71,7 +74,7 @@ class TempoMap:
         """BPM per beat within each stretch, zero for steps and outside the points."""
         beats = np.diff(self._beats)
         rise = np.diff(self._bpm)
-        slope = np.divide(rise, beats, out=np.zeros_like(rise), where=beats > 0)
+        slope = np.divide(rise, beats, out=np.zeros_like(rise), where=beats > STEP_BEATS)
         return np.append(slope, 0.0)
 
     @cached_property

@@ -75,3 +75,11 @@ def test_the_slowest_of_a_span_is_as_slow_as_any_moment_in_it(tempo: TempoMap, s
     inside = tempo.bpm_at(np.linspace(start, start + beats, 2001))
     corners = [p.bpm for p in tempo.points if start < p.beat < start + beats]
     assert tempo.slowest(start, start + beats) == pytest.approx(min([*inside, *corners]), rel=1e-6)
+
+
+@given(st.floats(0.0, 1e-9, allow_subnormal=True), st.floats(20.0, 400.0), st.floats(20.0, 400.0))
+def test_points_a_hair_apart_are_a_step(hair: float, before: float, after: float) -> None:
+    tempo = TempoMap.of([(0.0, before), (hair, after), (64.0, after)])
+    beats = np.array([-16.0, 0.0, 32.0, 80.0])
+    assert np.allclose(tempo.time_at(beats), beats * 60.0 / np.where(beats < 0, before, after), atol=1e-6)
+    assert np.allclose(tempo.beat_at(tempo.time_at(beats)), beats, atol=1e-6)

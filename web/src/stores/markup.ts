@@ -83,7 +83,10 @@ export const useMarkup = defineStore('markup', () => {
     const gesture = gestureNow()
     return change((version) =>
       data(
-        api.POST('/api/tracks/{track_id}/markup/commands', { ...here(), body: { version, command, gesture } }),
+        api.POST('/api/tracks/{track_id}/markup/commands', {
+          ...here(),
+          body: { version, command, gesture },
+        }),
       ),
     )
   }

@@ -8,6 +8,9 @@ interface Stretch {
   time: number
 }
 
+/** A way from tempo to tempo that is shorter is a step, as in the core. */
+const STEP_BEATS = 1e-9
+
 /** A clock of the mix for drawing: beats and seconds through the tempo map, as `core/tempo_map.py` has it. */
 export class Clock {
   private readonly stretches: Stretch[] = []
@@ -19,7 +22,7 @@ export class Clock {
     points.forEach((point, i) => {
       const [beat, bpm] = point
       const next = points[i + 1]
-      const slope = next && next[0] > beat ? (next[1] - bpm) / (next[0] - beat) : 0
+      const slope = next && next[0] - beat > STEP_BEATS ? (next[1] - bpm) / (next[0] - beat) : 0
       const before = this.stretches[this.stretches.length - 1]!
       const time = before.time + elapsed(before, beat - before.beat)
       this.stretches.push({ beat, bpm, slope, time })

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Hashable, Mapping
 from pathlib import Path
 
 import numpy as np
@@ -44,6 +44,8 @@ class Channel:
         self._played = np.zeros((0, 2))
         self._played_from = 0
         self._chain = Chain(part, self._played_span)
+        self._kept = kept
+        self._known_by = _PartOf(self._player.identity, part)
         self._heard = Kept(self._hear, 2 + int(LONGEST_TAIL_S * RATE) // BLOCK)
         self._ringings = [r for a in part.automations for r in ringings(a, part.tempo, self._heard)]
 
@@ -87,7 +89,14 @@ class Channel:
         start, end = number * BLOCK, (number + 1) * BLOCK
         if end <= self.first or start >= self._end:
             return None
-        return self._chain(number) * self._level(start, end)[:, None]
+        if self._kept is None or not self._ringings:
+            return self._turned(number)
+        # What rings is made of all that was heard for seconds before it, wherever one begins to listen.
+        return self._kept.value((self._known_by, number), lambda: self._turned(number))
+
+    def _turned(self, number: int) -> Sound:
+        """A block as its inserts and its levels have it."""
+        return self._chain(number) * self._level(number * BLOCK, (number + 1) * BLOCK)[:, None]
 
     def _played_span(self, start: int, end: int) -> Sound:
         """What the player plays; it is kept from where the span begins, for the next one begins no earlier."""
@@ -126,6 +135,20 @@ class Channel:
             if not silence.rings:
                 _leave_out(level, number * BLOCK, silence.start_s, silence.end_s)
         return level
+
+
+class _PartOf:
+    """A part of a source as a key, whose hash is worked out once."""
+
+    def __init__(self, source: Hashable, part: Part) -> None:
+        self._is = (source, part)
+        self._hash = hash(self._is)
+
+    def __hash__(self) -> int:
+        return self._hash
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _PartOf) and self._hash == other._hash and self._is == other._is
 
 
 def _leave_out(level: NDArray[np.float64], start: int, from_s: float, to_s: float) -> None:

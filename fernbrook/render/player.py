@@ -25,7 +25,7 @@ class Player:
     """Plays the segments of a part and joins them; what sounds at a sample never depends on what was asked before."""
 
     def __init__(
-        self, part: Part, source: Sounding, kept: KeptBlocks | None = None, stems: Mapping[Stem, Readable] | None = None
+        self, part: Part, source: Sounding, kept: KeptBlocks | None = None, stems: Mapping[Stem, Sounding] | None = None
     ) -> None:
         self._part = part
         self._stems = stems
@@ -33,7 +33,9 @@ class Player:
         self._rate = source.rate
         self._starts = [round(s.start_s * self._rate) for s in part.segments]
         self._ends = [round(s.end_s * self._rate) for s in part.segments]
-        self._kept = None if kept is None else (kept, (source.identity, part.pitch, _turns(part) if stems else None))
+        self.identity: Hashable = (source.identity, *(stem.identity for stem in (stems or {}).values()))
+        """All sound that it plays from, as it is now."""
+        self._kept = None if kept is None else (kept, (self.identity, part.pitch, _turns(part) if stems else None))
         self._plays: dict[int, _Play] = {}
         self._borders = [_Border(JOIN, 0, None)]
         ahead, length = (round(s * self._rate) for s in (AHEAD_S, LENGTH_S))

@@ -24,6 +24,15 @@ def next_of(session: Session, revision: R) -> R | None:
     return session.scalar(siblings.order_by(kind.id.desc()).limit(1))
 
 
+def passed(revision: Revision) -> int | None:
+    """Take a revision for one that a gesture only passed through; gives the one before it, after which the next is put.
+
+    It stays, for somebody may be reading it, and a mix may be counted by it; but no history shows it.
+    """
+    revision.label = ""
+    return revision.parent
+
+
 def line_of(session: Session, head: R) -> set[int]:
     """The ids of a revision and of all that it was made from."""
     kind = type(head)
@@ -38,6 +47,6 @@ def line_of(session: Session, head: R) -> set[int]:
 
 
 def latest_of(session: Session, kind: type[R], subject: str, most: int) -> list[R]:
-    """The revisions of a subject that were made last, the newest first."""
-    made = select(kind).where(kind.subject == subject).order_by(kind.id.desc()).limit(most)
+    """The revisions of a subject that were made last, the newest first, without those that were only passed through."""
+    made = select(kind).where(kind.subject == subject, kind.label != "").order_by(kind.id.desc()).limit(most)
     return list(session.scalars(made))

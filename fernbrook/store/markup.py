@@ -5,6 +5,7 @@ from __future__ import annotations
 from sqlalchemy.orm import Session
 
 from fernbrook.core.track import STAND_IN, Grid, Markup, plate_of
+from fernbrook.store.history import passed
 from fernbrook.store.stored import Stored
 from fernbrook.store.tables import TrackRevisionRow, TrackRow
 from fernbrook.store.upgrades import as_it_was, with_plain_words
@@ -39,12 +40,12 @@ def markup_in(state: bytes) -> Markup:
 
 def advance(session: Session, row: TrackRow, markup: Markup, label: str, *, in_place: bool = False) -> None:
     """Add a revision after the head, or ``in_place`` of it, and move on to it. What was there before the first one is
-    kept as its parent, and so is one that is taken the place of: a mix may count by its grid."""
+    kept as its parent."""
     head = head_of(session, row)
     if head is None:
         _add(session, row, markup_of(session, row), "analysed")
     elif in_place:
-        row.head = head.parent
+        row.head = passed(head)
     _add(session, row, markup, label)
     put(row, markup)
 

@@ -16,6 +16,7 @@ from fernbrook.core.mix.model import Mix, recounted_mix
 from fernbrook.core.mix.placing import PLACING_RULES
 from fernbrook.core.track import Grid, Recount
 from fernbrook.kept import KeptValues
+from fernbrook.store.history import passed
 from fernbrook.store.markup import markup_in
 from fernbrook.store.stored import Stored
 from fernbrook.store.tables import MixRow, RevisionRow, TrackRevisionRow, TrackRow, now
@@ -146,12 +147,9 @@ def advance(
     session: Session, row: MixRow, mix: Mix, label: str, command: dict[str, Any] | None, *, in_place: bool = False
 ) -> None:
     """Add a revision after the head, or ``in_place`` of it, and move on to it."""
-    before = head_of(session, row)
     if in_place:
-        row.head = before.parent
+        row.head = passed(head_of(session, row))
     _add_revision(session, row, mix, label, command)
-    if in_place:
-        session.delete(before)
     _changed(row, mix)
 
 

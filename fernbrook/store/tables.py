@@ -114,7 +114,8 @@ class TrackRow(Base):
 
 
 class Revision(Base):
-    """A state of something, what made it, and the revision before it. ``state`` is as ``stored.py`` writes it."""
+    """A state of something, what made it, and the revision before it. ``state`` is as ``stored.py`` writes it; one
+    without a ``label`` was only passed through."""
 
     __abstract__ = True
 

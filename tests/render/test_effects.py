@@ -10,12 +10,15 @@ import pytest
 import soundfile
 from scipy.signal import welch
 
+from fernbrook.audio.stretch import KeptBlocks
 from fernbrook.core.mix import commands as c
 from fernbrook.core.mix.curves import Control, Curve, Onward, high_pass_hz, low_pass_hz
 from fernbrook.core.mix.transitions import GapBefore, GapSide, ReadyShape, Side, TempoPolicy
 from fernbrook.core.plan import RATE
 from fernbrook.core.track import Grid, TrackFacts
 from fernbrook.render.blocks import BLOCK
+from fernbrook.render.processors import Chain
+from fernbrook.render.renderer import render
 from tests.conftest import Made
 from tests.listen import band, level_db, mono
 from tests.render.test_render import Deck
@@ -282,3 +285,25 @@ def test_a_preview_is_the_file_wherever_it_begins_with_everything_on(everything:
     for at in [*edges, *rng.integers(start - RATE, end + 8 * RATE, 20)]:
         piece = everything.render(int(at), int(at) + 3000)
         assert np.array_equal(piece, whole[at - whole_from : at - whole_from + 3000]), at
+
+
+def test_what_was_sent_is_not_made_again_and_sounds_the_same(everything: Deck, monkeypatch: pytest.MonkeyPatch) -> None:
+    start, _ = overlap(everything)
+    at, end = start + 4 * RATE, start + 6 * RATE
+    fresh = everything.render(at, end)
+    kept = KeptBlocks(1 << 30)
+    made: list[int] = []
+    is_kept = False
+    chain = Chain.__call__
+
+    def noted(self: Chain, number: int) -> np.ndarray:
+        made.append(number)
+        return chain(self, number)
+
+    monkeypatch.setattr(Chain, "__call__", noted)
+    for begin in (at, at, at + RATE):
+        made.clear()
+        heard = np.concatenate(list(render(everything.plan, everything.paths, begin, end, kept=kept)))
+        assert np.array_equal(heard, fresh[begin - at :])
+        assert bool(made) != is_kept
+        is_kept = True

@@ -129,3 +129,19 @@ def test_what_was_stretched_is_not_taken_for_other_levels(two: tuple[Apart, Apar
         fresh = deck.render(start, start + 5 * RATE)
         again = np.concatenate(list(render(deck.plan, deck.paths, start, start + 5 * RATE, kept=kept)))
         assert np.array_equal(again, fresh), low
+
+
+def test_of_stems_that_are_split_anew_nothing_old_is_heard(two: tuple[Apart, Apart], tmp_path: Path) -> None:
+    deck = turn(deck_of(two), Side.OUTGOING, Control.DRUMS, (0.0, 1.0), (0.1, 0.0), (1.0, 0.0))
+    turn(deck, Side.OUTGOING, Control.REVERB, (0.0, 0.0), (0.1, 0.5), (1.0, 0.5))
+    deck.do(c.SetHomeTempo(entry_id="e1", bpm=126.0))
+    start = round(deck.plan.transitions[0].start_s * RATE)
+    drums = stem_key(two[0].facts.id, Stem.DRUMS)
+    file = tmp_path / "drums.flac"
+    kept = KeptBlocks(1 << 30)
+    for level in (1.0, 0.2):
+        write_stem(file, two[0].stems[Stem.DRUMS] * np.float32(level), RATE)
+        deck.paths = {**deck.paths, drums: file}
+        fresh = deck.render(start + RATE, start + 5 * RATE)
+        again = np.concatenate(list(render(deck.plan, deck.paths, start + RATE, start + 5 * RATE, kept=kept)))
+        assert np.array_equal(again, fresh), level

@@ -21,13 +21,13 @@ KAISER_BETA = 10.0
 
 
 @lru_cache(maxsize=16)
-def _kernel(cutoff: float, width: int) -> tuple[NDArray[np.float64], int]:
+def _kernel(cutoff: float, width: int) -> tuple[NDArray[np.float32], int]:
     """Kernel values for each phase, shape (PHASES + 1, taps), and the taps on each side."""
     half = int(np.ceil(width / cutoff))
     phase = np.arange(PHASES + 1)[:, None] / PHASES
     distance = np.arange(1 - half, half + 1)[None, :] - phase
     window = np.i0(KAISER_BETA * np.sqrt(np.clip(1.0 - (distance / half) ** 2, 0.0, 1.0))) / np.i0(KAISER_BETA)
-    return cutoff * np.sinc(cutoff * distance) * window, half
+    return (cutoff * np.sinc(cutoff * distance) * window).astype(np.float32), half
 
 
 def margin(cutoff: float = 1.0) -> int:
@@ -62,28 +62,29 @@ def _rounded(cutoff: float) -> float:
     return max(0.05, np.floor(min(cutoff, 1.0) * 200.0) / 200.0)
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, fastmath=True)
 def _interpolate(
     signal: NDArray[np.float32],
     positions: NDArray[np.float64],
-    table: NDArray[np.float64],
+    table: NDArray[np.float32],
     half: int,
     out: NDArray[np.float32],
 ) -> None:
     phases = table.shape[0] - 1
     channels = signal.shape[1]
     taps = 2 * half
-    weights = np.empty(taps)
+    weights = np.empty(taps, np.float32)
     for i in range(len(positions)):
         whole = int(np.floor(positions[i]))
         place = (positions[i] - whole) * phases
         row = int(place)
-        part = place - row
+        part = np.float32(place - row)
+        here, there = table[row], table[row + 1]
         for k in range(taps):
-            weights[k] = table[row, k] + part * (table[row + 1, k] - table[row, k])
-        first = whole + 1 - half
+            weights[k] = here[k] + part * (there[k] - here[k])
+        span = signal[whole + 1 - half :][:taps]
         for c in range(channels):
-            total = 0.0
+            total = np.float32(0.0)
             for k in range(taps):
-                total += weights[k] * signal[first + k, c]
+                total += weights[k] * span[k, c]
             out[i, c] = total

@@ -1,23 +1,23 @@
-"""Blocks that a stretch has made, kept for the next render that needs the same ones.
+"""Blocks of sound that were made, kept for the next render that needs the same ones.
 
 Whoever shapes a transition hears it again after each change of a curve; what is stretched stays the same. A block is
-known by all that it follows from: the source, the frames of the mix, and where the map reads the source at them.
+known by all that it follows from: one of a stretch by the source, the frames of the mix, and where the map reads the
+source at them.
 """
 
 from __future__ import annotations
 
 from collections.abc import Hashable
 from hashlib import blake2b
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from fernbrook.kept import KeptValues
 
-Signal = NDArray[np.float32]
 
-
-class KeptBlocks(KeptValues[Hashable, Signal]):
+class KeptBlocks(KeptValues[Hashable, NDArray[Any]]):
     """The blocks that were used last, up to a number of bytes."""
 
     def __init__(self, most_bytes: int) -> None:

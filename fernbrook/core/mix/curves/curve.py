@@ -92,19 +92,19 @@ class Curve(RootModel[Points]):
         [1.0, 0.0]
         """
         at = np.asarray(places, dtype=np.float64)
-        x = np.array([p.at for p in self.points])
-        y = np.array([p.value for p in self.points])
-        if all(p.onward is Onward.STRAIGHT for p in self.points):
-            return np.asarray(np.interp(at, x, y))
-        if len(x) == 1:
-            return np.full(at.shape, y[0])
-        n = np.clip(np.searchsorted(x, at, side="right") - 1, 0, len(x) - 2)
-        length = x[n + 1] - x[n]
-        t = np.clip((at - x[n]) / length, 0.0, 1.0)
-        onward = np.array([list(Onward).index(p.onward) for p in self.points])[n]
-        late = np.minimum(step / length, 1.0)
-        ways = (t, t * t * (3.0 - 2.0 * t), np.clip((t - 1.0) / late + 1.0, 0.0, 1.0))
-        return np.asarray(y[n] + np.choose(onward, ways) * (y[n + 1] - y[n]))
+        straight = np.asarray(np.interp(at, [p.at for p in self.points], [p.value for p in self.points]))
+        if not at.size:
+            return straight
+        first, last = at.min(), at.max()
+        for here, there in pairwise(self.points):
+            # Of many points few lie in the span that is asked for.
+            if here.onward is Onward.STRAIGHT or there.at <= first or here.at > last:
+                continue
+            within = (here.at <= at) & (at < there.at)
+            t = (at[within] - here.at) / (there.at - here.at)
+            way = _in_an_s(t) if here.onward is Onward.SMOOTH else _late(t, step / (there.at - here.at))
+            straight[within] = here.value + way * (there.value - here.value)
+        return straight
 
     def level_between(self, first: float, last: float) -> float | None:
         """The one value that the control has all the way between two places, or None where it moves."""
@@ -113,3 +113,13 @@ class Curve(RootModel[Points]):
         after = [p.value for p in self.points if p.at >= last][:1] or [self.points[-1].value]
         values = {*before, *inside, *after}
         return values.pop() if len(values) == 1 else None
+
+
+def _in_an_s(t: FloatArray) -> FloatArray:
+    """How much of a way is done at its shares ``t``, in an S."""
+    return t * t * (3.0 - 2.0 * t)
+
+
+def _late(t: FloatArray, step: float) -> FloatArray:
+    """How much of a way is done at its shares ``t``, all of it in the last ``step`` of it."""
+    return np.maximum((t - 1.0) / min(step, 1.0) + 1.0, 0.0)

@@ -45,6 +45,14 @@ class TempoMap:
         if any(b.beat < a.beat for a, b in pairwise(self.points)):
             raise ValueError("tempo points must not go back in beats")
 
+    def __hash__(self) -> int:
+        return self._hash
+
+    @cached_property
+    def _hash(self) -> int:
+        """Worked out once: what follows from a map is kept by it, and it may have thousands of points."""
+        return hash((self.points, self.origin_beat))
+
     @classmethod
     def of(cls, pairs: Sequence[tuple[float, float]], origin_beat: float = 0.0) -> TempoMap:
         """A map from ``(beat, bpm)`` pairs."""

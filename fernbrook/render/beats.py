@@ -9,6 +9,12 @@ from numpy.typing import NDArray
 
 from fernbrook.core.plan import RATE
 from fernbrook.core.tempo_map import TempoMap
+from fernbrook.render.control_rate import steps_of
+
+
+def beats_at_steps(tempo: TempoMap, start: int, end: int) -> NDArray[np.float64]:
+    """The beat at each step of a span at which controls are worked out, and at its end."""
+    return np.asarray(tempo.beat_at(steps_of(start, end) / RATE))
 
 
 @lru_cache(maxsize=12)

@@ -75,6 +75,13 @@ class Channel:
 
     def block(self, number: int) -> Sound | None:
         """Block ``number`` of the mix, shape (BLOCK, 2); None where nothing is heard."""
+        if self._kept is None or not self._ringings:
+            return self._rung(number)
+        kept = self._kept.value((self._known_by, "rung", number), lambda: _or_nothing(self._rung(number)))
+        return kept if len(kept) else None
+
+    def _rung(self, number: int) -> Sound | None:
+        """A block with what rings in it."""
         # What rings goes first: it may need blocks from before this one, and these are cheaper in order.
         rings = [ringing(number) for ringing in self._ringings]
         total = self._heard(number)
@@ -120,7 +127,7 @@ class Channel:
             _leave_out(level, start, silence.start_s, silence.end_s)
         for turned in turned_in(self._part, start, end):
             for control in controls_of(Processor.LEVEL):
-                level *= turned.automation.gains(control, turned.places)
+                level *= turned.gains(control)
         for automation in self._part.automations:
             if end <= automation.start_s * RATE:
                 level *= automation.gains(Control.VOLUME, np.zeros(1))
@@ -135,6 +142,11 @@ class Channel:
             if not silence.rings:
                 _leave_out(level, number * BLOCK, silence.start_s, silence.end_s)
         return level
+
+
+def _or_nothing(sound: Sound | None) -> Sound:
+    """Sound as it is kept: of no length where nothing is heard."""
+    return np.zeros((0, 2)) if sound is None else sound
 
 
 class _PartOf:

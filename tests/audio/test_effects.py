@@ -32,7 +32,8 @@ def test_a_convolution_in_parts_is_the_convolution(length: int, blocks: int, see
     spectra = [response.spectrum(a, b) for a, b in zip([np.zeros((BLOCK, 2)), *parts], parts, strict=False)]
     heard = np.concatenate([response.convolved(spectra[: n + 1][::-1]) for n in range(len(parts))])
     expected = fftconvolve(sound, impulse, axes=0)
-    assert np.allclose(heard[: len(expected)], expected[: len(heard)], atol=1e-8)
+    off = heard[: len(expected)] - expected[: len(heard)]
+    assert 20.0 * np.log10(np.sqrt(np.mean(off**2) / np.mean(expected**2))) < -120.0
 
 
 def test_silence_among_the_blocks_is_silence() -> None:

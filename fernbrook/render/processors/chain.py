@@ -8,7 +8,6 @@ import numpy as np
 
 from fernbrook.core.mix.curves import controls_of
 from fernbrook.core.plan import RATE, Part
-from fernbrook.render.beats import beats_at
 from fernbrook.render.blocks import BLOCK, Kept
 from fernbrook.render.processors.equaliser import Equaliser
 from fernbrook.render.processors.filter import Filter
@@ -43,12 +42,9 @@ class Chain:
 
 
 def turned_in(part: Part, start: int, end: int) -> list[Turned]:
-    """The automations that reach into a span, with their places over it."""
+    """The automations that reach into a span, over it."""
     reaching = [a for a in part.automations if a.start_s * RATE < end and start < a.end_s * RATE]
-    if not reaching:
-        return []
-    beats = beats_at(part.tempo, start, end)
-    return [Turned(a, a.places(beats)) for a in reaching]
+    return [Turned.over(a, part.tempo, start, end) for a in reaching]
 
 
 class _Stage:

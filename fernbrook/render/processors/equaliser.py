@@ -30,6 +30,6 @@ class Equaliser:
         gains = np.ones((len(BANDS), len(signal) - 2 * CONTEXT))
         for t in turned:
             for band, control in enumerate(BANDS):
-                gains[band] *= t.automation.gains(control, t.places)
+                gains[band] *= t.gains(control)
         low, mid, high = gains
         return equalise(signal, low, mid, high, self._edges_hz, RATE)

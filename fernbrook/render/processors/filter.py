@@ -10,6 +10,7 @@ from fernbrook.audio.effects import swept
 from fernbrook.core.mix.curves import MIDDLE, Control, Processor, high_pass_hz, low_pass_hz, turned_share
 from fernbrook.core.plan import RATE
 from fernbrook.render.blocks import BLOCK
+from fernbrook.render.control_rate import straight
 from fernbrook.render.processors.insert import Sound, Turned
 
 
@@ -24,10 +25,12 @@ class Filter:
         """As ``Insert.process``."""
         out = signal
         for t in turned:
-            at = t.automation.positions(Control.FILTER, t.places)
-            share, resonance = turned_share(at, MIDDLE), t.automation.effects.resonance
+            at, resonance = t.positions(Control.FILTER), t.automation.effects.resonance
+            share = turned_share(at, MIDDLE)
             if at.min() < MIDDLE:
-                out = swept(out, low_pass_hz(at), np.where(at < MIDDLE, share, 0.0), resonance, False, RATE)
+                low = straight(np.where(at < MIDDLE, share, 0.0))
+                out = swept(out, straight(low_pass_hz(at)), low, resonance, False, RATE)
             if at.max() > MIDDLE:
-                out = swept(out, high_pass_hz(at), np.where(at > MIDDLE, share, 0.0), resonance, True, RATE)
+                high = straight(np.where(at > MIDDLE, share, 0.0))
+                out = swept(out, straight(high_pass_hz(at)), high, resonance, True, RATE)
         return out[self.warm_up :]

@@ -11,16 +11,33 @@ from numpy.typing import NDArray
 
 from fernbrook.core.mix.curves import Control, Processor
 from fernbrook.core.plan import Automation
+from fernbrook.core.tempo_map import TempoMap
+from fernbrook.render.beats import beats_at_steps
+from fernbrook.render.control_rate import straight
 
 Sound = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
 class Turned:
-    """An automation over a span of samples: the places in it at which they lie, shape (n,)."""
+    """An automation over a span of n samples: the places in it at which its steps and its end lie, shape
+    (n / STEP + 1,)."""
 
     automation: Automation
     places: NDArray[np.float64]
+
+    @classmethod
+    def over(cls, automation: Automation, tempo: TempoMap, start: int, end: int) -> Turned:
+        """An automation over the samples from one up to another."""
+        return cls(automation, automation.places(beats_at_steps(tempo, start, end)))
+
+    def positions(self, control: Control) -> NDArray[np.float64]:
+        """Where a control stands at the steps; shape (n / STEP + 1,)."""
+        return self.automation.positions(control, self.places)
+
+    def gains(self, control: Control) -> NDArray[np.float64]:
+        """The linear gain of a fader at each sample; shape (n,)."""
+        return straight(self.automation.gains(control, self.places))
 
     def moves(self, *controls: Control) -> bool:
         """Whether one of the controls has something to do in it."""
@@ -44,7 +61,7 @@ class Insert(Protocol):
         Parameters
         ----------
         signal : shape (context + warm_up + n + context, 2), the span and its surroundings
-        turned : the automations that reach into the span and turn it, their places over ``warm_up + n`` samples
+        turned : the automations that reach into the span and turn it, over ``warm_up + n`` samples
 
         Returns
         -------

@@ -16,6 +16,8 @@ from fernbrook.core.plan import RATE, Automation
 from fernbrook.core.tempo_map import TempoMap
 from fernbrook.render.beats import beats_at
 from fernbrook.render.blocks import BLOCK, Kept
+from fernbrook.render.control_rate import straight
+from fernbrook.render.processors.insert import Turned
 
 Sound = NDArray[np.float64]
 Send = Callable[[int], Sound | None]
@@ -49,14 +51,12 @@ def _sent(automation: Automation, tempo: TempoMap, control: Control, heard: Send
     def send(number: int) -> Sound | None:
         if not first <= number <= last:
             return None
-        beats = beats_at(tempo, number * BLOCK, (number + 1) * BLOCK)
-        places = automation.places(beats)
-        gains = automation.gains(control, places)
-        gains[places < 0.0] = 0.0
+        turned = Turned.over(automation, tempo, number * BLOCK, (number + 1) * BLOCK)
+        gains = np.where(turned.places < 0.0, 0.0, automation.gains(control, turned.places))
         if not gains.any():
             return None
         sound = heard(number)
-        return None if sound is None else sound * gains[:, None]
+        return None if sound is None else sound * straight(gains)[:, None]
 
     return send
 

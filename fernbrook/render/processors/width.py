@@ -8,6 +8,7 @@ from fernbrook.audio.effects import swept
 from fernbrook.core.mix.curves import Control, Processor, edge_hz, turned_share
 from fernbrook.core.plan import RATE
 from fernbrook.render.blocks import BLOCK
+from fernbrook.render.control_rate import straight
 from fernbrook.render.processors.insert import Sound, Turned
 
 
@@ -26,8 +27,8 @@ class Width:
         out = signal[self.warm_up :].copy()
         side = 0.5 * (signal[:, :1] - signal[:, 1:])
         for t in turned:
-            at = t.automation.positions(Control.WIDTH, t.places)
-            narrow = swept(side, edge_hz(at), turned_share(at, 0.0), 0.0, True, RATE)
+            at = t.positions(Control.WIDTH)
+            narrow = swept(side, straight(edge_hz(at)), straight(turned_share(at, 0.0)), 0.0, True, RATE)
             gone = (side - narrow)[self.warm_up :, 0]
             out[:, 0] -= gone
             out[:, 1] += gone

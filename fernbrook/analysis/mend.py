@@ -8,16 +8,18 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fernbrook.analysis.beat.drift import drift, whole_beats
-from fernbrook.analysis.beat.grid_search import find_grid
+from fernbrook.analysis.beat.grid_search import DEFAULT_RANGE, find_grid
 from fernbrook.analysis.beat.listener import FRAMES_PER_S
 from fernbrook.analysis.beat.onsets import Bands, Onsets
 from fernbrook.analysis.beat.tempo import refined, rough_tempi
 from fernbrook.analysis.features import Features
 from fernbrook.analysis.voice.movement import Movement
-from fernbrook.core.track import Grid, GridEditError, replace_span, slide, tempo_from, with_span_of
+from fernbrook.core.track import Grid, GridEditError, begin_at, replace_span, slide, tempo_from, with_span_of
 
 SNAP_S = 0.12
 """How far away an onset may be for a line to be snapped to it."""
+BEGINS_S = 0.06
+"""How far from the cursor an onset may be that something new begins with."""
 LEAP = 0.15
 """Tempi of neighbouring stretches differ by less, as a share; two to three, which rhythms suggest, is a leap."""
 
@@ -43,12 +45,12 @@ def nearest_onset(features: Features, time_s: float, within_s: float = SNAP_S) -
     return float((best + (0.5 * (left - right) / bend if bend < 0.0 else 0.0)) / rate)
 
 
-def snapped(features: Features, grid: Grid, beat: float) -> Grid:
-    """The grid slid so that the line of a beat meets the onset nearest to it."""
+def snapped(features: Features, grid: Grid, beat: float, at_s: float | None = None) -> Grid:
+    """The grid slid so that the line of a beat meets the onset nearest to it, or to the moment ``at_s``."""
     here = float(grid.time_at(beat))
-    onset = nearest_onset(features, here, min(SNAP_S, 20.0 / float(grid.bpm_at(beat))))
+    onset = nearest_onset(features, here if at_s is None else at_s, min(SNAP_S, 20.0 / float(grid.bpm_at(beat))))
     if onset is None:
-        raise GridEditError("No sound begins near this line.")
+        raise GridEditError("No sound begins near this line." if at_s is None else "No sound begins near the cursor.")
     return slide(grid, onset - here)
 
 
@@ -71,17 +73,36 @@ def measured(
     return there if present is None else with_span_of(present, there, *span_s)
 
 
-def measured_from(features: Features, grid: Grid, beat: float) -> Grid:
-    """A new tempo from a line on: the clearest from there to the end that is no leap from the present one."""
+def measured_from(
+    features: Features,
+    grid: Grid,
+    beat: float,
+    at_s: float | None = None,
+    tempo_range: tuple[float, float] | None = None,
+) -> Grid:
+    """A new tempo from a line on, measured on what follows within a range: counted as slow or fast as the one before,
+    where that makes it no leap. Where a moment is given, the line is put on the onset nearest to it first."""
+    if at_s is not None:
+        grid = begin_at(grid, beat, nearest_onset(features, at_s, BEGINS_S) or at_s)
     start = float(grid.time_at(beat))
-    rest = _cut(features, start, features.onsets.duration_s).onsets
-    if rest.duration_s < 4.0:
+    rest = _cut(features, start, features.onsets.duration_s)
+    if rest.onsets.duration_s < 4.0:
         raise GridEditError("Too little of the track is left to measure a tempo.")
-    strength = np.sqrt(rest.evened).mean(axis=0, dtype=np.float64)
+    strength = np.sqrt(rest.onsets.evened).mean(axis=0, dtype=np.float64)
     present = float(grid.bpm_at(beat))
-    tempi = [rough * 2.0 ** float(np.rint(np.log2(present / rough))) for rough in rough_tempi(strength, rest.rate)]
-    near = next((bpm for bpm in tempi if abs(bpm / present - 1.0) < LEAP), present)
-    return tempo_from(grid, beat, refined(strength, rest.rate, near))
+    found, _ = find_grid(rest.onsets, rest.harmony, tempo_range or DEFAULT_RANGE, rest.heard)
+    heard = [found.grid.bpm_before] if found else rough_tempi(strength, rest.onsets.rate)
+    alike = [bpm * 2.0 ** float(np.rint(np.log2(present / bpm))) for bpm in heard]
+    otherwise = heard[0] if found else present
+    tempo = next((bpm for bpm in alike if abs(bpm / present - 1.0) < LEAP), otherwise)
+    made = tempo_from(grid, beat, refined(strength, rest.onsets.rate, tempo))
+    if at_s is None:
+        return made
+    # One onset said where it begins; all that follow say it better.
+    first, late, clear = offsets(features, made)
+    after = late[max(round(beat) - first, 0) :][clear[max(round(beat) - first, 0) :] > 0.0]
+    better = start + (float(np.median(after)) if len(after) else 0.0)
+    return tempo_from(begin_at(grid, beat, better), beat, made.bpm_after)
 
 
 def following(features: Features, grid: Grid, span_beats: tuple[float, float] | None, every: int) -> Grid:

@@ -8,10 +8,12 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from fernbrook.analysis import mend
 from fernbrook.analysis.analyse import analyse
 from fernbrook.analysis.beat import fit
 from fernbrook.analysis.beat.octaves import in_one_octave
 from fernbrook.analysis.beat.ramps import with_ramps
+from fernbrook.analysis.features import Features
 from fernbrook.core.track import Grid
 from fernbrook.core.track import grid_edits as edits
 from fernbrook.demo.make import make
@@ -22,6 +24,21 @@ RATE = 200.0
 BEATS = np.arange(240.0)
 STEP = edits.tempo_from(Grid.constant(128.0, 0.5), 100.0, 150.0)
 RAMP = edits.ramp_from(Grid.constant(150.0, 0.5), 100.0, 16.0, 110.0)
+
+
+def _routed(**how: float) -> Song:
+    """A song of the demo with another change of tempo in its middle."""
+    base = next(song for song in SONGS if song.second_bpm)
+    return dataclasses.replace(base, file="route.wav", **how)
+
+
+@pytest.fixture(scope="module")
+def route(tmp_path_factory: pytest.TempPathFactory) -> tuple[Song, Features]:
+    """A track that goes from 136 to 174, and what was heard in it."""
+    song = _routed(bpm=136.0, second_bpm=174.0, ramp_beats=0.0)
+    features = analyse(make(song, tmp_path_factory.mktemp("route"))).features
+    assert features is not None
+    return song, features
 
 
 def _strength(truth: Grid) -> np.ndarray:
@@ -80,8 +97,7 @@ def test_the_count_goes_on_as_near_as_can_be(first: float, then: float, counted:
 
 @pytest.mark.parametrize(("bpm", "then", "over"), [(140.0, 100.0, 0.0), (124.0, 150.0, 32.0)])
 def test_a_whole_track_is_found_with_its_change(bpm: float, then: float, over: float, tmp_path: Path) -> None:
-    base = next(song for song in SONGS if song.second_bpm)
-    song: Song = dataclasses.replace(base, bpm=bpm, second_bpm=then, ramp_beats=over, file="route.wav")
+    song = _routed(bpm=bpm, second_bpm=then, ramp_beats=over)
     found = analyse(make(song, tmp_path)).grid
     assert found is not None
     times = true_grid(song).time_at(np.arange(song.bars * 4.0 - 4.0))
@@ -89,3 +105,39 @@ def test_a_whole_track_is_found_with_its_change(bpm: float, then: float, over: f
     off_ms = np.abs(beats - np.rint(beats)) * 60_000.0 / found.bpm_at(beats)
     assert np.max(off_ms) < 5.0
     assert found.means_its_changes
+
+
+@pytest.mark.parametrize("off_s", [-0.02, 0.035])
+def test_a_new_tempo_is_measured_from_the_attack_at_the_cursor(off_s: float, route: tuple[Song, Features]) -> None:
+    song, features = route
+    truth = true_grid(song)
+    step = truth.anchors[-1]
+    # The lines of the first tempo, put off so that none lies where the second begins.
+    before = Grid.constant(song.bpm, truth.anchors[0].time_s)
+    at_s = step.time_s + off_s
+    beat = float(np.rint(before.beat_at(at_s)))
+    made = mend.measured_from(features, before, beat, at_s)
+    assert made.bpm_after == pytest.approx(song.second_bpm, abs=0.02)
+    heard = truth.time_at(step.beat + np.arange(120.0))
+    assert np.max(np.abs(made.time_at(beat + np.arange(120.0)) - heard)) < 0.005
+    lines = np.arange(beat)
+    assert np.allclose(made.time_at(lines), before.time_at(lines), atol=1e-9)
+
+
+def test_a_range_says_how_the_new_tempo_is_counted(route: tuple[Song, Features]) -> None:
+    song, features = route
+    step = true_grid(song).anchors[-1]
+    before = Grid.constant(song.bpm, 0.0)
+    beat = float(np.rint(before.beat_at(step.time_s)))
+    made = mend.measured_from(features, before, beat, step.time_s, (60.0, 100.0))
+    assert made.bpm_after == pytest.approx(87.0, abs=0.02)
+
+
+def test_the_grid_snaps_to_the_attack_at_the_cursor(route: tuple[Song, Features]) -> None:
+    song, features = route
+    truth = true_grid(song)
+    beat = 64.0
+    at_s = float(truth.time_at(beat))
+    slid = edits.slide(truth, 0.17)
+    made = mend.snapped(features, slid, beat, at_s + 0.01)
+    assert float(made.time_at(beat)) == pytest.approx(at_s, abs=0.005)

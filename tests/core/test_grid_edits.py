@@ -101,6 +101,24 @@ def test_an_anchor_added_changes_no_line_and_removed_none_either(grid: Grid, bea
     assert np.allclose(edits.remove_anchor(held, beat).time_at(BEATS), grid.time_at(BEATS), atol=1e-7)
 
 
+@given(grids(), whole_beats, st.floats(-0.4, 0.4), st.floats(60.0, 190.0))
+def test_something_new_begins_where_it_is_put_and_holds_what_comes_before(
+    grid: Grid, beat: float, off: float, bpm: float
+) -> None:
+    assume(float(grid.time_at(beat - 1.0)) >= 0.0)
+    at = float(grid.time_at(beat)) + off * float(grid.time_at(beat) - grid.time_at(beat - 1.0))
+    made = edits.tempo_from(edits.begin_at(grid, beat, at), beat, bpm)
+    before = BEATS[beat - 1.0 >= BEATS]
+    assert np.allclose(made.time_at(before), grid.time_at(before), atol=1e-7)
+    assert float(made.time_at(beat)) == pytest.approx(at, abs=1e-9)
+    assert float(made.time_at(beat + 8.0)) == pytest.approx(at + 480.0 / bpm, abs=1e-9)
+
+
+def test_what_begins_before_all_else_slides_the_grid() -> None:
+    made = edits.begin_at(Grid.constant(120.0, 0.2), 0.0, 0.35)
+    assert made.time_at([-1.0, 0.0, 4.0]).tolist() == pytest.approx([-0.15, 0.35, 2.35])
+
+
 @given(grids(), whole_beats, st.floats(60.0, 190.0))
 def test_a_new_tempo_from_a_line_holds_what_comes_before(grid: Grid, beat: float, bpm: float) -> None:
     made = edits.tempo_from(grid, beat, bpm)

@@ -28,9 +28,10 @@ class MarkupChange(OnMarkup):
 
 
 class AtBeat(OnMarkup):
-    """A beat of the track's grid."""
+    """A beat of the track's grid, and the moment that is meant where its line does not lie there."""
 
     beat: Beat
+    at_s: Seconds | None = None
 
 
 class TempoRange(ApiModel):
@@ -38,6 +39,17 @@ class TempoRange(ApiModel):
 
     low: Bpm
     high: Bpm
+
+    @property
+    def sorted(self) -> tuple[float, float]:
+        """The slower first."""
+        return min(self.low, self.high), max(self.low, self.high)
+
+
+class MeasureFrom(AtBeat):
+    """Where a new tempo begins, and within which range it is measured."""
+
+    range: TempoRange | None = None
 
 
 class Measure(OnMarkup):

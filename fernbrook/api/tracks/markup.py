@@ -12,6 +12,7 @@ from fernbrook.api.schemas.markup import (
     Follow,
     MarkupChange,
     Measure,
+    MeasureFrom,
     OffsetsOut,
     OnMarkup,
     OpenTrackOut,
@@ -53,22 +54,23 @@ def redo_markup(services: ServicesDep, track_id: str, on: OnMarkup) -> OpenTrack
 
 @router.post("/markup/snap")
 def snap_grid(services: ServicesDep, track_id: str, at: AtBeat) -> OpenTrackOut:
-    """Slide the grid so that the line of a beat meets the nearest onset."""
-    return OpenTrackOut.of(services.marking.snap(track_id, at.version, at.beat))
+    """Slide the grid so that the line of a beat meets the onset nearest to it, or to a moment."""
+    return OpenTrackOut.of(services.marking.snap(track_id, at.version, at.beat, at.at_s))
 
 
 @router.post("/markup/measure")
 def measure_grid(services: ServicesDep, track_id: str, how: Measure) -> OpenTrackOut:
     """Find the grid again."""
     span = None if how.start_s is None or how.end_s is None else (how.start_s, how.end_s)
-    low, high = sorted((how.range.low, how.range.high))
-    return OpenTrackOut.of(services.marking.measure(track_id, how.version, (low, high), span))
+    return OpenTrackOut.of(services.marking.measure(track_id, how.version, how.range.sorted, span))
 
 
 @router.post("/markup/measure-from")
-def measure_tempo_from(services: ServicesDep, track_id: str, at: AtBeat) -> OpenTrackOut:
-    """A new tempo from a beat on, measured on what follows."""
-    return OpenTrackOut.of(services.marking.measure_from(track_id, at.version, at.beat))
+def measure_tempo_from(services: ServicesDep, track_id: str, at: MeasureFrom) -> OpenTrackOut:
+    """A new tempo from a beat on, measured on what follows. Where a moment is given, the beat's line is put on the
+    onset nearest to it first; the lines before it stay."""
+    within = at.range.sorted if at.range else None
+    return OpenTrackOut.of(services.marking.measure_from(track_id, at.version, at.beat, at.at_s, within))
 
 
 @router.post("/markup/follow")

@@ -20,6 +20,7 @@ from fernbrook.core.track.facts import Doubt, DoubtKind, KeyFact, TrackFacts, Tr
 from fernbrook.core.track.grid import MAX_BPM, MIN_BPM, STAND_IN, STAND_IN_BPM, Anchor, FloatArray, Grid
 from fernbrook.core.track.grid_edits import (
     GridEditError,
+    begin_at,
     ramp_from,
     replace_span,
     slide,
@@ -111,6 +112,7 @@ __all__ = [
     "analysed_again",
     "apply",
     "as_found",
+    "begin_at",
     "chosen",
     "differences",
     "distance",

@@ -208,33 +208,42 @@ class RemoveAnchor(GridCommand):
         return "remove an anchor"
 
 
-class TempoFrom(GridCommand):
+class FromHere(GridCommand):
+    """Something new from a beat on. Its line is put where it begins, ``at_s``, unless it lies there already."""
+
+    beat: Beat
+    at_s: Seconds | None = None
+
+    def begun(self, grid: Grid) -> Grid:
+        """The grid with the line where the new begins."""
+        return grid if self.at_s is None else grid_edits.begin_at(grid, self.beat, self.at_s)
+
+
+class TempoFrom(FromHere):
     """A new tempo from a beat on."""
 
     kind: Literal["tempo_from"] = "tempo_from"
-    beat: Beat
     bpm: float = Field(ge=MIN_BPM, le=MAX_BPM)
 
     @override
     def edit(self, grid: Grid) -> Grid:
-        return grid_edits.tempo_from(grid, self.beat, self.bpm)
+        return grid_edits.tempo_from(self.begun(grid), self.beat, self.bpm)
 
     @override
     def words(self) -> str:
         return f"new tempo of {self.bpm:g} BPM from here on"
 
 
-class RampFrom(GridCommand):
+class RampFrom(FromHere):
     """From a beat on, over so many beats, to a tempo that then holds."""
 
     kind: Literal["ramp_from"] = "ramp_from"
-    beat: Beat
     beats: float = Field(gt=0.0, le=4096.0)
     bpm: float = Field(ge=MIN_BPM, le=MAX_BPM)
 
     @override
     def edit(self, grid: Grid) -> Grid:
-        return grid_edits.ramp_from(grid, self.beat, self.beats, self.bpm)
+        return grid_edits.ramp_from(self.begun(grid), self.beat, self.beats, self.bpm)
 
     @override
     def words(self) -> str:

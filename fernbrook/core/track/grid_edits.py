@@ -116,6 +116,20 @@ def remove_anchor(grid: Grid, beat: float) -> Grid:
     return _made(tuple(rest), grid)
 
 
+def begin_at(grid: Grid, beat: float, at_s: float) -> Grid:
+    """Put a line at another moment, where something new begins. All lines before it are held; those after it follow at
+    the tempo that it had."""
+    bpm_after = float(grid.bpm_at(beat))
+    if float(grid.time_at(beat - 1.0)) < 0.0:
+        # Nothing of the track comes before it.
+        moved = slide(grid, at_s - float(grid.time_at(beat)))
+        return tempo_from(moved, beat, bpm_after)
+    up_to = _up_to(grid, beat - 1.0)
+    bpm_before = grid.bpm_before if len(up_to) > 1 else float(grid.bpm_at(beat - 1.0 - SAME_BEAT))
+    made = _made((*up_to, Anchor(time_s=at_s, beat=beat)), grid)
+    return made.model_copy(update={"bpm_before": bpm_before, "bpm_after": bpm_after})
+
+
 def tempo_from(grid: Grid, beat: float, bpm: float) -> Grid:
     """A new tempo from a line on, to the end. All before it, and the line, are held."""
     _check(bpm)

@@ -186,9 +186,11 @@ class Marking(Undoing[TrackRow, TrackRevisionRow, OpenTrack]):
         command = PutCues(cues=cues, why=f"accept {len(cues)} suggested cues")
         return self.change(track_id, None, command)
 
-    def snap(self, track_id: str, version: int, beat: float) -> OpenTrack:
-        """Slide the grid so that the line of a beat meets the nearest onset."""
-        return self._measured(track_id, version, "snap to the onset", lambda f, m: mend.snapped(f, _grid(m), beat))
+    def snap(self, track_id: str, version: int, beat: float, at_s: float | None = None) -> OpenTrack:
+        """Slide the grid so that the line of a beat meets the onset nearest to it, or to the moment ``at_s``."""
+        return self._measured(
+            track_id, version, "snap to the onset", lambda f, m: mend.snapped(f, _grid(m), beat, at_s)
+        )
 
     def measure(
         self, track_id: str, version: int, tempo_range: tuple[float, float], span_s: tuple[float, float] | None
@@ -199,10 +201,20 @@ class Marking(Undoing[TrackRow, TrackRevisionRow, OpenTrack]):
             track_id, version, "measure again", lambda f, m: mend.measured(f, tempo_range, span_s, m.grid)
         )
 
-    def measure_from(self, track_id: str, version: int, beat: float) -> OpenTrack:
-        """A new tempo from a beat on, measured on what follows."""
+    def measure_from(
+        self,
+        track_id: str,
+        version: int,
+        beat: float,
+        at_s: float | None = None,
+        tempo_range: tuple[float, float] | None = None,
+    ) -> OpenTrack:
+        """A new tempo from a beat on, or from the onset nearest to ``at_s``, measured on what follows."""
         return self._measured(
-            track_id, version, f"measured tempo from beat {beat:g}", lambda f, m: mend.measured_from(f, _grid(m), beat)
+            track_id,
+            version,
+            f"measured tempo from beat {beat:g}",
+            lambda f, m: mend.measured_from(f, _grid(m), beat, at_s, tempo_range),
         )
 
     def follow(self, track_id: str, version: int, span_beats: tuple[float, float] | None, every: int) -> OpenTrack:

@@ -2280,7 +2280,8 @@ export interface paths {
         put?: never;
         /**
          * Measure Tempo From
-         * @description A new tempo from a beat on, measured on what follows.
+         * @description A new tempo from a beat on, measured on what follows. Where a moment is given, the beat's line is put on the onset
+         *     nearest to it first; the lines before it stay.
          */
         post: operations["measure_tempo_from"];
         delete?: never;
@@ -2320,7 +2321,7 @@ export interface paths {
         put?: never;
         /**
          * Snap Grid
-         * @description Slide the grid so that the line of a beat meets the nearest onset.
+         * @description Slide the grid so that the line of a beat meets the onset nearest to it, or to a moment.
          */
         post: operations["snap_grid"];
         delete?: never;
@@ -2745,9 +2746,11 @@ export interface components {
         };
         /**
          * AtBeat
-         * @description A beat of the track's grid.
+         * @description A beat of the track's grid, and the moment that is meant where its line does not lie there.
          */
         AtBeat: {
+            /** At S */
+            at_s?: number | null;
             /** Beat */
             beat: number;
             /** Version */
@@ -4948,6 +4951,19 @@ export interface components {
             version: number;
         };
         /**
+         * MeasureFrom
+         * @description Where a new tempo begins, and within which range it is measured.
+         */
+        MeasureFrom: {
+            /** At S */
+            at_s?: number | null;
+            /** Beat */
+            beat: number;
+            range?: components["schemas"]["TempoRange"] | null;
+            /** Version */
+            version: number;
+        };
+        /**
          * Mend
          * @description What would mend a warning: one command, and what it does in a few words.
          */
@@ -6069,6 +6085,8 @@ export interface components {
          * @description From a beat on, over so many beats, to a tempo that then holds.
          */
         RampFrom: {
+            /** At S */
+            at_s?: number | null;
             /** Beat */
             beat: number;
             /** Beats */
@@ -7750,6 +7768,8 @@ export interface components {
          * @description A new tempo from a beat on.
          */
         TempoFrom: {
+            /** At S */
+            at_s?: number | null;
             /** Beat */
             beat: number;
             /** Bpm */
@@ -19625,7 +19645,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["AtBeat"];
+                "application/json": components["schemas"]["MeasureFrom"];
             };
         };
         responses: {

@@ -70,7 +70,7 @@ describe('the track whose grid is open', () => {
     await store.send({ kind: 'slide', by_s: 0.01 })
     await flushPromises()
     expect(store.offsets).toEqual(offsets(5))
-    await store.snap(4)
+    await store.snap({ beat: 4 })
     await flushPromises()
     expect(server.calls.filter((c) => c.body).map((c) => c.body!.version)).toEqual([1, 2])
     expect(store.offsets).toEqual(offsets(6))
@@ -136,13 +136,13 @@ describe('the actions on a grid', () => {
   async function pressed(key: string, at = 3.1, changes: object = {}) {
     await opened(1, changes)
     server.answers.push(track(2), offsets(0))
-    await useGridActions(ref(at)).byKey.get(key)!.run()
+    await useGridActions(ref(at), ref({ low: 60, high: 200 })).byKey.get(key)!.run()
     return last().body as { command?: Record<string, unknown> } & Record<string, unknown>
   }
 
   it('have a key each, and no two the same', async () => {
     await opened()
-    const { byId, byKey } = useGridActions(ref(0))
+    const { byId, byKey } = useGridActions(ref(0), ref({ low: 60, high: 200 }))
     expect(byKey.size).toBe(Object.keys(byId).length)
   })
 
@@ -161,13 +161,20 @@ describe('the actions on a grid', () => {
   })
 
   it.each([
-    ['s', { beat: 4 }],
-    ['e', { beat: 4 }],
+    ['s', { beat: 4, at_s: 3.1 }],
+    ['e', { beat: 4, at_s: 3.1, range: { low: 60, high: 200 } }],
     ['w', { every: 1 }],
     ['W', { every: 4 }],
     ['z', { facet: 'grid' }],
   ])('%s has the server measure', async (key, asked) => {
     expect(await pressed(key)).toMatchObject(asked)
+  })
+
+  it('mean the line where the cursor is as good as on it', async () => {
+    expect((await pressed('s', 3.015)).at_s).toBeUndefined()
+    setActivePinia(createPinia())
+    const { kind, by_s } = (await pressed('v', 3.1)).command!
+    expect([kind, by_s]).toEqual(['slide', expect.closeTo(0.1, 9)])
   })
 
   it('take an anchor away where there is one, and a check where it is set', async () => {

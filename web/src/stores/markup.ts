@@ -12,6 +12,12 @@ export interface Range {
   high: number
 }
 
+/** A beat, and the moment that is meant where its line lies elsewhere. */
+export interface Place {
+  beat: number
+  at_s?: number
+}
+
 /** The track whose grid is open: what may be changed by hand, and how far the heard onsets lie from its grid. */
 export const useMarkup = defineStore('markup', () => {
   const track = shallowRef<OpenTrack>()
@@ -112,9 +118,9 @@ export const useMarkup = defineStore('markup', () => {
     change((version) =>
       data(api.POST('/api/tracks/{track_id}/markup/redo', { ...here(), body: { version } })),
     )
-  const snap = (beat: number) =>
+  const snap = (at: Place) =>
     change((version) =>
-      data(api.POST('/api/tracks/{track_id}/markup/snap', { ...here(), body: { version, beat } })),
+      data(api.POST('/api/tracks/{track_id}/markup/snap', { ...here(), body: { version, ...at } })),
     )
   const measure = (range: Range, span?: { start_s: number; end_s: number }) =>
     change((version) =>
@@ -122,9 +128,14 @@ export const useMarkup = defineStore('markup', () => {
         api.POST('/api/tracks/{track_id}/markup/measure', { ...here(), body: { version, range, ...span } }),
       ),
     )
-  const measureFrom = (beat: number) =>
+  const measureFrom = (at: Place, range?: Range) =>
     change((version) =>
-      data(api.POST('/api/tracks/{track_id}/markup/measure-from', { ...here(), body: { version, beat } })),
+      data(
+        api.POST('/api/tracks/{track_id}/markup/measure-from', {
+          ...here(),
+          body: { version, ...at, range },
+        }),
+      ),
     )
   const follow = (every: number, span?: { from_beat: number; to_beat: number }) =>
     change((version) =>

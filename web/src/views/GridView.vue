@@ -48,7 +48,7 @@ const follows = ref(true)
 let visited = -1
 
 const { range } = useTempoRange()
-const actions = useGridActions(cursor)
+const actions = useGridActions(cursor, range)
 const panel = useStorage<Panel>('fernbrook.panel', 'grid')
 /** The moment that is heard, while the track plays. */
 const heard = () => (listening.isSounding ? listening.heardIn('track', id.value) : undefined)

@@ -8,7 +8,7 @@ import { keyFor, useKeys } from '../../composables/page/useKeys'
 import { RANGES, useTempoRange } from '../../composables/page/preferences'
 import { FINE_MS } from '../../time/doubtfulPlaces'
 import { useMarkup } from '../../stores/markup'
-import { barBeat, bpm } from '../../time/format'
+import { bpm } from '../../time/format'
 import ActionButton from '../shared/ActionButton.vue'
 import GlyphIcon from '../shared/GlyphIcon.vue'
 import NumberField from '../shared/NumberField.vue'
@@ -22,7 +22,7 @@ const { actions, track, taps, cursor } = defineProps<{
   /** Beats tapped so far. */
   taps: number
 }>()
-defineEmits<{ tap: []; seek: [seconds: number] }>()
+const emit = defineEmits<{ tap: []; seek: [seconds: number] }>()
 
 const markup = useMarkup()
 const { chosen, range } = useTempoRange()
@@ -53,7 +53,7 @@ const setRampTo = (bpm: number) => Promise.resolve(((rampTo.value = bpm), true))
 const setRampBeats = (beats: number) => Promise.resolve(((rampBeats.value = beats), true))
 async function rampFromHere() {
   if (rampTo.value === undefined) return
-  const ramp = { beat: actions.beat.value, beats: rampBeats.value, bpm: rampTo.value }
+  const ramp = { ...actions.place.value, beats: rampBeats.value, bpm: rampTo.value }
   if (await markup.send({ kind: 'ramp_from', ...ramp })) rampTo.value = undefined
 }
 const { byId } = actions
@@ -68,7 +68,28 @@ const WHERE = [
 ]
 
 const grid = computed(() => markup.grid)
-const here = computed(() => (markup.beats ? barBeat(actions.beat.value, markup.beats.beatsPerBar) : ''))
+/** The bar and the beat in it of the line nearest to the cursor, counted from 1. */
+const here = computed(() => {
+  const per = markup.beats?.beatsPerBar ?? 4
+  const bar = Math.floor(actions.beat.value / per)
+  return { bar: bar + 1, beat: actions.beat.value - bar * per + 1 }
+})
+const off = computed(() => {
+  if (actions.place.value.at_s === undefined) return ''
+  const ms = Math.round(Math.abs(actions.off.value) * 1000)
+  return `${ms} ms ${actions.off.value > 0 ? 'after' : 'before'} its line`
+})
+/** The first and the last bar that the track has something of. */
+const bars = computed(() => {
+  const barAt = (s: number) =>
+    markup.beats ? Math.floor(markup.beats.beatAt(s) / markup.beats.beatsPerBar) + 1 : 1
+  return { first: barAt(0), last: barAt(track?.duration_s ?? 0) }
+})
+function goToBar(bar: number) {
+  const { beats } = markup
+  if (beats) emit('seek', Math.max(0, beats.timeAt((bar - 1) * beats.beatsPerBar)))
+  return Promise.resolve(true)
+}
 const tempoHere = computed(() => {
   if (!markup.beats) return 0
   return markup.beats.bpmAt(markup.beats.beatAt(cursor))
@@ -181,13 +202,27 @@ async function slideBySet(ms: number) {
         <ActionButton :action="byId.beatEarlier!" label="− beat" :disabled="!grid" />
         <ActionButton :action="byId.beatLater!" label="+ beat" :disabled="!grid" />
         <ActionButton :action="byId.snap!" label="Snap to onset" :disabled="!grid" />
+        <ActionButton :action="byId.lineHere!" label="Line here" :disabled="!grid" />
       </div>
     </section>
 
     <section>
-      <h3>
-        At the cursor<span v-if="here" class="where">{{ here }}</span>
-      </h3>
+      <h3>At the cursor</h3>
+      <div v-if="grid" class="row">
+        <span class="soft">Bar</span>
+        <NumberField
+          class="bar"
+          label="Go to bar"
+          :value="here.bar"
+          :step="1"
+          :min="bars.first"
+          :max="bars.last"
+          :send="goToBar"
+        />
+        <span class="soft nowrap"
+          >beat {{ here.beat }}<template v-if="off">, {{ off }}</template></span
+        >
+      </div>
       <div class="row">
         <ActionButton :action="byId.one!" :disabled="!grid" />
         <ActionButton :action="byId.first!" :disabled="!grid" />
@@ -209,7 +244,7 @@ async function slideBySet(ms: number) {
           :step="0.01"
           :min="20"
           :max="400"
-          :send="(v) => markup.send({ kind: 'tempo_from', beat: actions.beat.value, bpm: v })"
+          :send="(v) => markup.send({ kind: 'tempo_from', ...actions.place.value, bpm: v })"
         />
         <ActionButton :action="byId.measureFrom!" label="Measure" :disabled="!grid" />
       </div>
@@ -291,11 +326,6 @@ async function slideBySet(ms: number) {
 </template>
 
 <style scoped>
-.where {
-  float: right;
-  color: var(--ink);
-}
-
 .row {
   display: flex;
   align-items: center;
@@ -324,6 +354,10 @@ p {
 
 .tempo {
   width: 82px;
+}
+
+.bar {
+  width: 66px;
 }
 
 .ms {

@@ -50,7 +50,7 @@ function panel(changes: { markup?: object; doubts?: object[]; late?: number; cur
   const cursor = changes.cursor ?? 19.1
   const track = { id: 't', doubts: changes.doubts ?? [] } as unknown as Track
   return mount(GridControls, {
-    props: { actions: useGridActions(ref(cursor)), track, cursor, taps: 0 },
+    props: { actions: useGridActions(ref(cursor), ref({ low: 60, high: 200 })), track, cursor, taps: 0 },
     global: { plugins: [VueQueryPlugin] },
     attachTo: document.body,
   })
@@ -111,7 +111,7 @@ describe('the numbers of a grid', () => {
     await type(field(wrapper, 'New tempo from here in BPM'), '126')
     expect(sent).toEqual([
       { kind: 'set_tempo', bpm: 119.5, about_beat: 36 },
-      { kind: 'tempo_from', beat: 36, bpm: 126 },
+      { kind: 'tempo_from', beat: 36, at_s: 19.1, bpm: 126 },
     ])
   })
 

@@ -1,7 +1,7 @@
 import { computed, type Ref } from 'vue'
-import { useMarkup } from '../../stores/markup'
+import { useMarkup, type Place, type Range } from '../../stores/markup'
 
-/** What can be done to a grid with one key. Places are those of the line nearest to the cursor. */
+/** What can be done to a grid with one key: to the line nearest to the cursor, or at the cursor itself. */
 export interface GridAction {
   id: string
   key: string
@@ -10,12 +10,20 @@ export interface GridAction {
 }
 
 const MS = 0.001
+/** Nearer to a line than this the cursor means the line: a click is no finer. */
+const ON_LINE_S = 0.02
 const RATIOS = { half: 0.5, double: 2 }
 
-export function useGridActions(cursor: Ref<number>) {
+export function useGridActions(cursor: Ref<number>, range: Ref<Range>) {
   const markup = useMarkup()
   /** The beat of the line nearest to the cursor. */
   const beat = computed(() => (markup.beats ? Math.round(markup.beats.beatAt(cursor.value)) : 0))
+  /** How far after its nearest line the cursor lies, in seconds. */
+  const off = computed(() => (markup.beats ? cursor.value - markup.beats.timeAt(beat.value) : 0))
+  /** What the cursor means: its line, or where it is itself. */
+  const place = computed<Place>(() =>
+    Math.abs(off.value) > ON_LINE_S ? { beat: beat.value, at_s: cursor.value } : { beat: beat.value },
+  )
   const isAnchor = computed(
     () => markup.grid?.anchors.some((a) => Math.abs(a.beat - beat.value) < 1e-6) ?? false,
   )
@@ -31,7 +39,13 @@ export function useGridActions(cursor: Ref<number>) {
     { id: 'later10', key: '>', label: '10 ms later', run: () => slide(10 * MS) },
     { id: 'beatEarlier', key: '[', label: 'One beat earlier', run: () => oneBeat(-1) },
     { id: 'beatLater', key: ']', label: 'One beat later', run: () => oneBeat(1) },
-    { id: 'snap', key: 's', label: 'Snap to the onset', run: () => markup.snap(beat.value) },
+    { id: 'snap', key: 's', label: 'Snap to the onset', run: () => markup.snap(place.value) },
+    {
+      id: 'lineHere',
+      key: 'v',
+      label: 'Line here: slide the grid until its nearest line lies at the cursor',
+      run: () => void (off.value && slide(off.value)),
+    },
     {
       id: 'one',
       key: 'b',
@@ -68,7 +82,12 @@ export function useGridActions(cursor: Ref<number>) {
       label: 'Anchor',
       run: () => markup.send({ kind: isAnchor.value ? 'remove_anchor' : 'add_anchor', beat: beat.value }),
     },
-    { id: 'measureFrom', key: 'e', label: 'Measure from here on', run: () => markup.measureFrom(beat.value) },
+    {
+      id: 'measureFrom',
+      key: 'e',
+      label: 'Measure from here on',
+      run: () => markup.measureFrom(place.value, range.value),
+    },
     { id: 'follow', key: 'w', label: 'Follow, by the beat', run: () => markup.follow(1) },
     {
       id: 'followBars',
@@ -86,7 +105,7 @@ export function useGridActions(cursor: Ref<number>) {
   ]
   const byId = Object.fromEntries(actions.map((a) => [a.id, a])) as Record<string, GridAction>
   const byKey = new Map(actions.map((a) => [a.key, a]))
-  return { beat, isAnchor, all: actions, byId, byKey, slide }
+  return { beat, off, place, isAnchor, all: actions, byId, byKey, slide }
 }
 
 export type GridActions = ReturnType<typeof useGridActions>

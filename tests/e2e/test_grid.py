@@ -248,3 +248,41 @@ def test_a_ramp_from_the_cursor_is_drawn_and_taken_back(page: Page, desk: Desk) 
     expect(page.get_by_text(re.compile(r"→ 150 BPM"))).to_be_visible()
     desk.after_change(lambda: page.keyboard.press("Control+z"))
     expect(page.get_by_role("img", name=re.compile("Tempo over the track"))).to_be_hidden()
+
+
+def test_what_is_done_at_the_cursor_is_done_there_and_not_at_its_line(page: Page, desk: Desk) -> None:
+    bar = page.get_by_label("Go to bar", exact=True)
+    bar.fill("9")
+    bar.press("Enter")
+    expect(page.get_by_text("beat 1", exact=True)).to_be_visible()
+    for act in ("Line here", "Snap to the onset"):
+        slid = page.request.post(
+            f"{desk.at}/markup/commands",
+            data={"version": desk.markup["version"], "command": {"kind": "slide", "by_s": 0.12}},
+        )
+        assert slid.ok
+        expect(page.get_by_text("beat 1, 120 ms before its line")).to_be_visible()
+        desk.after_change(page.get_by_role("button", name=act).click)
+        assert desk.late_ms(32.0) == pytest.approx(0.0, abs=3.0)
+        expect(page.get_by_text("beat 1", exact=True)).to_be_visible()
+    page.keyboard.press("ArrowRight")
+    expect(page.get_by_text("beat 2", exact=True)).to_be_visible()
+
+
+def test_a_new_tempo_begins_at_the_cursor(page: Page, desk: Desk) -> None:
+    bar = page.get_by_label("Go to bar", exact=True)
+    bar.fill("9")
+    bar.press("Enter")
+    true, at_s = desk.grid, float(desk.grid.time_at(32.0))
+    desk.after_change(lambda: page.keyboard.press("<"))
+    for _ in range(3):
+        desk.after_change(lambda: page.keyboard.press("<"))
+    tempo = page.get_by_label("New tempo from here in BPM", exact=True)
+    tempo.fill("121")
+    desk.after_change(lambda: tempo.press("Enter"))
+    grid = desk.grid
+    assert float(grid.time_at(32.0)) == pytest.approx(at_s, abs=1e-6)
+    assert float(grid.time_at(40.0)) == pytest.approx(at_s + 8 * 60 / 121, abs=1e-6)
+    assert float(grid.time_at(31.0)) == pytest.approx(float(true.time_at(31.0)) - 0.04, abs=1e-6)
+    expect(page.get_by_text("2 in all")).to_be_hidden()
+    expect(page.get_by_text("3 in all")).to_be_visible()

@@ -136,7 +136,9 @@ describe('the actions on a grid', () => {
   async function pressed(key: string, at = 3.1, changes: object = {}) {
     await opened(1, changes)
     server.answers.push(track(2), offsets(0))
-    await useGridActions(ref(at), ref({ low: 60, high: 200 })).byKey.get(key)!.run()
+    await useGridActions(ref(at), ref({ low: 60, high: 200 }))
+      .byKey.get(key)!
+      .run()
     return last().body as { command?: Record<string, unknown> } & Record<string, unknown>
   }
 

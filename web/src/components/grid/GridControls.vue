@@ -201,8 +201,6 @@ async function slideBySet(ms: number) {
       <div class="row">
         <ActionButton :action="byId.beatEarlier!" label="− beat" :disabled="!grid" />
         <ActionButton :action="byId.beatLater!" label="+ beat" :disabled="!grid" />
-        <ActionButton :action="byId.snap!" label="Snap to onset" :disabled="!grid" />
-        <ActionButton :action="byId.lineHere!" label="Line here" :disabled="!grid" />
       </div>
     </section>
 
@@ -222,6 +220,10 @@ async function slideBySet(ms: number) {
         <span class="soft nowrap"
           >beat {{ here.beat }}<template v-if="off">, {{ off }}</template></span
         >
+      </div>
+      <div class="row">
+        <ActionButton :action="byId.snap!" label="Snap to onset" :disabled="!grid" />
+        <ActionButton :action="byId.lineHere!" label="Line here" :disabled="!grid" />
       </div>
       <div class="row">
         <ActionButton :action="byId.one!" :disabled="!grid" />

@@ -128,6 +128,11 @@ class TempoMap:
         stretch = self._stretch_of(b)
         return np.asarray(self._bpm[stretch] + self._slope[stretch] * (b - self._beats[stretch]))
 
+    def mean_bpm(self, start_s: float, end_s: float) -> float:
+        """Beats a minute between two moments."""
+        first, last = self.beat_at([start_s, end_s])
+        return float(last - first) * 60.0 / (end_s - start_s)
+
     def bpm_before(self, beat: float) -> float:
         """Tempo just before a beat: of a step on it, the tempo that ends."""
         return float(self.bpm_at(np.nextafter(beat, -np.inf)))

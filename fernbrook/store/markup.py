@@ -67,7 +67,9 @@ def put(row: TrackRow, markup: Markup) -> None:
     """Give a row what follows from its markup."""
     grid = markup.grid
     row.grid = grid.model_dump() if grid else None
-    row.bpm = grid.mean_bpm(row.sound_start_s, row.sound_end_s or row.duration_s) if grid else None
+    ends = (row.sound_start_s, row.sound_end_s or row.duration_s)
+    row.bpm = grid.mean_bpm(*ends) if grid else None
+    row.comes_bpm, row.leaves_bpm = grid.tempi_at_ends(*ends) if grid else (None, None)
     row.steady = grid is not None and grid.is_constant
     row.grid_by_hand, row.checked = markup.by_hand, markup.checked
     row.voice_share = _voice_share(row, markup)

@@ -79,6 +79,8 @@ class TrackRow(Base):
     hidden: Mapped[bool] = mapped_column(default=False)
     grid: Mapped[dict[str, Any] | None] = mapped_column(JSON)
     bpm: Mapped[float | None]
+    comes_bpm: Mapped[float | None]
+    leaves_bpm: Mapped[float | None]
     steady: Mapped[bool] = mapped_column(default=False)
     grid_by_hand: Mapped[bool] = mapped_column(default=False)
     checked: Mapped[bool] = mapped_column(default=False)

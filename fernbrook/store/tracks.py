@@ -17,10 +17,10 @@ from fernbrook.store.markup import markup_of
 from fernbrook.store.tables import RevisionRow, TrackRow
 
 LISTED = (
-    "id", "title", "artist", "album", "genre", "comment", "year", "file_name", "key_tag", "bpm", "steady", "clarity",
-    "energy", "voice_share", "format", "coding", "bit_rate", "rate", "channels", "duration_s", "loudness_lufs",
-    "true_peak_dbtp", "added_at", "analysis_version", "key", "tags", "cue_marks", "checked", "grid_by_hand", "doubts",
-    "version",
+    "id", "title", "artist", "album", "genre", "comment", "year", "file_name", "key_tag", "bpm", "comes_bpm",
+    "leaves_bpm", "steady", "clarity", "energy", "voice_share", "format", "coding", "bit_rate", "rate", "channels",
+    "duration_s", "loudness_lufs", "true_peak_dbtp", "added_at", "analysis_version", "key", "tags", "cue_marks",
+    "checked", "grid_by_hand", "doubts", "version",
 )  # fmt: skip
 """The columns that a list of tracks shows; the others, grids above all, would make it slow."""
 MAY_LACK = tuple(name for name in LISTED if getattr(TrackRow, name).nullable)

@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from fernbrook.core.library import Card, FileDoubt, FileFacts, FileMeasures, file_doubts, fits, folded, ordered, parse
 from fernbrook.core.library.order import ORDERS
 from fernbrook.core.library.search import FLAGS, KNOWN, SearchError
+from fernbrook.core.ordering import Candidate
 from fernbrook.core.track import FITTING, Key, Relation, relation, shift_to_fit
 
 
@@ -219,3 +220,17 @@ def test_of_two_that_fit_alike_the_one_with_more_tags_in_common_comes_first() ->
 )
 def test_days_and_ranges_are_read_either_way_round(text: str, found: str) -> None:
     assert ", ".join(c.title for c in parse(text).among(CARDS)) == found
+
+
+def test_a_track_that_changes_its_tempo_is_a_bridge_between_two_that_do_not_fit() -> None:
+    slow, fast = Card(id="slow", bpm=124.0), Card(id="fast", bpm=174.0)
+    bridge = Card(id="bridge", bpm=151.0, comes_bpm=124.0, leaves_bpm=174.0)
+    every = [slow, fast, bridge]
+    assert [f.id for f in fits(slow, every)] == ["bridge"]
+    after = fits(bridge, every)
+    assert [(f.id, f.bend) for f in after] == [("fast", 0.0)]
+    before = fits(bridge, every, before=True)
+    assert [(f.id, f.bend) for f in before] == [("slow", 0.0)]
+    assert "goes from 124 to 174 BPM" in fits(slow, every)[0].reasons
+    candidate = Candidate.of_card(bridge)
+    assert (candidate.bpm, candidate.out_bpm) == (124.0, 174.0)

@@ -5,11 +5,12 @@ from __future__ import annotations
 import io
 import json
 import zipfile
+from itertools import pairwise
 
 import pytest
 
 from fernbrook.core.mix.commands import AddTracks
-from fernbrook.core.track import Cue, CueRole, Grid, MarkFacet, PutCues, PutGrid
+from fernbrook.core.track import Cue, CueRole, Grid, MarkFacet, PutCues, PutGrid, tempo_from
 from fernbrook.errors import NotFoundError, RefusedError, StaleError
 from fernbrook.service.importing.mark_files import MarkForm
 from fernbrook.service.services import Services
@@ -86,7 +87,20 @@ def test_a_mix_is_written_with_its_beats_tracks_and_cues(services: Services, tra
     assert [r["value"] == 1 for r in by_name["beat"]][8:60] == firsts.tolist()[8:60]
     assert [r["value"] for r in by_name["segment_open"]] == [e.track.title for e in opened.plan.entries]
     assert any("long" in r["value"] for r in by_name["tag_open"])
+    spans = [(r["time"], r["time"] + r["duration"], r["value"]) for r in by_name["tempo"]]
+    assert (spans[0][0], spans[-1][1]) == (0.0, pytest.approx(opened.plan.duration_s))
+    assert all(one[1] == pytest.approx(other[0]) for one, other in pairwise(spans))
+    beats = opened.plan.tempo.beat_at([0.0, opened.plan.duration_s])
+    assert sum((b - a) * bpm / 60.0 for a, b, bpm in spans) == pytest.approx(float(beats[1] - beats[0]))
     packed, _ = services.mark_files.of_tracks(mix.id)
     names = zipfile.ZipFile(io.BytesIO(packed)).namelist()
     assert [n[:3] for n in names] == ["01 ", "02 "]
     assert all(n.endswith(".jams") for n in names)
+
+
+def test_a_track_that_changes_its_tempo_is_written_with_each(services: Services, track: str) -> None:
+    step = tempo_from(Grid.constant(120.0, 0.0), 32.0, 150.0)
+    services.marking.change(track, None, PutGrid(grid=step))
+    content, _ = services.mark_files.written(track, MarkForm.JAMS)
+    (tempi,) = (a["data"] for a in json.loads(content)["annotations"] if a["namespace"] == "tempo")
+    assert [(r["time"], r["value"]) for r in tempi] == [(0.0, pytest.approx(120.0)), (16.0, pytest.approx(150.0))]

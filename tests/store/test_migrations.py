@@ -6,6 +6,7 @@ import json
 import zlib
 from pathlib import Path
 
+import pytest
 from alembic import command
 from alembic.autogenerate import compare_metadata
 from alembic.config import Config
@@ -15,7 +16,7 @@ from sqlalchemy import Engine, create_engine, text
 from fernbrook.core.mix.entries import Entry
 from fernbrook.core.mix.model import Mix
 from fernbrook.core.mix.transitions import Gap
-from fernbrook.core.track import Grid, Markup
+from fernbrook.core.track import Grid, Markup, tempo_from
 from fernbrook.store.database import MIGRATIONS, Database, migrate
 from fernbrook.store.markup import head_of as head_of_track
 from fernbrook.store.markup import markup_of
@@ -133,6 +134,28 @@ def test_migrations_make_what_the_code_knows(tmp_path: Path) -> None:
     with engine.connect() as connection:
         context = MigrationContext.configure(connection, opts={"compare_type": False})
         assert compare_metadata(context, Base.metadata) == []
+    engine.dispose()
+
+
+@pytest.mark.parametrize(
+    ("stored", "found"),
+    [
+        (tempo_from(Grid.constant(136.0, 0.5), 64.0, 174.0).model_dump_json(), (136.0, 174.0)),
+        ('{"anchors": []}', (None, None)),
+    ],
+    ids=["a step", "no grid at all"],
+)
+def test_a_track_of_before_that_means_its_change_has_the_tempi_of_its_ends(
+    stored: str, found: tuple[float | None, float | None], tmp_path: Path
+) -> None:
+    _first_version(tmp_path / "old.db")
+    engine = create_engine(f"sqlite:///{tmp_path / 'old.db'}")
+    _to(engine, "0012")
+    with engine.begin() as connection:
+        connection.execute(text("UPDATE tracks SET grid = :grid, steady = 0, duration_s = 180.0"), {"grid": stored})
+    _to(engine, "0013")
+    with engine.connect() as connection:
+        assert tuple(connection.execute(text("SELECT comes_bpm, leaves_bpm FROM tracks")).one()) == found
     engine.dispose()
 
 

@@ -31,6 +31,8 @@ class TrackOut(ApiModel):
     file_name: str
     key_tag: str | None
     bpm: float | None
+    comes_bpm: float | None = Field(description="Its tempo where it begins to sound, where it means to change it.")
+    leaves_bpm: float | None = Field(description="And where its sound ends.")
     steady: bool
     clarity: float | None
     format: str
@@ -86,6 +88,8 @@ class TrackTableOut(ApiModel):
     year: list[int | None]
     file_name: list[str]
     bpm: list[float | None]
+    comes_bpm: list[float | None]
+    leaves_bpm: list[float | None]
     steady: list[bool]
     key: list[str | None]
     key_wheel: list[str | None]
@@ -112,7 +116,7 @@ class TrackTableOut(ApiModel):
     analyses: dict[str, JobOut] = Field(description="By track, analyses that have not ended well, or not yet.")
 
 
-ROUNDED = {"bpm": 3, "duration_s": 3, "loudness_lufs": 2, "true_peak_dbtp": 2}
+ROUNDED = {"bpm": 3, "comes_bpm": 3, "leaves_bpm": 3, "duration_s": 3, "loudness_lufs": 2, "true_peak_dbtp": 2}
 
 
 def track_table(tracks: list[Track]) -> bytes:

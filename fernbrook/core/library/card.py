@@ -13,7 +13,8 @@ from fernbrook.core.track import Key
 
 @dataclass(frozen=True)
 class Card:
-    """A track as it is looked for. ``energy`` and ``voice_share`` are shares of 0..1, None where they are not known.
+    """A track as it is looked for. ``comes_bpm`` and ``leaves_bpm`` are its tempi at its ends, where it means to change
+    it; ``energy`` and ``voice_share`` are shares of 0..1, None where they are not known.
 
     ``lists`` has the names of the lists that it is on, ``used_in`` the mixes, the last changed first.
     """
@@ -27,6 +28,8 @@ class Card:
     file_name: str = ""
     year: int | None = None
     bpm: float | None = None
+    comes_bpm: float | None = None
+    leaves_bpm: float | None = None
     key: Key | None = None
     energy: float | None = None
     voice_share: float | None = None
@@ -45,6 +48,16 @@ class Card:
     checked: bool = False
     steady: bool = False
     doubts: tuple[FileDoubt, ...] = ()
+
+    @property
+    def in_bpm(self) -> float | None:
+        """The tempo that another track meets where it comes in."""
+        return self.bpm if self.comes_bpm is None else self.comes_bpm
+
+    @property
+    def out_bpm(self) -> float | None:
+        """The tempo that another track meets where it goes out."""
+        return self.bpm if self.leaves_bpm is None else self.leaves_bpm
 
     @cached_property
     def text(self) -> str:

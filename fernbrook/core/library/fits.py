@@ -13,6 +13,7 @@ REACH = 0.08
 """A tempo that is farther away than this share is out of reach without a leap."""
 UNKNOWN_KEY, UNKNOWN_TEMPO = 0.4, 0.5
 SAME_ENERGY = 0.08
+SAME_TEMPO = 0.005
 MOST = 200
 TEMPO_WEIGHT, ENERGY_WEIGHT, TAG_BONUS = 1.0, 0.6, 0.08
 MOST_TAGS = 3
@@ -42,8 +43,11 @@ def fits(
     pairings: Mapping[str, str] | None = None,
     reach: float = REACH,
     most: int = MOST,
+    *,
+    before: bool = False,
 ) -> list[Fit]:
-    """The tracks that fit a chosen one, the best first, ``most`` of them.
+    """The tracks that fit after a chosen one, or ``before`` it, the best first, ``most`` of them. Tempi are those that
+    meet: the one at which the first goes out, the other at which the second comes in.
 
     Parameters
     ----------
@@ -53,7 +57,8 @@ def fits(
     known = pairings or {}
     ranked = []
     for other in others:
-        bend, count = _bend(chosen.bpm, other.bpm)
+        met = (chosen.in_bpm, other.out_bpm) if before else (chosen.out_bpm, other.in_bpm)
+        bend, count = _bend(*met)
         paired = other.id in known
         if other.id != chosen.id and (paired or bend is None or abs(bend) <= reach):
             ranked.append((not paired, _cost(chosen, other, bend), other.id, other, bend, count))
@@ -79,6 +84,8 @@ def _fit(chosen: Card, other: Card, cost: float, bend: float | None, count: floa
         reasons.append(f"paired: {note}" if note else "paired")
     if bend is not None:
         reasons.append(_tempo_words(bend, count))
+    if other.comes_bpm and other.leaves_bpm and abs(other.leaves_bpm / other.comes_bpm - 1.0) > SAME_TEMPO:
+        reasons.append(f"goes from {other.comes_bpm:.4g} to {other.leaves_bpm:.4g} BPM")
     related = relation(chosen.key, other.key) if chosen.key and other.key else None
     shift = shift_to_fit(chosen.key, other.key) if chosen.key and other.key else 0
     if related is not None and chosen.key and other.key:

@@ -150,6 +150,13 @@ class Grid(Value):
         near = begins[long[1:]] - ends[long[:-1]] < MEANT_BEATS
         return bool(np.any(ramped) or np.any(steps[near] > MEANT_STEP))
 
+    def tempi_at_ends(self, start_s: float, end_s: float) -> tuple[float, float] | tuple[None, None]:
+        """The tempi at two moments, between which the track sounds; none where it does not mean its changes."""
+        if not self.means_its_changes:
+            return None, None
+        comes, leaves = (float(bpm) for bpm in self.bpm_at(self.beat_at([start_s, end_s])))
+        return comes, leaves
+
     @property
     def extremes(self) -> tuple[float, float]:
         """The lowest and the highest tempo that there is."""

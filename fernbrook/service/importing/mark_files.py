@@ -4,15 +4,16 @@ from __future__ import annotations
 
 import io
 import zipfile
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, replace
 from enum import StrEnum
+from itertools import pairwise
 
 import numpy as np
 from sqlalchemy.orm import Session
 
 from fernbrook.core.plan import MarkerKind, Plan, markers
-from fernbrook.core.track import Key, MarkFacet, Marks, told, with_marks
+from fernbrook.core.track import Grid, Key, MarkFacet, Marks, told, with_marks
 from fernbrook.errors import NotFoundError, RefusedError
 from fernbrook.formats.jams_file import Annotated, cue_words, write_jams
 from fernbrook.formats.mark_files import read_marks
@@ -24,6 +25,9 @@ from fernbrook.service.tracks import Marking, OpenTrack
 from fernbrook.store import markup as kept
 from fernbrook.store.database import Database
 from fernbrook.store.tables import TrackRow
+
+SHORTEST_PIECE_S = 1e-3
+"""Of a piece with a tempo of its own; what is shorter is a step."""
 
 
 class MarkForm(StrEnum):
@@ -141,7 +145,7 @@ def annotated_track(session: Session, row: TrackRow) -> Annotated:
         sections=tuple((*span(s.start, s.end), s.name or s.kind.value) for s in markup.sections),
         voice=tuple(span(v.start, v.end) for v in markup.voice),
         cues=tuple((max(float(grid.time_at(c.at)), 0.0), cue_words(c.role, c.name)) for c in markup.cues),
-        tempi=((0.0, row.duration_s, grid.mean_bpm(0.0, row.duration_s)),),
+        tempi=_tempi_of(grid, row.duration_s),
     )
 
 
@@ -152,6 +156,7 @@ def _annotated_mix(plan: Plan) -> Annotated:
         places[n] = 1 if firsts[n] or n == 0 else places[n - 1] + 1
     spans = [(max(e.start_s, 0.0), min(e.end_s, plan.duration_s), e) for e in plan.entries]
     keys = [(a, b, e.entry.key_of(e.track)) for a, b, e in spans]
+    turns = plan.tempo.time_at([p.beat for p in plan.tempo.points])
     return Annotated(
         title=plan.mix.name,
         artist="",
@@ -162,8 +167,25 @@ def _annotated_mix(plan: Plan) -> Annotated:
         voice=(),
         cues=tuple((m.at_s, m.name) for m in markers(plan) if m.kind is not MarkerKind.GONE),
         keys=tuple((a, b, k.key) for a, b, k in keys if k is not None),
-        tempi=tuple((a, b, e.home_bpm) for a, b, e in spans),
+        tempi=tuple(_pieces(turns, plan.duration_s, plan.tempo.mean_bpm)),
     )
+
+
+def _tempi_of(grid: Grid, duration_s: float) -> tuple[tuple[float, float, float], ...]:
+    """The tempo of each stretch of a track that means its changes; the mean of any other."""
+    turns = [a.time_s for a in grid.anchors] if grid.means_its_changes else []
+    return tuple(_pieces(turns, duration_s, grid.mean_bpm))
+
+
+def _pieces(
+    turns: Iterable[float], duration_s: float, mean_bpm: Callable[[float, float], float]
+) -> Iterator[tuple[float, float, float]]:
+    """Spans of a sound between the moments at which its tempo turns, and the mean tempo of each."""
+    inside = sorted({float(t) for t in turns if SHORTEST_PIECE_S < t < duration_s - SHORTEST_PIECE_S})
+    edges = [t for before, t in pairwise([0.0, *inside]) if t - before > SHORTEST_PIECE_S]
+    for start, end in pairwise([0.0, *edges, duration_s]):
+        if end > start:
+            yield start, end, mean_bpm(start, end)
 
 
 def _key(marks: Marks) -> str | None:

@@ -123,7 +123,7 @@ class Catalogue:
             raise NotFoundError("That track is not in the library any more.")
         with self._database.read() as session:
             paired = pairings_of(session, track_id, before)
-        return fits(cards[track_id], meant.among(cards.values()), paired)
+        return fits(cards[track_id], meant.among(cards.values()), paired, before=before)
 
     def tags(self) -> dict[str, int]:
         """All tags, and how many tracks have each; those of most first."""

@@ -34,6 +34,8 @@ class Track:
     year: int | None
     file_name: str
     bpm: float | None
+    comes_bpm: float | None
+    leaves_bpm: float | None
     steady: bool
     clarity: float | None
     key: str | None

@@ -2280,8 +2280,8 @@ export interface paths {
         put?: never;
         /**
          * Measure Tempo From
-         * @description A new tempo from a beat on, measured on what follows. Where a moment is given, the beat's line is put on the onset
-         *     nearest to it first; the lines before it stay.
+         * @description A new tempo from a beat on, measured on what follows. Where a moment is given, the beat's line is put on the
+         *     onset nearest to it first; the lines before it stay.
          */
         post: operations["measure_tempo_from"];
         delete?: never;
@@ -7917,6 +7917,11 @@ export interface components {
             clarity: number | null;
             /** Coding */
             coding: string;
+            /**
+             * Comes Bpm
+             * @description Its tempo where it begins to sound, where it means to change it.
+             */
+            comes_bpm: number | null;
             /** Comment */
             comment: string;
             /** Cue Marks */
@@ -7945,6 +7950,11 @@ export interface components {
             key_tag: string | null;
             /** Key Wheel */
             key_wheel: string | null;
+            /**
+             * Leaves Bpm
+             * @description And where its sound ends.
+             */
+            leaves_bpm: number | null;
             /** Loudness Lufs */
             loudness_lufs: number | null;
             /**
@@ -7998,6 +8008,8 @@ export interface components {
             channels: number[];
             /** Checked */
             checked: boolean[];
+            /** Comes Bpm */
+            comes_bpm: (number | null)[];
             /** Comment */
             comment: string[];
             /** Cue Marks */
@@ -8030,6 +8042,8 @@ export interface components {
             key: (string | null)[];
             /** Key Wheel */
             key_wheel: (string | null)[];
+            /** Leaves Bpm */
+            leaves_bpm: (number | null)[];
             /**
              * Lists
              * @description The lists that it is on.

@@ -1,4 +1,4 @@
-import { bpm, clockTime } from '../time/format'
+import { clockTime, tempoOf } from '../time/format'
 import type { ListedTrack } from './trackTable'
 
 /** A column of the table of tracks; `key` is what the server sorts it by. */
@@ -22,7 +22,7 @@ export const COLUMNS: readonly ColumnSpec[] = [
   { key: 'genre', label: 'Genre', width: '90px', text: (t) => t.genre },
   { key: 'year', label: 'Year', width: '44px', right: true, text: (t) => (t.year ? String(t.year) : '') },
   { key: 'comment', label: 'Comment', width: 'minmax(80px, 0.8fr)', text: (t) => t.comment },
-  { key: 'bpm', label: 'BPM', width: '64px', right: true, text: (t) => (t.bpm === null ? '' : bpm(t.bpm)) },
+  { key: 'bpm', label: 'BPM', width: '72px', right: true, text: tempoOf },
   { key: 'key', label: 'Key', width: '44px', text: (t) => t.key ?? '' },
   { key: 'energy', label: 'Energy', width: '52px', right: true, text: (t) => (t.energy === null ? '' : (t.energy * 10).toFixed(1)) }, // prettier-ignore
   { key: 'voice', label: 'Voice', width: '50px', right: true, text: (t) => percent(t.voice_share) },

@@ -1,5 +1,5 @@
 import { expect, it } from 'vitest'
-import { barBeat, barsLong, bpm, clockTenths, clockTime, decibels, megabytes, percent } from './format'
+import { barBeat, barsLong, bpm, clockTenths, clockTime, decibels, megabytes, percent, tempoOf } from './format'
 
 it('numbers are written as musicians and engineers write them', () => {
   expect([0, 61.9, 3723].map(clockTime)).toEqual(['0:00', '1:01', '1:02:03'])
@@ -12,6 +12,10 @@ it('numbers are written as musicians and engineers write them', () => {
     '0.5 beats',
   ])
   expect([120, 118.2416].map(bpm)).toEqual(['120', '118.24'])
+  const tempi = { bpm: 151.2, comes_bpm: 136, leaves_bpm: 174.01 }
+  expect(tempoOf(tempi)).toBe('136 → 174.01')
+  expect(tempoOf({ ...tempi, comes_bpm: null, leaves_bpm: null })).toBe('151.2')
+  expect(tempoOf({ bpm: null, comes_bpm: null, leaves_bpm: null })).toBe('')
   expect([0, 3, -1.25].map(decibels)).toEqual(['±0.0 dB', '+3.0 dB', '−1.2 dB'])
   expect([0, 0.021, -0.0196].map(percent)).toEqual(['0 %', '+2.1 %', '−2.0 %'])
   expect([900, 5_300_000, 503_000_000, 39_300_000_000].map(megabytes)).toEqual([

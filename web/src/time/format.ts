@@ -41,6 +41,17 @@ export function bpm(value: number): string {
   return String(Math.round(value * 100) / 100)
 }
 
+/** The tempo of a track: from which to which, where it means to change it. */
+export function tempoOf(track: {
+  bpm: number | null
+  comes_bpm: number | null
+  leaves_bpm: number | null
+}): string {
+  const { comes_bpm: comes, leaves_bpm: leaves } = track
+  if (comes !== null && leaves !== null) return `${bpm(comes)} → ${bpm(leaves)}`
+  return track.bpm === null ? '' : bpm(track.bpm)
+}
+
 /** Decibels with a sign. */
 export function decibels(value: number): string {
   const rounded = Math.round(value * 10) / 10

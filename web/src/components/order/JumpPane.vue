@@ -8,7 +8,7 @@ import { useJump } from '../../composables/order/useOrders'
 import { useTrials } from '../../composables/mix/useTrials'
 import type { ListedTrack } from '../../library/trackTable'
 import { useMix } from '../../stores/mix'
-import { bpm } from '../../time/format'
+import { tempoOf } from '../../time/format'
 import { nearnessOf } from '../../time/steps'
 import GlyphIcon from '../shared/GlyphIcon.vue'
 import KeyDots from './KeyDots.vue'
@@ -111,7 +111,7 @@ function use(cure: Cure) {
               ><span v-if="i < NUMBERS.length" class="soft key-number">{{ i + 1 }}</span>
               {{ track.title }}</strong
             >
-            <span class="soft">{{ track.bpm === null ? '–' : bpm(track.bpm) }} · {{ keyOf(track) }}</span>
+            <span class="soft">{{ tempoOf(track) || '–' }} · {{ keyOf(track) }}</span>
             <Button
               size="small"
               class="insert"

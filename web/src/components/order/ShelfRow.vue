@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useKeyNotation } from '../../composables/page/preferences'
 import type { ListedTrack } from '../../library/trackTable'
-import { bpm, clockTime } from '../../time/format'
+import { clockTime, tempoOf } from '../../time/format'
 import GlyphIcon from '../shared/GlyphIcon.vue'
 
 /** A track of the library, to be heard, carried into the order, or added. */
@@ -20,9 +20,7 @@ const { keyOf } = useKeyNotation()
       <span class="clip soft">{{ track.artist }}</span>
     </div>
     <span class="facts soft"
-      >{{ track.bpm === null ? '–' : bpm(track.bpm) }} · {{ keyOf(track) }}<br />{{
-        clockTime(track.duration_s)
-      }}</span
+      >{{ tempoOf(track) || '–' }} · {{ keyOf(track) }}<br />{{ clockTime(track.duration_s) }}</span
     >
     <button
       v-if="canTry"

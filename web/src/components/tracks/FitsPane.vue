@@ -7,7 +7,7 @@ import { useKeyNotation } from '../../composables/page/preferences'
 import { useFits, useLibraryActions } from '../../composables/library/useLibrary'
 import { useTryTwo } from '../../composables/mix/useTryTwo'
 import type { ListedTrack } from '../../library/trackTable'
-import { bpm } from '../../time/format'
+import { tempoOf } from '../../time/format'
 import GlyphIcon from '../shared/GlyphIcon.vue'
 
 /** What goes well after a track, or before it, the best first, each with its reasons. */
@@ -66,7 +66,7 @@ function togglePair(other: string, paired: boolean) {
     <template v-else>
       <p class="padded what">
         <strong class="clip">{{ track.title }}</strong>
-        <span class="soft">{{ track.bpm === null ? '' : `${bpm(track.bpm)} · ` }}{{ keyOf(track) }}</span>
+        <span class="soft">{{ track.bpm === null ? '' : `${tempoOf(track)} · ` }}{{ keyOf(track) }}</span>
       </p>
       <Skeleton v-if="isPending" class="padded" active :paragraph="{ rows: 6 }" :title="false" />
       <p v-else-if="!rows.length" class="soft padded">No track lies within reach of its tempo.</p>
@@ -74,9 +74,7 @@ function togglePair(other: string, paired: boolean) {
         <li v-for="r in rows" :key="r.fit.id">
           <button type="button" class="name" @click="emit('go', r.fit.id)">
             <strong class="clip">{{ r.track!.title }}</strong>
-            <span class="soft"
-              >{{ r.track!.bpm === null ? '' : bpm(r.track!.bpm) }} · {{ keyOf(r.track!) }}</span
-            >
+            <span class="soft">{{ tempoOf(r.track!) }} · {{ keyOf(r.track!) }}</span>
             <span class="reasons soft">{{ r.fit.reasons.join(' · ') }}</span>
           </button>
           <button

@@ -11,7 +11,7 @@ import { RATE } from '../../sound/player'
 import { trackPiece } from '../../sound/pieces'
 import { useListening } from '../../stores/listening'
 import { hueOf } from '../../theme/hues'
-import { bpm } from '../../time/format'
+import { bpm, tempoOf } from '../../time/format'
 import GlyphIcon from '../shared/GlyphIcon.vue'
 import SmallWave from '../shared/SmallWave.vue'
 
@@ -75,10 +75,10 @@ function run(work: () => Promise<void>) {
         >
       </span>
       <span v-else-if="c.key === 'bpm'" class="number" role="cell">
-        <span v-if="track.bpm !== null && !track.steady" title="The tempo moves: this is its mean"
+        <template v-if="track.steady || track.comes_bpm !== null">{{ tempoOf(track) }}</template>
+        <span v-else-if="track.bpm !== null" title="The tempo wanders: this is its mean"
           >≈ {{ bpm(track.bpm) }}</span
         >
-        <template v-else-if="track.bpm !== null">{{ bpm(track.bpm) }}</template>
         <span v-else-if="track.has_peaks" class="faint" title="No steady beat was found">none</span>
         <span v-else class="faint">…</span>
       </span>

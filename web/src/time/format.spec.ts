@@ -1,5 +1,15 @@
 import { expect, it } from 'vitest'
-import { barBeat, barsLong, bpm, clockTenths, clockTime, decibels, megabytes, percent, tempoOf } from './format'
+import {
+  barBeat,
+  barsLong,
+  bpm,
+  clockTenths,
+  clockTime,
+  decibels,
+  megabytes,
+  percent,
+  tempoOf,
+} from './format'
 
 it('numbers are written as musicians and engineers write them', () => {
   expect([0, 61.9, 3723].map(clockTime)).toEqual(['0:00', '1:01', '1:02:03'])

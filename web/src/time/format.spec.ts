@@ -23,7 +23,7 @@ it('numbers are written as musicians and engineers write them', () => {
   ])
   expect([120, 118.2416].map(bpm)).toEqual(['120', '118.24'])
   const tempi = { bpm: 151.2, comes_bpm: 136, leaves_bpm: 174.01 }
-  expect(tempoOf(tempi)).toBe('136 → 174.01')
+  expect(tempoOf(tempi)).toBe('136 → 174')
   expect(tempoOf({ ...tempi, comes_bpm: null, leaves_bpm: null })).toBe('151.2')
   expect(tempoOf({ bpm: null, comes_bpm: null, leaves_bpm: null })).toBe('')
   expect([0, 3, -1.25].map(decibels)).toEqual(['±0.0 dB', '+3.0 dB', '−1.2 dB'])

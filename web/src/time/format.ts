@@ -41,14 +41,14 @@ export function bpm(value: number): string {
   return String(Math.round(value * 100) / 100)
 }
 
-/** The tempo of a track: from which to which, where it means to change it. */
+/** The tempo of a track: from which to which, to a tenth, where it means to change it. */
 export function tempoOf(track: {
   bpm: number | null
   comes_bpm: number | null
   leaves_bpm: number | null
 }): string {
   const { comes_bpm: comes, leaves_bpm: leaves } = track
-  if (comes !== null && leaves !== null) return `${bpm(comes)} → ${bpm(leaves)}`
+  if (comes !== null && leaves !== null) return [comes, leaves].map((b) => Math.round(b * 10) / 10).join(' → ')
   return track.bpm === null ? '' : bpm(track.bpm)
 }
 

@@ -48,7 +48,8 @@ export function tempoOf(track: {
   leaves_bpm: number | null
 }): string {
   const { comes_bpm: comes, leaves_bpm: leaves } = track
-  if (comes !== null && leaves !== null) return [comes, leaves].map((b) => Math.round(b * 10) / 10).join(' → ')
+  if (comes !== null && leaves !== null)
+    return [comes, leaves].map((b) => Math.round(b * 10) / 10).join(' → ')
   return track.bpm === null ? '' : bpm(track.bpm)
 }
 

@@ -114,6 +114,17 @@ def test_something_new_begins_where_it_is_put_and_holds_what_comes_before(
     assert float(made.time_at(beat + 8.0)) == pytest.approx(at + 480.0 / bpm, abs=1e-9)
 
 
+@given(grids(), whole_beats, st.sampled_from([0.5, 2.0]))
+def test_half_or_twice_as_many_beats_from_a_line_on_hold_all_moments(grid: Grid, beat: float, factor: float) -> None:
+    assume(all(25.0 <= bpm * factor <= 390.0 for bpm in grid.extremes))
+    made = edits.scale_from(grid, beat, factor)
+    before, after = BEATS[beat >= BEATS], np.arange(0.0, 64.0, 2.0)
+    assert np.allclose(made.time_at(before), grid.time_at(before), atol=1e-7)
+    assert np.allclose(made.time_at(beat + after * factor), grid.time_at(beat + after), atol=1e-7)
+    back = edits.scale_from(made, beat, 1.0 / factor)
+    assert np.allclose(back.time_at(BEATS), grid.time_at(BEATS), atol=1e-7)
+
+
 def test_what_begins_before_all_else_slides_the_grid() -> None:
     made = edits.begin_at(Grid.constant(120.0, 0.2), 0.0, 0.35)
     assert made.time_at([-1.0, 0.0, 4.0]).tolist() == pytest.approx([-0.15, 0.35, 2.35])

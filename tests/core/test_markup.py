@@ -60,6 +60,7 @@ def test_every_command_has_words_for_undo() -> None:
         m.MoveLine(beat=4.0, to_s=4.1), m.AddAnchor(beat=4.0), m.RemoveAnchor(beat=0.0),
         m.TempoFrom(beat=4.0, bpm=99.0),
         m.RampFrom(beat=4.0, beats=8.0, bpm=99.0),
+        m.ScaleFrom(beat=4.0, factor=2.0),
         m.PutGrid(grid=Grid.constant(99.0, 0.0)), m.MarkChecked(checked=False), m.PutSections(sections=()),
     ]  # fmt: skip
     words = [c.words() for c in commands]

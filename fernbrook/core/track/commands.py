@@ -147,6 +147,23 @@ class ScaleTempo(GridCommand):
         return ratio.get(self.factor, f"change the tempo {self.factor:.4g}-fold")
 
 
+class ScaleFrom(GridCommand):
+    """The same from a beat on: half or twice as many beats to the end."""
+
+    kind: Literal["scale_from"] = "scale_from"
+    beat: Beat
+    factor: float = Field(gt=0.0, le=4.0)
+
+    @override
+    def edit(self, grid: Grid) -> Grid:
+        return grid_edits.scale_from(grid, self.beat, self.factor)
+
+    @override
+    def words(self) -> str:
+        ratio = {2.0: "double the tempo from here on", 0.5: "halve the tempo from here on"}
+        return ratio.get(self.factor, f"change the tempo {self.factor:.4g}-fold from here on")
+
+
 class RoundTempo(GridCommand):
     """The nearest whole tempo, the line of ``about_beat`` held."""
 

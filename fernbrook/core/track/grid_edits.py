@@ -56,6 +56,16 @@ def scale(grid: Grid, factor: float) -> Grid:
     return grid.counted(factor, 0.0)
 
 
+def scale_from(grid: Grid, beat: float, factor: float) -> Grid:
+    """Count ``factor`` times as many beats from a line on, to the end. All before it, and the lines after it that
+    remain, are held."""
+    split = _with_anchor(grid, beat)
+    anchors = [a if a.beat < beat + SAME_BEAT else a.at(a.time_s, beat + (a.beat - beat) * factor) for a in split]
+    first = float(grid.bpm_at(beat - SAME_BEAT)) if split[0].beat > beat - SAME_BEAT else grid.bpm_before
+    made = _made(tuple(anchors), grid)
+    return made.model_copy(update={"bpm_before": first, "bpm_after": _check(grid.bpm_after * factor)})
+
+
 def round_tempo(grid: Grid, about_beat: float) -> Grid:
     """The nearest whole tempo for the whole track. The moment of ``about_beat`` is held."""
     return set_tempo(grid, float(max(round(float(grid.bpm_at(about_beat))), MIN_BPM)), about_beat)

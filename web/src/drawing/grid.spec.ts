@@ -43,6 +43,30 @@ describe('a grid under a drag', () => {
   })
 })
 
+describe('what a grid is made of', () => {
+  const anchors = (...all: [beat: number, time_s: number, ramp?: number][]): Grid => ({
+    ...GRID,
+    anchors: all.map(([beat, time_s, ramp = 1]) => ({ beat, time_s, ramp })),
+  })
+
+  it('breaks where the tempo steps, and where a ramp begins and ends', () => {
+    const step = { ...anchors([0, 0], [8, 4]), bpm_after: 150 }
+    expect(new BeatGrid(step).breaks(0.03)).toEqual([[8, 150]])
+    const takes = (60 * 8 * Math.log(1.25)) / 30
+    const ramp = { ...anchors([0, 0, 1.25], [8, takes]), bpm_after: 150 }
+    const found = new BeatGrid(ramp).breaks(0.03)
+    expect(found.map(([beat]) => beat)).toEqual([0, 8])
+    expect(found.map(([, bpm]) => bpm)).toEqual([expect.closeTo(120), expect.closeTo(150)])
+  })
+
+  it('has no breaks where a player wanders, and counts them as the entry does', () => {
+    const wanders = anchors([0, 0], [4, 1.98], [8, 3.99], [12, 6.01])
+    expect(new BeatGrid(wanders).breaks(0.03)).toEqual([])
+    const step = { ...anchors([0, 0], [8, 4]), bpm_after: 150 }
+    expect(new BeatGrid(step, 2).breaks(0.03)).toEqual([[16, 300]])
+  })
+})
+
 describe('the drift strip', () => {
   it('draws late onsets below the middle and early ones above, what can be heard in ink', () => {
     const { context, rects } = recordingContext()

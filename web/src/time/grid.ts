@@ -57,6 +57,16 @@ export class BeatGrid {
     })
   }
 
+  /** Where something else begins: the tempo steps by more than a share, or a ramp begins or ends; the beat, and the tempo there. */
+  breaks(least: number): [number, number][] {
+    const isRamp = (i: number) => this.stretch(i).slope !== 0
+    return this.course.flatMap(([beat, after], n, course): [number, number][] => {
+      const [i, isAfter] = [n >> 1, n % 2 === 1]
+      const steps = isAfter && Math.abs(after / course[n - 1]![1] - 1) > least
+      return steps || (isAfter && isRamp(i) !== isRamp(i - 1)) ? [[beat, after]] : []
+    })
+  }
+
   /** The tempo at the start of the stretch that begins with anchor `i`, and how many BPM it gains with each beat; -1 lies before the first. */
   private stretch(i: number): { bpm: number; slope: number } {
     if (i < 0) return { bpm: this.grid.bpm_before, slope: 0 }

@@ -251,6 +251,25 @@ async function slideBySet(ms: number) {
         <ActionButton :action="byId.measureFrom!" label="Measure" :disabled="!grid" />
       </div>
       <div class="row">
+        <span class="soft">Count from here</span>
+        <Tooltip
+          v-for="[factor, label, title] in [
+            [0.5, '½', 'Half as many beats from here on'],
+            [2, '×2', 'Twice as many beats from here on'],
+          ] as const"
+          :key="factor"
+          :title="title"
+        >
+          <Button
+            size="small"
+            :aria-label="title"
+            :disabled="!grid"
+            @click="markup.send({ kind: 'scale_from', beat: actions.beat.value, factor })"
+            >{{ label }}</Button
+          >
+        </Tooltip>
+      </div>
+      <div class="row">
         <span class="soft nowrap">Ramp to</span>
         <NumberField
           class="ramp"

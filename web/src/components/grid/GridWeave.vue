@@ -10,6 +10,7 @@ import { useTokens } from '../../theme/tokens'
 import { BeatGrid } from '../../time/grid'
 import { lineDraft, slidDraft } from '../../time/gridDraft'
 import { plateOf } from '../../time/cues'
+import { bpm } from '../../time/format'
 import { isSwung } from '../../time/swing'
 
 type Pull = 'slide' | 'stretch'
@@ -105,6 +106,16 @@ const marks = computed(() => {
   }
   return found
 })
+
+/** A step of less than this share is a player's. */
+const STEP = 0.03
+/** The weave breaks where another tempo begins, or a ramp. */
+const breaks = computed(() =>
+  shown.value.breaks(STEP).flatMap(([beat, tempo]) => {
+    const row = Math.floor((beat + LEAD) / perBar.value + 1e-9) - rows.value.first
+    return row > 0 && row < rows.value.count ? [{ y: row * rowHeight.value, text: bpm(tempo) }] : []
+  }),
+)
 
 const PLATE_HEIGHT = 14
 const LETTER = 6.4
@@ -205,6 +216,9 @@ function rgb(colour: string): [number, number, number] {
         <div v-if="onsets === 'none'" class="none soft">
           This track was analysed by an older version. Analyse it again to see its weave.
         </div>
+        <div v-for="b in breaks" :key="b.y" class="break" :style="{ top: `${b.y}px` }">
+          <span>{{ b.text }}</span>
+        </div>
         <div class="row" :style="{ top: `${cursorY}px`, height: `${Math.max(2, rowHeight)}px` }" />
         <span
           v-for="s in stakes"
@@ -304,6 +318,25 @@ canvas {
   border: solid var(--fern);
   border-width: 1px 0;
   pointer-events: none;
+}
+
+.break {
+  position: absolute;
+  right: 0;
+  left: 0;
+  height: 0;
+  border-top: 2px dashed var(--ink);
+  pointer-events: none;
+}
+
+.break span {
+  position: absolute;
+  top: -8px;
+  right: 4px;
+  padding: 0 4px;
+  background: var(--sheet);
+  font-size: 11px;
+  line-height: 14px;
 }
 
 .stake {

@@ -94,6 +94,12 @@ describe('what to look at', () => {
     expect(wrapper.text()).not.toContain('Onsets lie off.')
   })
 
+  it('counts half or twice as many beats from the line at the cursor on', async () => {
+    const wrapper = panel()
+    await wrapper.get('[aria-label="Twice as many beats from here on"]').trigger('click')
+    expect(sent).toEqual([{ kind: 'scale_from', beat: 36, factor: 2 }])
+  })
+
   it('offers the other tempo where two fit', async () => {
     const wrapper = panel({
       doubts: [doubt('octave', 'Two tempi fit about equally: 120 and 60 BPM.', { bpm: 60 })],

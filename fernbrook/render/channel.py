@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Hashable, Mapping
+from collections.abc import Callable, Hashable, Mapping
 from pathlib import Path
 
 import numpy as np
@@ -23,6 +23,7 @@ EDGE = 176
 """Samples (4 ms) over which a part that does not fade by itself comes in before a beat and goes before one."""
 
 Sound = NDArray[np.float64]
+NOTHING = np.zeros((0, 2), np.float32)
 
 
 class Channel:
@@ -45,7 +46,7 @@ class Channel:
         self._played_from = 0
         self._chain = Chain(part, self._played_span)
         self._kept = kept
-        self._known_by = _PartOf(self._player.identity, part)
+        self._known_by = _PartOf(self._player.identity, part) if kept is not None else None
         self._heard = Kept(self._hear, 2 + int(LONGEST_TAIL_S * RATE) // BLOCK)
         self._ringings = [r for a in part.automations for r in ringings(a, part.tempo, self._heard)]
 
@@ -75,10 +76,7 @@ class Channel:
 
     def block(self, number: int) -> Sound | None:
         """Block ``number`` of the mix, shape (BLOCK, 2); None where nothing is heard."""
-        if self._kept is None or not self._ringings:
-            return self._rung(number)
-        kept = self._kept.value((self._known_by, "rung", number), lambda: _or_nothing(self._rung(number)))
-        return kept if len(kept) else None
+        return self._once("rung", number, self._rung) if self._ringings else self._rung(number)
 
     def _rung(self, number: int) -> Sound | None:
         """A block with what rings in it."""
@@ -96,14 +94,22 @@ class Channel:
         start, end = number * BLOCK, (number + 1) * BLOCK
         if end <= self.first or start >= self._end:
             return None
-        if self._kept is None or not self._ringings:
-            return self._turned(number)
         # What rings is made of all that was heard for seconds before it, wherever one begins to listen.
-        return self._kept.value((self._known_by, number), lambda: self._turned(number))
+        return self._once("heard", number, self._turned) if self._ringings else self._turned(number)
 
     def _turned(self, number: int) -> Sound:
         """A block as its inserts and its levels have it."""
         return self._chain(number) * self._level(number * BLOCK, (number + 1) * BLOCK)[:, None]
+
+    def _once(self, what: str, number: int, make: Callable[[int], Sound | None]) -> Sound | None:
+        """A block of a part that rings, made once where blocks are kept: in single precision, kept or not."""
+
+        def made() -> NDArray[np.float32]:
+            sound = make(number)
+            return NOTHING if sound is None else sound.astype(np.float32)
+
+        block = made() if self._kept is None else self._kept.value((self._known_by, what, number), made)
+        return block.astype(np.float64) if len(block) else None
 
     def _played_span(self, start: int, end: int) -> Sound:
         """What the player plays; it is kept from where the span begins, for the next one begins no earlier."""
@@ -142,11 +148,6 @@ class Channel:
             if not silence.rings:
                 _leave_out(level, number * BLOCK, silence.start_s, silence.end_s)
         return level
-
-
-def _or_nothing(sound: Sound | None) -> Sound:
-    """Sound as it is kept: of no length where nothing is heard."""
-    return np.zeros((0, 2)) if sound is None else sound
 
 
 class _PartOf:

@@ -9,15 +9,16 @@ from __future__ import annotations
 
 from collections.abc import Hashable
 from hashlib import blake2b
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from fernbrook.kept import KeptValues
 
+Signal = NDArray[np.float32]
 
-class KeptBlocks(KeptValues[Hashable, NDArray[Any]]):
+
+class KeptBlocks(KeptValues[Hashable, Signal]):
     """The blocks that were used last, up to a number of bytes."""
 
     def __init__(self, most_bytes: int) -> None:

@@ -228,13 +228,3 @@ def test_a_key_is_changed_where_keys_are_listed_and_two_that_meet_are_swapped(pa
     expect(page.get_by_role("dialog")).to_be_hidden()
     page.keyboard.press("n")
     expect(number).to_contain_text("2 of")
-
-
-def test_a_key_pressed_while_a_dialog_fades_away_counts(page: Page, mix: str) -> None:
-    page.goto(f"{mix}/transitions/1")
-    expect(page.get_by_label("Length in bars", exact=True)).to_be_visible()
-    page.keyboard.press("?")
-    expect(page.get_by_role("dialog")).to_be_visible()
-    page.keyboard.press("Escape")
-    page.keyboard.press("n")
-    page.wait_for_url("**/transitions/2")

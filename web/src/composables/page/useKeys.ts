@@ -147,8 +147,6 @@ function keepsKeys(event: KeyboardEvent): boolean {
   const at = event.target instanceof Element ? event.target : undefined
   if (!at) return false
   if (isDialogOpen()) return true
-  // One that is fading away has the focus still, and nothing more to ask.
-  if (isLeaving(at.closest('[role=dialog]'))) return false
   if (at.closest(TEXT)) return true
   // A menu that has just been closed may have the focus for a moment still.
   if (at.closest(OWN_KEYS)?.getClientRects().length) return true
@@ -159,11 +157,6 @@ function keepsKeys(event: KeyboardEvent): boolean {
 
 /** Whether something lies over the page and waits for an answer. */
 const isDialogOpen = () =>
-  [...document.querySelectorAll('[role=dialog]')].some(
-    (dialog) => dialog.getClientRects().length && !isLeaving(dialog),
-  )
-
-/** Whether a dialog was answered and is only faded out, as the component library's class for it says. */
-const isLeaving = (dialog: Element | null) => !!dialog && /-leave\b/.test(dialog.className)
+  [...document.querySelectorAll('[role=dialog]')].some((dialog) => dialog.getClientRects().length)
 
 const isMoving = (key: string) => /^(Arrow|Home$|End$|Page|Delete$|Backspace$|Escape$|\+$|-$)/.test(key)

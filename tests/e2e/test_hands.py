@@ -46,10 +46,9 @@ def test_presses_that_are_sent_one_by_one_are_still_one_step(page: Page, mix: st
     for bars in range(5, 8):
         page.keyboard.press("]")
         until(page, lambda bars=bars: transition(mix)["beats"] == 4.0 * bars)
-    gain = page.get_by_label("Length in bars", exact=True)
-    gain.press("ArrowUp")
+    length.press("ArrowUp")
     until(page, lambda: transition(mix)["beats"] == 32.0)
-    gain.press("ArrowUp")
+    length.press("ArrowUp")
     until(page, lambda: transition(mix)["beats"] == 36.0)
     assert state(mix)["version"] >= before + 5
     page.keyboard.press("Escape")

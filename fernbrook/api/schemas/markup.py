@@ -41,7 +41,7 @@ class TempoRange(ApiModel):
     high: Bpm
 
     @property
-    def sorted(self) -> tuple[float, float]:
+    def in_order(self) -> tuple[float, float]:
         """The slower first."""
         return min(self.low, self.high), max(self.low, self.high)
 

@@ -62,14 +62,14 @@ def snap_grid(services: ServicesDep, track_id: str, at: AtBeat) -> OpenTrackOut:
 def measure_grid(services: ServicesDep, track_id: str, how: Measure) -> OpenTrackOut:
     """Find the grid again."""
     span = None if how.start_s is None or how.end_s is None else (how.start_s, how.end_s)
-    return OpenTrackOut.of(services.marking.measure(track_id, how.version, how.range.sorted, span))
+    return OpenTrackOut.of(services.marking.measure(track_id, how.version, how.range.in_order, span))
 
 
 @router.post("/markup/measure-from")
 def measure_tempo_from(services: ServicesDep, track_id: str, at: MeasureFrom) -> OpenTrackOut:
     """A new tempo from a beat on, measured on what follows. Where a moment is given, the beat's line is put on the
     onset nearest to it first; the lines before it stay."""
-    within = at.range.sorted if at.range else None
+    within = at.range.in_order if at.range else None
     return OpenTrackOut.of(services.marking.measure_from(track_id, at.version, at.beat, at.at_s, within))
 
 

@@ -16,7 +16,7 @@ const decibel = (value: number | null) => (value === null ? '' : value.toFixed(1
 const percent = (share: number | null) => (share === null ? '' : `${Math.round(share * 100)} %`)
 
 export const COLUMNS: readonly ColumnSpec[] = [
-  { key: 'title', label: 'Title', width: 'minmax(140px, 1.4fr)', text: (t) => t.title },
+  { key: 'title', label: 'Title', width: 'minmax(120px, 1.4fr)', text: (t) => t.title },
   { key: 'artist', label: 'Artist', width: 'minmax(90px, 0.9fr)', text: (t) => t.artist },
   { key: 'album', label: 'Album', width: 'minmax(80px, 0.8fr)', text: (t) => t.album },
   { key: 'genre', label: 'Genre', width: '90px', text: (t) => t.genre },

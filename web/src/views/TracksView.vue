@@ -245,7 +245,7 @@ useKeys('Tracks', [
                 v-for="item in rows"
                 :key="item.data.id"
                 class="row"
-                :style="{ gridTemplateColumns: layout }"
+                :style="layout"
                 :aria-rowindex="item.index + 2"
                 :track="item.data"
                 :columns="columns"
@@ -333,6 +333,7 @@ header {
 
 .row {
   display: grid;
+  grid-template-columns: var(--columns) minmax(120px, 1.4fr) 30px;
   align-items: center;
   gap: 10px;
   padding: 0 14px;
@@ -365,6 +366,19 @@ header {
   max-width: 460px;
   margin: 12vh auto 0;
   text-align: center;
+}
+
+/* Beside what fits there is no room for waveforms: what a row is about goes first. */
+@media (max-width: 1460px) {
+  .fits .row {
+    grid-template-columns: var(--columns) 30px;
+    gap: 6px;
+  }
+
+  .fits :deep(.picture),
+  .fits :deep(.waveform) {
+    display: none;
+  }
 }
 
 @media (max-width: 1180px) {

@@ -331,7 +331,8 @@ canvas {
 
 .break span {
   position: absolute;
-  top: -8px;
+  z-index: 1;
+  top: 4px;
   right: 4px;
   padding: 0 4px;
   background: var(--sheet);

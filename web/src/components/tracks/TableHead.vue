@@ -14,7 +14,7 @@ function sortBy(column: ColumnSpec, event: MouseEvent) {
 </script>
 
 <template>
-  <div class="head" role="row" aria-rowindex="1" :style="{ gridTemplateColumns: layout }">
+  <div class="head" role="row" aria-rowindex="1" :style="layout">
     <span
       v-for="c in columns"
       :key="c.key"

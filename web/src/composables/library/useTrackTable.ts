@@ -15,7 +15,8 @@ export function useTrackTable() {
     shown.value.map((key) => COLUMNS.find((c) => c.key === key)).filter((c) => c !== undefined),
   )
   const others = computed(() => COLUMNS.filter((c) => !columns.value.includes(c)))
-  const layout = computed(() => `${columns.value.map((c) => c.width).join(' ')} minmax(120px, 1.4fr) 30px`)
+  /** The widths of the chosen columns; what stands after them is the same in every table. */
+  const layout = computed(() => ({ '--columns': columns.value.map((c) => c.width).join(' ') }))
   const isNewestFirst = computed(() => sort.value.length === 1 && sort.value[0] === NEWEST_FIRST[0])
 
   /** Sort by a column, the other way when it is asked again; `within` what is sorted already. */

@@ -1,39 +1,18 @@
-"""Every change to a track by hand is one of these commands: a pure function ``(markup, command) -> markup``."""
+"""Changes to the grid of a track."""
 
 from __future__ import annotations
 
-from abc import ABC, abstractmethod
-from typing import TYPE_CHECKING, Annotated, Literal
+from abc import abstractmethod
+from typing import Literal
 
-from pydantic import Field, ValidationError
+from pydantic import Field
 from typing_extensions import override
 
 from fernbrook.core.track import grid_edits
-from fernbrook.core.track.cue import MOST_CUES, Cue, with_cues, without_cues
-from fernbrook.core.track.edits import MOST_EDITS, Edit
+from fernbrook.core.track.commands.command import MarkupCommand
 from fernbrook.core.track.grid import MAX_BPM, MIN_BPM, Grid
-from fernbrook.core.track.loop import MOST_LOOPS, Loop, with_loops, without_loops
-from fernbrook.core.track.markup import MOST_TRIM_DB, Markup, MarkupError, with_grid
-from fernbrook.core.track.section import Section, VoiceSpan, check_apart
-from fernbrook.core.value import Beat, Command, Seconds, one_of_all, what_is_wrong
-
-
-class MarkupCommand(Command, ABC):
-    """A change to a track. What a command lacks of its rule or its words, the type checker and its first use refuse."""
-
-    @abstractmethod
-    def rule(self, markup: Markup) -> Markup:
-        """The track after it.
-
-        Raises
-        ------
-        ValueError
-            When it cannot be done.
-        """
-
-    @abstractmethod
-    def words(self) -> str:
-        """What it is called in the history: 'slide the grid by 10 ms'."""
+from fernbrook.core.track.markup import Markup, MarkupError, with_grid
+from fernbrook.core.value import Beat, Seconds
 
 
 class GridCommand(MarkupCommand):
@@ -298,157 +277,3 @@ class MarkChecked(MarkupCommand):
     @override
     def words(self) -> str:
         return "mark as checked" if self.checked else "mark as not checked"
-
-
-class PutSections(MarkupCommand):
-    """Sections, all of them again: moved, renamed, split or joined."""
-
-    kind: Literal["put_sections"] = "put_sections"
-    sections: tuple[Section, ...] = Field(max_length=200)
-    why: str = Field(default="change sections", max_length=80)
-
-    @override
-    def rule(self, markup: Markup) -> Markup:
-        check_apart(self.sections)
-        return markup.model_copy(update={"sections": self.sections})
-
-    @override
-    def words(self) -> str:
-        return self.why
-
-
-class PutVoice(MarkupCommand):
-    """Voice spans, all of them again."""
-
-    kind: Literal["put_voice"] = "put_voice"
-    voice: tuple[VoiceSpan, ...] = Field(max_length=500)
-    why: str = Field(default="change voice spans", max_length=80)
-
-    @override
-    def rule(self, markup: Markup) -> Markup:
-        check_apart(self.voice)
-        return markup.model_copy(update={"voice": self.voice})
-
-    @override
-    def words(self) -> str:
-        return self.why
-
-
-class PutCues(MarkupCommand):
-    """Cues put in, or others in the place of those with the same ids."""
-
-    kind: Literal["put_cues"] = "put_cues"
-    cues: tuple[Cue, ...] = Field(min_length=1, max_length=MOST_CUES)
-    why: str = Field(default="set a cue", max_length=80)
-
-    @override
-    def rule(self, markup: Markup) -> Markup:
-        return _few_enough(markup.model_copy(update={"cues": with_cues(markup.cues, self.cues)}))
-
-    @override
-    def words(self) -> str:
-        return self.why
-
-
-class RemoveCues(MarkupCommand):
-    """Take cues away."""
-
-    kind: Literal["remove_cues"] = "remove_cues"
-    ids: tuple[str, ...] = Field(min_length=1, max_length=MOST_CUES)
-
-    @override
-    def rule(self, markup: Markup) -> Markup:
-        return markup.model_copy(update={"cues": without_cues(markup.cues, self.ids)})
-
-    @override
-    def words(self) -> str:
-        return "remove a cue" if len(self.ids) == 1 else f"remove {len(self.ids)} cues"
-
-
-class PutLoops(MarkupCommand):
-    """Loops put in, or others in the place of those with the same ids."""
-
-    kind: Literal["put_loops"] = "put_loops"
-    loops: tuple[Loop, ...] = Field(min_length=1, max_length=MOST_LOOPS)
-    why: str = Field(default="set a loop", max_length=80)
-
-    @override
-    def rule(self, markup: Markup) -> Markup:
-        return _few_enough(markup.model_copy(update={"loops": with_loops(markup.loops, self.loops)}))
-
-    @override
-    def words(self) -> str:
-        return self.why
-
-
-class RemoveLoops(MarkupCommand):
-    """Take loops away."""
-
-    kind: Literal["remove_loops"] = "remove_loops"
-    ids: tuple[str, ...] = Field(min_length=1, max_length=MOST_LOOPS)
-
-    @override
-    def rule(self, markup: Markup) -> Markup:
-        return markup.model_copy(update={"loops": without_loops(markup.loops, self.ids)})
-
-    @override
-    def words(self) -> str:
-        return "remove a loop" if len(self.ids) == 1 else f"remove {len(self.ids)} loops"
-
-
-class KeepEdits(MarkupCommand):
-    """Keep edits with the track, so that they are offered wherever it is used; none forgets those that there are."""
-
-    kind: Literal["keep_edits"] = "keep_edits"
-    edits: tuple[Edit, ...] = Field(max_length=MOST_EDITS)
-
-    @override
-    def rule(self, markup: Markup) -> Markup:
-        return markup.model_copy(update={"kept": self.edits})
-
-    @override
-    def words(self) -> str:
-        return "keep edits with the track" if self.edits else "forget the edits that were kept"
-
-
-class SetTrim(MarkupCommand):
-    """Play a track louder or softer than its loudness would have it."""
-
-    kind: Literal["set_trim"] = "set_trim"
-    db: float = Field(ge=-MOST_TRIM_DB, le=MOST_TRIM_DB)
-
-    @override
-    def rule(self, markup: Markup) -> Markup:
-        return markup.model_copy(update={"trim_db": self.db})
-
-    @override
-    def words(self) -> str:
-        return f"trim by {self.db:+g} dB"
-
-
-if TYPE_CHECKING:
-    AnyMarkupCommand = MarkupCommand
-else:
-    AnyMarkupCommand = Annotated[one_of_all(MarkupCommand, globals()), Field(discriminator="kind")]
-
-
-def apply(markup: Markup, command: MarkupCommand) -> Markup:
-    """The track after a command.
-
-    Raises
-    ------
-    MarkupError
-        When the command cannot be done.
-    """
-    try:
-        return command.rule(markup)
-    except ValueError as error:
-        words = what_is_wrong(error) if isinstance(error, ValidationError) else str(error)
-        raise MarkupError(words) from error
-
-
-def _few_enough(markup: Markup) -> Markup:
-    """The markup, or the reason why it is too much."""
-    if len(markup.cues) > MOST_CUES or len(markup.loops) > MOST_LOOPS:
-        raise MarkupError(f"A track holds up to {MOST_CUES} cues and {MOST_LOOPS} loops. Remove some first.")
-    return markup

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from sqlalchemy.orm import Session
 
-from fernbrook.core.track import STAND_IN, Grid, Markup, plate_of
+from fernbrook.core.track import STAND_IN, Energy, Grid, Markup, plate_of
 from fernbrook.store.history import passed
 from fernbrook.store.stored import Stored
 from fernbrook.store.tables import TrackRevisionRow, TrackRow
 from fernbrook.store.upgrades import as_it_was, with_plain_words
 
-MARKUP = Stored(Markup, {1: as_it_was, 2: as_it_was, 3: as_it_was, 4: with_plain_words, 5: as_it_was})
+MARKUP = Stored(Markup, {1: as_it_was, 2: as_it_was, 3: as_it_was, 4: with_plain_words, 5: as_it_was, 6: as_it_was})
 
 
 def markup_of(session: Session, row: TrackRow) -> Markup:
@@ -26,6 +26,16 @@ def found_markup(row: TrackRow) -> Markup:
     """The markup that the last analysis of a track found; an empty one before the first."""
     found = (row.findings or {}).get("markup")
     return MARKUP.from_json(found) if found else Markup()
+
+
+def found_energy(row: TrackRow, grid: Grid | None) -> Energy | None:
+    """The energy that the last analysis found, by the bars of the grid that there is now; None before the first."""
+    found = row.findings or {}
+    if not found.get("energy"):
+        return None
+    energy = Energy(first_bar=found.get("first_bar", 0), by_bar=found["energy"])
+    counted_by = found_markup(row).grid if row.grid_by_hand else None
+    return energy.recounted(counted_by, grid) if counted_by and grid else energy
 
 
 def head_of(session: Session, row: TrackRow) -> TrackRevisionRow | None:

@@ -11,9 +11,9 @@ from sqlalchemy import func, select
 from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
-from fernbrook.core.track import Doubt, Energy, Key, KeyFact, StemsFact, TrackFacts
+from fernbrook.core.track import Doubt, Key, KeyFact, StemsFact, TrackFacts
 from fernbrook.kept import KeptValues
-from fernbrook.store.markup import markup_of
+from fernbrook.store.markup import found_energy, markup_of
 from fernbrook.store.tables import RevisionRow, TrackRow
 
 LISTED = (
@@ -121,7 +121,7 @@ def as_facts(session: Session, row: TrackRow) -> TrackFacts:
         voice=markup.voice,
         cues=markup.cues,
         loops=markup.loops,
-        energy=Energy(first_bar=found.get("first_bar", 0), by_bar=found["energy"]) if found.get("energy") else None,
+        energy=found_energy(row, markup.grid),
         stems=StemsFact.model_validate(row.stems) if row.stems else None,
         checked=row.checked,
         doubts=tuple(Doubt.model_validate(d) for d in row.doubts or ()),

@@ -14,7 +14,7 @@ from fernbrook.core.mix.transitions import Kind, ReadyShape
 from fernbrook.core.plan import Plan, plan
 from fernbrook.core.plan.bars import Bars, BarSpan
 from fernbrook.core.tempo_map import TempoMap
-from fernbrook.core.track import Grid, TrackFacts
+from fernbrook.core.track import BarLines, Grid, TrackFacts
 
 
 def _track(name: str, bpm: float, beats_per_bar: int = 4, first: float = 0.2) -> TrackFacts:
@@ -95,7 +95,7 @@ def test_ticks_are_the_same_however_a_span_is_cut() -> None:
 
 
 def test_bars_of_a_beat_and_a_half_are_still_ticked() -> None:
-    bars = Bars((BarSpan(0.0, 0.0, 1.5),), TempoMap.of([(0.0, 60.0)]))
+    bars = Bars((BarSpan(0.0, 0.0, BarLines.of([(0.0, 1.5)], 1.5)),), TempoMap.of([(0.0, 60.0)]))
     times, firsts = bars.ticks(0.0, 3.5)
     assert times.tolist() == pytest.approx([0.0, 1.0, 1.5, 2.0, 3.0])
     assert times[firsts].tolist() == pytest.approx([0.0, 1.5, 3.0])

@@ -121,7 +121,7 @@ def test_a_command_says_what_it_does_to_which(command: c.AnyMixCommand, words: s
 
 def test_no_command_is_without_a_test_of_its_words() -> None:
     assert {type(command) for command, _ in WORDS} == _all_of(c.AnyMixCommand)
-    assert len(_all_of(m.AnyMarkupCommand)) == 23
+    assert len(_all_of(m.AnyMarkupCommand)) == 25
 
 
 def test_a_command_without_words_cannot_be_made() -> None:

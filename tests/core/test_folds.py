@@ -9,13 +9,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fernbrook.core.mix.entries import folds
-from fernbrook.core.track import BarTable, Section, SectionKind, VoiceSpan
+from fernbrook.core.track import BarLines, BarTable, Section, SectionKind, VoiceSpan
 
 BARS = 64
+FOURS = BarLines.of([(0.0, 4.0)], 4.0)
 
 
 def table(voice: tuple[VoiceSpan, ...] = ()) -> BarTable:
-    return BarTable.of(0, BARS, 4, [Section(kind=SectionKind.FULL, start=0.0, end=BARS * 4.0)], voice, None)
+    return BarTable.of(0, BARS, FOURS, [Section(kind=SectionKind.FULL, start=0.0, end=BARS * 4.0)], voice, None)
 
 
 def song(pattern: list[int], seed: int = 0) -> np.ndarray:
@@ -58,6 +59,6 @@ def test_folds_lie_within_apart_from_each_other_and_the_best_comes_first(
 
 def test_the_first_bar_may_have_any_number() -> None:
     pattern = [*range(24), *range(8, 24), *range(24, 48)]
-    shifted = BarTable.of(-3, BARS - 3, 4, [], (), None)
+    shifted = BarTable.of(-3, BARS - 3, FOURS, [], (), None)
     best = folds(song(pattern), -3, shifted, 16, (-3, BARS - 3))[0]
     assert 6 <= best.start + 3 <= 24

@@ -13,7 +13,7 @@ from fernbrook.core.mix.curves.curve import Onward
 from fernbrook.core.mix.entries import Played
 from fernbrook.core.mix.entries.arrangement import arranged
 from fernbrook.core.tempo_map import TempoMap
-from fernbrook.core.track import Grid, Repeat, Skip, Swap
+from fernbrook.core.track import BarsFrom, Grid, Repeat, Skip, Swap
 
 FIXTURE = Path(__file__).parents[2] / "web" / "src" / "time" / "clock.fixture.json"
 COUNT = 2.0
@@ -65,6 +65,25 @@ def _arrangement(played: Played) -> dict[str, Any]:
     }
 
 
+def _bars(grid: Grid) -> dict[str, Any]:
+    """The bars of a grid in which they begin anew, and where its beats lie in them."""
+    lines = grid.bar_lines
+    beats = [-25.0, -9.5, -1.0, 0.0, 27.5, 28.0, 32.0, 33.0, 34.5, 44.0, 55.0, 56.0, 120.0]
+    return {
+        "grid": grid.model_dump(),
+        "beats": [
+            {
+                "beat": b,
+                "bars": float(lines.at(b)),
+                "bar": int(lines.bar_of(b)),
+                "within": float(lines.within(b)),
+                "in_phrase": int(lines.phrase_of(lines.bar_of(b))),
+            }
+            for b in beats
+        ],
+    }
+
+
 def fixture() -> str:
     tempo = TempoMap.of([(-3.0, 112.0), (64.0, 112.0), (96.0, 125.0), (160.0, 125.0), (160.0, 174.0)], -3.5)
     steps = Grid.through([0.4, 2.4, 6.1, 6.7], [0.0, 4.0, 12.0, 13.0])
@@ -78,6 +97,11 @@ def fixture() -> str:
         "grid": grid.model_dump(),
         "count": COUNT,
         "beats": [{"beat": b, "time": float(Played(grid, COUNT).time_at(b))} for b in entry_beats],
+        "bars": _bars(
+            grid.model_copy(
+                update={"bars_from": tuple(BarsFrom(beat=b, beats=n) for b, n in ((-10, 4), (33, 3), (44, 4), (54, 4)))}
+            )
+        ),
         "arrangement": _arrangement(Played(grid, COUNT)),
         "curves": [_curve(c) for c in CURVES],
         "laws": [

@@ -84,7 +84,7 @@ def drift(bands: Bands, rate: float, grid: Grid, around: int = 4) -> Drift:
     lean = _lean(laid_out(bands, rate, grid, first, count)) / BINS * period
     rows = laid_out(bands, rate, _moved(grid, first, lean), first, count)
     strength = rows.mean(axis=(0, 2))
-    classes = (first + np.arange(count)) % grid.beats_per_bar
+    classes = np.rint(grid.bar_lines.within(first + np.arange(count))).astype(np.int64) % grid.beats_per_bar
     pattern = np.stack([rows[:, classes == c].mean(axis=1) for c in range(grid.beats_per_bar)], axis=1)
     centre = _centre(pattern)
     match = _matches(rows, pattern, classes)

@@ -31,13 +31,14 @@ class Slots:
     @classmethod
     def of(cls, grid: Grid, frames: int, rate: int) -> Slots:
         """The slots over a sound of so many samples."""
-        per_bar = PER_BEAT * grid.beats_per_bar
         first, last = (float(b) * PER_BEAT for b in grid.beat_at([0.0, frames / rate]))
         number = np.arange(int(np.floor(first)), int(np.ceil(last)) + 1)
         starts = np.rint((grid.time_at(number / PER_BEAT) - BEFORE_S) * rate).astype(np.int64)
         fade = round(FADE_S * rate)
         longest = int(np.diff(starts).max(initial=1)) + fade
-        return cls(starts, number % per_bar, number // per_bar, longest, fade)
+        bar = grid.bar_lines.bar_of(number / PER_BEAT)
+        place = number - np.rint(grid.bar_lines.beat_of(bar) * PER_BEAT)
+        return cls(starts, place.astype(np.int64), bar.astype(np.int64), longest, fade)
 
     @property
     def count(self) -> int:

@@ -125,7 +125,7 @@ class _Background:
         by_beat = levels[: len(beat) * PARTS].reshape(len(beat), PARTS, -1)
         sings = np.array([any(s.start < b + 1 and b < s.end for s in spans) for b in beat])
         made = by_beat.copy()
-        place = beat % grid.beats_per_bar
+        place = np.rint(grid.bar_lines.within(beat)).astype(np.int64)
         low = round(LOW_HZ * FRAME / rate)
         # A beat is known by what the voice leaves alone: the lowest notes and the highest hiss.
         face = np.log(np.concatenate((by_beat[:, :, 2:low], by_beat[:, :, -by_beat.shape[2] // 3 :: 8]), axis=2) + 1e-4)

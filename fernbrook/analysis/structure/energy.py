@@ -24,7 +24,7 @@ def bar_energy(energies: NDArray[np.float64], features: BarFeatures, grid: Grid)
     """
     if not features.bars:
         return np.zeros(0)
-    edges = grid.time_at((features.first + np.arange(features.bars + 1)) * grid.beats_per_bar) / STEP_S
+    edges = grid.time_at(grid.bar_lines.beat_of(features.first + np.arange(features.bars + 1))) / STEP_S
     sums = np.concatenate(([0.0], np.cumsum(energies)))
     at = np.interp(edges, np.arange(len(sums)), sums)
     loudness = lufs(np.diff(at) / np.maximum(np.diff(edges), 1e-9))

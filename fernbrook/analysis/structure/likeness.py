@@ -20,7 +20,7 @@ def bar_vectors(harmony: Harmony, grid: Grid, first: int, last: int) -> NDArray[
     The distance of two vectors is about 0 for the same music and 1 for music that has nothing in common.
     """
     bars = first + np.arange((last - first) * PARTS + 1) / PARTS
-    edges = np.rint(grid.time_at(bars * grid.beats_per_bar) * harmony.rate).astype(np.int64)
+    edges = np.rint(grid.time_at(grid.bar_lines.beat_of(bars)) * harmony.rate).astype(np.int64)
     rows = np.concatenate((harmony.chroma * CHROMA_WEIGHT, harmony.level / 2.0 * LEVEL_WEIGHT), axis=1)
     if not len(rows):
         return np.zeros((last - first, PARTS * 17), np.float32)

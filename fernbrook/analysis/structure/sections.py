@@ -74,10 +74,10 @@ class BarFeatures:
 
 def bar_features(onsets: Onsets, harmony: Harmony, grid: Grid) -> BarFeatures:
     """Features of all bars that begin within a track."""
-    begin, end = (float(b) / grid.beats_per_bar for b in grid.beat_at([0.0, onsets.duration_s]))
+    begin, end = grid.bar_lines.at(grid.beat_at([0.0, onsets.duration_s]))
     first, last = int(np.ceil(begin - 0.02)), int(np.floor(end + 0.02))
     bars = np.arange(first, last)
-    edges = grid.time_at(np.arange(first, last + 1) * grid.beats_per_bar)
+    edges = grid.time_at(grid.bar_lines.beat_of(np.arange(first, last + 1)))
     frame_edges = np.clip(np.rint(edges * harmony.rate).astype(int), 0, len(harmony.level))
     level = harmony.level.astype(np.float64)
     quiet = np.full((1, level.shape[1]), level.min(initial=-9.0))
@@ -105,7 +105,7 @@ def bar_features(onsets: Onsets, harmony: Harmony, grid: Grid) -> BarFeatures:
 def _hits(strength: NDArray[np.float32], rate: float, grid: Grid, bars: NDArray[np.int64], per_beat: int) -> Array:
     """Mean strength near the given subdivisions of each bar, above what lies between them."""
     steps = grid.beats_per_bar * per_beat
-    places = (bars[:, None] + np.arange(steps) / steps) * grid.beats_per_bar
+    places = grid.bar_lines.beat_of(bars[:, None] + np.arange(steps) / steps)
     at = np.rint(grid.time_at(places) * rate).astype(int)
     reach = int(NEAR_S * rate)
     around = np.clip(at[..., None] + np.arange(-reach, reach + 1), 0, len(strength) - 1)
@@ -130,11 +130,8 @@ def find_sections(features: BarFeatures, grid: Grid) -> tuple[Section, ...]:
     has = _what_sounds(_levelled(features, borders))
     kinds = [_kind(features, has, a, b) for a, b in pairwise(borders)]
     borders, kinds = _joined(borders, kinds)
-    per_bar, first = grid.beats_per_bar, features.first
-    return tuple(
-        Section(kind=kind, start=float((first + a) * per_bar), end=float((first + b) * per_bar))
-        for kind, a, b in zip(kinds, borders[:-1], borders[1:], strict=True)
-    )
+    beats = grid.bar_lines.beat_of(features.first + np.array(borders)).tolist()
+    return tuple(Section(kind=kind, start=a, end=b) for kind, a, b in zip(kinds, beats[:-1], beats[1:], strict=True))
 
 
 def _levelled(features: BarFeatures, borders: list[int]) -> BarFeatures:

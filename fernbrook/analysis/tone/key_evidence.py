@@ -92,7 +92,7 @@ def _sounding(bass: NDArray[np.float32] | None) -> Array | None:
 
 def _phrase_starts(rows: NDArray[np.floating], rate: float, grid: Grid, bars: int) -> Array:
     """What pitch classes the first bars of phrases have more than others; shape (12,)."""
-    bar = np.floor(grid.beat_at(np.arange(len(rows)) / rate) / grid.beats_per_bar)
+    bar = grid.bar_lines.bar_of(grid.beat_at(np.arange(len(rows)) / rate))
     starts = (bar % bars == 0) & (bar >= 0)
     if not starts.any():
         return np.zeros(12)

@@ -9,6 +9,7 @@ from uuid import uuid4
 from pydantic import Field
 
 from fernbrook.api.schemas.api_model import ApiModel, Gesture, rounded
+from fernbrook.api.schemas.bar_lines import BarLinesOut
 from fernbrook.api.schemas.edits import EditedOut
 from fernbrook.api.schemas.layers import LayerOut
 from fernbrook.api.schemas.transitions import Places, TransitionOut
@@ -71,6 +72,7 @@ class EntryOut(ApiModel):
     artist: str
     count: float
     bar: float = Field(description="Beats as played in a bar.")
+    bars: BarLinesOut | None = Field(description="None where all have so many, and the first begins with beat 0.")
     key_lock: bool
     key_shift: int
     key: str | None = Field(description="The key in which it sounds, its shift included.")
@@ -119,6 +121,7 @@ def _entry_out(planned: PlannedEntry, shown: RunningEntry, clock: int) -> EntryO
         artist=track.artist,
         count=entry.count,
         bar=planned.played.bar,
+        bars=BarLinesOut.of(planned.heard.bar_lines),
         key_lock=entry.key_lock,
         key_shift=entry.key_shift,
         key=shown.key.name if shown.key else None,

@@ -61,9 +61,8 @@ def _energy(planned: PlannedEntry) -> tuple[float | None, ...]:
     if known is None or not known.by_bar:
         return ()
     times = _looks(planned)
-    bars = np.floor(
-        planned.track.riding_grid.beat_at(planned.source_at(times)) / planned.track.riding_grid.beats_per_bar
-    )
+    grid = planned.track.riding_grid
+    bars = grid.bar_lines.bar_of(grid.beat_at(planned.source_at(times)))
     places = bars.astype(np.int64) - known.first_bar
     return tuple(known.by_bar[p] if 0 <= p < len(known.by_bar) else None for p in places)
 

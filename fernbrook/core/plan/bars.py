@@ -7,35 +7,34 @@ from dataclasses import dataclass
 import numpy as np
 
 from fernbrook.core.tempo_map import TempoMap
-from fernbrook.core.track import FloatArray
+from fernbrook.core.track import BarLines, FloatArray
 
 SAME_BEAT = 1e-6
 
 
 @dataclass(frozen=True)
 class BarSpan:
-    """From ``start_beat`` of the mix on, bars of ``bar`` beats begin at ``line_beat`` and every bar before and after.
+    """From ``start_beat`` of the mix on, bars begin as an entry has them whose beat 0 lies on ``zero_beat``.
 
-    >>> BarSpan(start_beat=10.0, line_beat=1.0, bar=4.0).lines(10.0, 20.0).tolist()
+    >>> span = BarSpan(start_beat=10.0, zero_beat=1.0, bar_lines=BarLines.of([(0.0, 4.0)], 4.0))
+    >>> span.lines(10.0, 20.0).tolist()
     [13.0, 17.0]
     """
 
     start_beat: float
-    line_beat: float
-    bar: float
+    zero_beat: float
+    bar_lines: BarLines
 
     def lines(self, first: float, last: float) -> FloatArray:
         """The beats in [first, last) on which a bar begins."""
-        return self._every(self.bar, first, last)
+        bars = self.bar_lines.at(np.array([first, last]) - self.zero_beat)
+        begin, end = np.ceil(bars - SAME_BEAT)
+        return self.bar_lines.beat_of(np.arange(begin, end)) + self.zero_beat
 
     def beats(self, first: float, last: float) -> FloatArray:
-        """All beats in [first, last): those counted from bar lines."""
-        return self._every(1.0, first, last)
-
-    def _every(self, unit: float, first: float, last: float) -> FloatArray:
-        begin = np.ceil((first - self.line_beat) / unit - SAME_BEAT)
-        end = np.ceil((last - self.line_beat) / unit - SAME_BEAT)
-        return np.asarray(np.arange(begin, end) * unit + self.line_beat, dtype=np.float64)
+        """All beats in [first, last): those counted from beat 0."""
+        begin, end = np.ceil(np.array([first, last]) - self.zero_beat - SAME_BEAT)
+        return np.asarray(np.arange(begin, end) + self.zero_beat, dtype=np.float64)
 
 
 @dataclass(frozen=True)

@@ -39,7 +39,7 @@ def warnings_of_edits(index: int, entry: Entry, title: str, heard: Arrangement, 
         found.append(
             MixWarning(
                 kind=WarningKind.EDIT,
-                message=f"‘{title}’ has left before its edit at bar {bar_beat(at, heard.bar)} would be heard. "
+                message=f"‘{title}’ has left before its edit at bar {bar_beat(at, heard.bar_lines)} would be heard. "
                 "Delete the edit, or let the track leave later.",
                 entry=index,
                 key=f"edit {entry.id} {edit.id}",

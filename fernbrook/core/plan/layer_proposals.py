@@ -177,14 +177,14 @@ def _announced(plan: Plan, entry: PlannedEntry) -> Iterator[LayerProposal]:
 
 def _phrase(track: TrackFacts) -> tuple[float, float] | None:
     """The first bars of a track in which somebody sings, in beats of its grid."""
-    bar = track.riding_grid.beats_per_bar
+    lines = track.riding_grid.bar_lines
     sung = [v for v in track.voice if v.end - v.start >= LEAST_SUNG]
     if not sung:
         return None
-    start = math.floor(sung[0].start / bar) * bar
-    ends = [v.end for v in track.voice if v.start < start + VOICE_BARS * bar]
-    end = min(math.ceil(max(ends) / bar) * bar, start + VOICE_BARS * bar)
-    return float(start), float(end)
+    start = lines.down(sung[0].start)
+    most = float(lines.beat_of(lines.bar_of(start) + VOICE_BARS))
+    ends = [v.end for v in track.voice if v.start < most]
+    return start, min(lines.up(max(ends)), most)
 
 
 def _shift(entry: PlannedEntry, coming: PlannedEntry) -> int | None:

@@ -24,9 +24,7 @@ from fernbrook.core.plan.transition_warnings import Met, warnings_of_transition
 from fernbrook.core.plan.warning import MixWarning
 from fernbrook.core.remembered import remembered
 from fernbrook.core.tempo_map import TempoMap
-from fernbrook.core.track import STAND_IN_BPM, CueRole, TrackFacts, Tracks, chosen
-
-STAND_IN_BAR = 4.0
+from fernbrook.core.track import STAND_IN, STAND_IN_BPM, CueRole, TrackFacts, Tracks, chosen
 
 
 @dataclass(frozen=True)
@@ -62,8 +60,8 @@ class Plan:
     def bars(self) -> Bars:
         """The bars of the mix. In the middle of an overlap the incoming entry begins to lead."""
         if not self.entries:
-            return Bars((BarSpan(0.0, 0.0, STAND_IN_BAR),), self.tempo)
-        return Bars(tuple(BarSpan(_leads_from(e), e.offset, e.played.bar) for e in self.entries), self.tempo)
+            return Bars((BarSpan(0.0, 0.0, STAND_IN.bar_lines),), self.tempo)
+        return Bars(tuple(BarSpan(_leads_from(e), e.offset, e.heard.bar_lines) for e in self.entries), self.tempo)
 
 
 def _leads_from(entry: PlannedEntry) -> float:

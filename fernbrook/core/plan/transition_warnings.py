@@ -240,7 +240,7 @@ def _without_bass(met: Met) -> Iterator[Mend]:
 
 
 def _bars(met: Met) -> Iterator[MixWarning]:
-    """Bars of three are laid over bars of four."""
+    """Bars of three are laid over bars of four, or a bar is odd on one side alone."""
     short, long = sorted((met.out.bar, met.into.bar))
     if long % short and met.transition.beats > long:
         message = (
@@ -248,6 +248,25 @@ def _bars(met: Met) -> Iterator[MixWarning]:
             "and then. Make it short, fade, or cut."
         )
         yield met.warning(WarningKind.BARS, message, met.cut)
+        return
+    t = met.transition
+    odd = [
+        [(round(beat - at, 3), beats) for beat, beats in span.lines.odd_bars(at, at + t.beats, span.bar)]
+        for span, at in ((met.out, t.out_at), (met.into, t.in_at))
+    ]
+    if odd[0] == odd[1]:
+        return
+    beat, beats = min({*odd[0]} ^ {*odd[1]})
+    side, span, at = ("outgoing", met.out, t.out_at) if (beat, beats) in odd[0] else ("incoming", met.into, t.in_at)
+    bar = int(span.lines.bar_of(at + beat)) + 1
+    message = (
+        f"Bar {bar} of the {side} has {beats:g} beats and not {span.bar:g}: first beats meet no longer after it. End "
+        "the overlap before it, or begin after it."
+    )
+    shorter = [PlaceTransition(beats=beat, **met.pair)] if beat >= span.bar else []
+    yield met.warning(
+        WarningKind.BARS, message, *(Mend(label=f"End it before bar {bar}", command=c) for c in shorter), met.cut
+    )
 
 
 def _loudness(met: Met) -> Iterator[MixWarning]:

@@ -1,5 +1,6 @@
 """What is known of a track: its grid, its sections, its voice spans, its key, and how these are changed by hand."""
 
+from fernbrook.core.track.bar_lines import PHRASE_BARS, BarLines
 from fernbrook.core.track.bar_table import HALF_PHRASE, SECTION, BarTable
 from fernbrook.core.track.commands import (
     AnyMarkupCommand,
@@ -17,7 +18,7 @@ from fernbrook.core.track.differences import differences
 from fernbrook.core.track.edits import MOST_EDITS, SHORTEST, DropOut, Edit, Repeat, Skip, Swap, recounted_edit
 from fernbrook.core.track.energy import Energy
 from fernbrook.core.track.facts import Doubt, DoubtKind, KeyFact, TrackFacts, Tracks
-from fernbrook.core.track.grid import MAX_BPM, MIN_BPM, STAND_IN, STAND_IN_BPM, Anchor, FloatArray, Grid
+from fernbrook.core.track.grid import MAX_BPM, MIN_BPM, STAND_IN, STAND_IN_BPM, Anchor, BarsFrom, FloatArray, Grid
 from fernbrook.core.track.grid_edits import (
     GridEditError,
     begin_at,
@@ -45,7 +46,7 @@ from fernbrook.core.track.relation import (
 )
 from fernbrook.core.track.section import Section, SectionKind, VoiceSpan
 from fernbrook.core.track.stems import KEPT, STEMS, STEMS_VERSION, Stem, StemsFact
-from fernbrook.core.track.suggested import LARGEST_SHARE, PHRASE_BARS, SuggestedCue, SuggestedLoop
+from fernbrook.core.track.suggested import LARGEST_SHARE, SuggestedCue, SuggestedLoop
 
 __all__ = [
     "AS_ANALYSED",
@@ -67,7 +68,9 @@ __all__ = [
     "STEMS_VERSION",
     "Anchor",
     "AnyMarkupCommand",
+    "BarLines",
     "BarTable",
+    "BarsFrom",
     "Cue",
     "CueRole",
     "Doubt",

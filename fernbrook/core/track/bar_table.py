@@ -8,12 +8,12 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from fernbrook.core.track.bar_lines import PHRASE_BARS, BarLines
 from fernbrook.core.track.energy import Energy
 from fernbrook.core.track.section import Section, SectionKind, VoiceSpan
 
 Floats = NDArray[np.float64]
 
-PHRASE_BARS = 8
 HALF_KNOWN = 0.5
 """What is assumed of the bass and the energy of a bar of which nothing is known; notes are assumed to be there."""
 SECTION, PHRASE, HALF_PHRASE = 1.0, 0.6, 0.3
@@ -41,30 +41,31 @@ class BarTable:
         cls,
         first: int,
         last: int,
-        bar: float,
+        lines: BarLines,
         sections: Sequence[Section],
         voice: Sequence[VoiceSpan],
         energy: Energy | None,
     ) -> BarTable:
-        """The table from bar ``first`` up to bar ``last``, where bars have ``bar`` beats."""
+        """The table from bar ``first`` up to bar ``last``, counted by bar lines."""
         count = max(1, last - first)
-        starts = np.asarray((first + np.arange(count)) * float(bar), dtype=np.float64)
-        kinds = [next((s.kind for s in sections if s.start <= b + bar / 2 < s.end), None) for b in starts]
+        edges = lines.beat_of(first + np.arange(count + 1))
+        kinds = [next((s.kind for s in sections if s.start <= b < s.end), None) for b in (edges[1:] + edges[:-1]) / 2.0]
         known = [k is not None for k in kinds]
         return cls(
             first=first,
             pitched=np.array([k is not SectionKind.BEAT for k in kinds], dtype=np.float64),
             bass=np.where(known, [k in BASSES for k in kinds], HALF_KNOWN).astype(np.float64),
-            voice=_shares(starts, bar, voice),
+            voice=_shares(edges, voice),
             energy=_energies(first, count, energy),
-            line=_lines(starts, bar, sections),
+            line=_lines(first + np.arange(count, dtype=np.float64), lines, sections),
         )
 
 
-def _shares(starts: Floats, bar: float, spans: Sequence[VoiceSpan]) -> Floats:
-    shares = np.zeros(len(starts))
+def _shares(edges: Floats, spans: Sequence[VoiceSpan]) -> Floats:
+    shares = np.zeros(len(edges) - 1)
     for span in spans:
-        shares += np.clip(np.minimum(starts + bar, span.end) - np.maximum(starts, span.start), 0.0, None) / bar
+        sung = np.minimum(edges[1:], span.end) - np.maximum(edges[:-1], span.start)
+        shares += np.clip(sung, 0.0, None) / np.diff(edges)
     return np.asarray(np.minimum(shares, 1.0))
 
 
@@ -78,17 +79,18 @@ def _energies(first: int, count: int, energy: Energy | None) -> Floats:
     return found
 
 
-def _lines(starts: Floats, bar: float, sections: Sequence[Section]) -> Floats:
-    """Section starts that fall on a bar line are lines, and so is every eighth bar from the last of them on."""
-    edges = sorted({0.0, *(float(np.rint(s.start / bar) * bar) for s in sections)})
-    lines = np.zeros(len(starts))
-    for i, start in enumerate(starts):
-        since = start - max((e for e in edges if e <= start), default=0.0)
-        bars = int(np.rint(since / bar))
-        if bars == 0 and (sections or start == 0.0):
-            lines[i] = SECTION
-        elif bars % PHRASE_BARS == 0:
-            lines[i] = PHRASE
-        elif bars % (PHRASE_BARS // 2) == 0:
-            lines[i] = HALF_PHRASE
-    return lines
+def _lines(bars: Floats, lines: BarLines, sections: Sequence[Section]) -> Floats:
+    """Section starts that fall on a bar line are lines, and so is every eighth bar from the last of them on, or from
+    where a phrase begins anew."""
+    begins = sorted({0, *lines.phrases.astype(int).tolist(), *(round(float(lines.at(s.start))) for s in sections)})
+    enters = {0} if not sections else {0, *(round(float(lines.at(s.start))) for s in sections)}
+    found = np.zeros(len(bars))
+    for i, bar in enumerate(bars):
+        since = bar - max((b for b in begins if b <= bar), default=0)
+        if since == 0 and bar in enters:
+            found[i] = SECTION
+        elif since % PHRASE_BARS == 0:
+            found[i] = PHRASE
+        elif since % (PHRASE_BARS // 2) == 0:
+            found[i] = HALF_PHRASE
+    return found

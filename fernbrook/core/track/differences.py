@@ -31,7 +31,7 @@ def _of_the_grid(before: Grid | None, now: Grid | None) -> list[str]:
         return [f"bars of {before.beats_per_bar} are bars of {now.beats_per_bar} now"]
     at_s = float(before.time_at(0.0))
     off = float(now.beat_at(at_s))
-    turned = round(off) % now.beats_per_bar
+    turned = round(float(now.bar_lines.within(round(off))))
     if turned:
         later = (now.beats_per_bar - turned) % now.beats_per_bar
         return [f"bars begin {later} {'beat' if later == 1 else 'beats'} later"]

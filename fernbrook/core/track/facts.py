@@ -124,9 +124,9 @@ class TrackFacts(Value):
     def bars(self) -> BarTable:
         """The track bar by bar, from the first sound to the last."""
         grid = self.riding_grid
-        first, last = (float(b) / grid.beats_per_bar for b in grid.beat_at([self.sound_start_s, self.last_sound_s]))
+        first, last = grid.bar_lines.at(grid.beat_at([self.sound_start_s, self.last_sound_s]))
         begin, end = math.floor(first + 1e-6), math.ceil(last - 1e-6)
-        return BarTable.of(begin, end, grid.beats_per_bar, self.sections, self.voice, self.energy)
+        return BarTable.of(begin, end, grid.bar_lines, self.sections, self.voice, self.energy)
 
     def cue_for(self, role: CueRole) -> Cue | None:
         """The cue of a role that decides where something lies: the preferred one, else the one that is suggested."""

@@ -6,6 +6,8 @@ track, a second tempo after an anchor a change in mid-track, an anchor every bea
 
 from __future__ import annotations
 
+import math
+from collections.abc import Iterable
 from functools import cached_property
 from itertools import pairwise
 
@@ -13,6 +15,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 from pydantic import Field, model_validator
 
+from fernbrook.core.track.bar_lines import BarLines
 from fernbrook.core.value import Beat, Seconds, Value
 
 FloatArray = NDArray[np.float64]
@@ -20,6 +23,8 @@ FloatArray = NDArray[np.float64]
 MIN_BPM = 20.0
 MAX_BPM = 400.0
 MOST_ANCHORS = 50_000
+MOST_BEATS_A_BAR = 12
+MOST_BEGINNINGS = 1000
 MIN_RAMP, MAX_RAMP = 0.05, 20.0
 MEANT_STEP = 0.04
 """A tempo that changes by a larger share than this, from one stretch to the next, is meant to."""
@@ -42,10 +47,18 @@ class Anchor(Value):
         return self.model_copy(update={"time_s": time_s, "beat": beat})
 
 
+class BarsFrom(Value):
+    """From this beat on bars begin anew, and have so many beats."""
+
+    beat: int = Field(ge=-1_000_000, le=1_000_000)
+    beats: int = Field(ge=2, le=MOST_BEATS_A_BAR)
+
+
 class Grid(Value):
     """Anchors, strictly rising in time and beat, with the tempo before the first and after the last.
 
-    Beat 0 is the first downbeat; beats before it are negative. A ramp is linear in beats, as the tempo map of a mix is:
+    Beat 0 is the first downbeat; beats before it are negative. Bars have ``beats_per_bar`` beats on both sides of it,
+    up to where they begin anew (``bars_from``, rising). A ramp is linear in beats, as the tempo map of a mix is:
     over L beats from v0 to v1 = r v0, beat b lies 60 / k * log(1 + k b / v0) after its anchor, with k = (v1 - v0) / L.
     All L take the time between the anchors, T, so v0 = 60 L log(r) / (T (r - 1)).
     """
@@ -53,7 +66,8 @@ class Grid(Value):
     anchors: tuple[Anchor, ...] = Field(min_length=1, max_length=MOST_ANCHORS)
     bpm_before: float = Field(ge=MIN_BPM, le=MAX_BPM)
     bpm_after: float = Field(ge=MIN_BPM, le=MAX_BPM)
-    beats_per_bar: int = Field(default=4, ge=2, le=12)
+    beats_per_bar: int = Field(default=4, ge=2, le=MOST_BEATS_A_BAR)
+    bars_from: tuple[BarsFrom, ...] = Field(default=(), max_length=MOST_BEGINNINGS)
 
     @model_validator(mode="after")
     def _rising(self) -> Grid:
@@ -63,6 +77,8 @@ class Grid(Value):
                     f"anchors must rise in time and beat: {later.beat:g} at {later.time_s:g} s "
                     f"follows {earlier.beat:g} at {earlier.time_s:g} s"
                 )
+        if any(b.beat <= a.beat for a, b in pairwise(self.bars_from)) or any(b.beat == 0 for b in self.bars_from):
+            raise ValueError("bars begin anew on rising beats, and on beat 0 in any case")
         if self.anchors[-1].ramp != 1.0:
             raise ValueError("a ramp goes from one anchor to the next: the last one begins none")
         return self
@@ -217,7 +233,14 @@ class Grid(Value):
         """The moments of all beats in [start_s, end_s), and which of them begin a bar."""
         first, last = self.beat_at([start_s, end_s])
         beats = np.arange(np.ceil(first - 1e-6), np.ceil(last - 1e-6))
-        return self.time_at(beats), beats % self.beats_per_bar == 0
+        return self.time_at(beats), self.bar_lines.is_line(beats)
+
+    @cached_property
+    def bar_lines(self) -> BarLines:
+        """Which beats begin a bar."""
+        runs = [(float(b.beat), float(b.beats)) for b in self.bars_from]
+        runs = sorted([*runs, (0.0, float(self.beats_per_bar))])
+        return BarLines.of(runs, float(self.beats_per_bar))
 
     def mean_bpm(self, start_s: float, end_s: float) -> float:
         """The steady tempo that has as many beats between two moments as the grid has."""
@@ -260,11 +283,18 @@ class Grid(Value):
             bpm_before=self.bpm_before * beats_per_beat,
             bpm_after=self.bpm_after * beats_per_beat,
             beats_per_bar=self.beats_per_bar,
+            bars_from=bars_counted(self.bars_from, beats_per_beat, zero_beat),
         )
 
     def slid(self, by_s: float) -> Grid:
         """The whole grid moved in time."""
         return self.model_copy(update={"anchors": tuple(a.at(a.time_s + by_s, a.beat) for a in self.anchors)})
+
+
+def bars_counted(bars_from: Iterable[BarsFrom], beats_per_beat: float, zero_beat: float) -> tuple[BarsFrom, ...]:
+    """Where bars begin anew in beats that are counted otherwise: on the line before, where there is none any more."""
+    counted = {math.floor((b.beat - zero_beat) * beats_per_beat + 1e-6): b.beats for b in bars_from}
+    return tuple(BarsFrom(beat=beat, beats=beats) for beat, beats in sorted(counted.items()) if beat)
 
 
 STAND_IN_BPM = 120.0

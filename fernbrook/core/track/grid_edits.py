@@ -5,12 +5,13 @@ Held means: the moments of the beats in question are the same afterwards. Lines 
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from itertools import pairwise
 
 import numpy as np
 from numpy.typing import ArrayLike
 
-from fernbrook.core.track.grid import MAX_BPM, MIN_BPM, Anchor, Grid
+from fernbrook.core.track.grid import MAX_BPM, MIN_BPM, MOST_BEGINNINGS, Anchor, BarsFrom, Grid, bars_counted
 from fernbrook.errors import RefusedError
 
 SAME_BEAT = 1e-6
@@ -27,14 +28,77 @@ def slide(grid: Grid, by_s: float) -> Grid:
 
 
 def count_from(grid: Grid, beat: float) -> Grid:
-    """Count from another beat: it becomes beat 0, the first of bar 1. All moments are held."""
-    return _made(tuple(a.at(a.time_s, a.beat - beat) for a in grid.anchors), grid)
+    """Count from another beat: it becomes beat 0, the first of bar 1. All moments are held, and where bars
+    begin anew."""
+    start, beats = _run_of(grid, beat)
+    begins = grid.bars_from
+    if start != 0:
+        # What lies before it is not counted from here.
+        begins = (*begins, BarsFrom(beat=0, beats=grid.beats_per_bar))
+    counted = _made(tuple(a.at(a.time_s, a.beat - beat) for a in grid.anchors), grid)
+    return _settled(counted, bars_counted(begins, 1.0, beat), beats)
 
 
 def first_of_bar(grid: Grid, beat: float) -> Grid:
-    """Make a beat the first of its bar, counting on by as few beats as that takes. All moments are held."""
-    off = (round(beat) + grid.beats_per_bar // 2) % grid.beats_per_bar - grid.beats_per_bar // 2
-    return count_from(grid, off)
+    """Make a beat the first of its bar, counting on by as few beats as that takes, up to where bars begin anew. All
+    moments are held."""
+    start, beats = _run_of(grid, beat)
+    off = (round(beat) - start + beats // 2) % beats - beats // 2
+    if start == 0:
+        return count_from(grid, off)
+    others = tuple(b for b in grid.bars_from if b.beat != start)
+    if any(b.beat == start + off for b in others):
+        raise GridEditError("Bars begin anew right beside it. Take that away first.")
+    return _settled(grid, (*others, BarsFrom(beat=start + off, beats=beats)), grid.beats_per_bar)
+
+
+def bars_from(grid: Grid, beat: float, beats: int) -> Grid:
+    """Let bars begin anew on a line, with so many beats, up to where they do so next. All before it is held."""
+    line = round(beat)
+    if line == 0:
+        return _settled(grid, grid.bars_from, beats)
+    others = tuple(b for b in grid.bars_from if b.beat != line)
+    return _settled(grid, (*others, BarsFrom(beat=line, beats=beats)), grid.beats_per_bar)
+
+
+def bars_on(grid: Grid, beat: float) -> Grid:
+    """Let bars count on through a line on which they begin anew."""
+    others = tuple(b for b in grid.bars_from if b.beat != round(beat))
+    if others == grid.bars_from:
+        raise GridEditError("Bars do not begin anew on this line.")
+    return _settled(grid, others, grid.beats_per_bar)
+
+
+def set_beats_per_bar(grid: Grid, beats: int, about_beat: float) -> Grid:
+    """So many beats make a bar, from where the bars of a beat begin anew to where they do so next."""
+    return bars_from(grid, _run_of(grid, about_beat)[0], beats)
+
+
+def _run_of(grid: Grid, beat: float) -> tuple[int, int]:
+    """The line with which the bars of a beat begin anew, and how many beats they have; the first where none does."""
+    runs = sorted([*((b.beat, b.beats) for b in grid.bars_from), (0, grid.beats_per_bar)])
+    return next((run for run in reversed(runs) if run[0] <= beat + SAME_BEAT), runs[0])
+
+
+def _settled(grid: Grid, begins: Iterable[BarsFrom], beats_per_bar: int) -> Grid:
+    """A grid whose bars begin anew there, but where they would have begun on that line all the same."""
+    runs = sorted([*((b.beat, b.beats) for b in begins if b.beat), (0, beats_per_bar)])
+    if len(runs) > MOST_BEGINNINGS:
+        raise GridEditError(f"Bars begin anew {MOST_BEGINNINGS} times at most. Take some away first.")
+    kept: list[tuple[int, int]] = []
+    for n, (beat, beats) in enumerate(runs):
+        # Before the first of them, bars are counted back from it.
+        start, length = kept[-1] if kept else (runs[min(n + 1, len(runs) - 1)][0], beats_per_bar)
+        if beat == 0 or beats != length or (beat - start) % length:
+            kept.append((beat, beats))
+    anew = tuple(BarsFrom(beat=beat, beats=beats) for beat, beats in kept if beat)
+    return grid.model_copy(update={"bars_from": anew, "beats_per_bar": beats_per_bar})
+
+
+def _bars_held(made: Grid, grid: Grid) -> Grid:
+    """A grid that was counted otherwise, with its bars beginning anew at the moments at which those of another do."""
+    moved = {round(float(made.beat_at(grid.time_at(b.beat)))): b.beats for b in grid.bars_from}
+    return _settled(made, (BarsFrom(beat=b, beats=n) for b, n in moved.items()), grid.beats_per_bar)
 
 
 def set_tempo(grid: Grid, bpm: float, about_beat: float) -> Grid:
@@ -63,7 +127,8 @@ def scale_from(grid: Grid, beat: float, factor: float) -> Grid:
     anchors = [a if a.beat < beat + SAME_BEAT else a.at(a.time_s, beat + (a.beat - beat) * factor) for a in split]
     first = float(grid.bpm_at(beat - SAME_BEAT)) if split[0].beat > beat - SAME_BEAT else grid.bpm_before
     made = _made(tuple(anchors), grid)
-    return made.model_copy(update={"bpm_before": first, "bpm_after": _check(grid.bpm_after * factor)})
+    made = made.model_copy(update={"bpm_before": first, "bpm_after": _check(grid.bpm_after * factor)})
+    return _bars_held(made, grid)
 
 
 def round_tempo(grid: Grid, about_beat: float) -> Grid:
@@ -205,7 +270,7 @@ def with_span_of(grid: Grid, other: Grid, start_s: float, end_s: float) -> Grid:
     made = _made((*before, *new, *after), grid)
     if not before:
         made = made.model_copy(update={"bpm_before": float(other.bpm_at(first))})
-    return made.without_needless_anchors(0.0005)
+    return _bars_held(made.without_needless_anchors(0.0005), grid)
 
 
 def tapped(times_s: ArrayLike, beats_per_bar: int = 4) -> Grid:

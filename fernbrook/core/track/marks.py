@@ -7,10 +7,12 @@ from enum import StrEnum
 from typing import TypeVar
 
 import numpy as np
+from numpy.typing import NDArray
 from pydantic import Field
 
 from fernbrook.core.track.cue import MOST_CUES, Cue, CueRole, plate_of, with_cues, without_cues
-from fernbrook.core.track.grid import MAX_BPM, MIN_BPM, STAND_IN, Grid
+from fernbrook.core.track.grid import MAX_BPM, MIN_BPM, MOST_BEATS_A_BAR, MOST_BEGINNINGS, STAND_IN, Grid
+from fernbrook.core.track.grid_edits import bars_from
 from fernbrook.core.track.key import Key
 from fernbrook.core.track.loop import Loop, with_loops, without_loops
 from fernbrook.core.track.markup import Markup, MarkupError, recounted, with_grid
@@ -124,16 +126,35 @@ def grid_through(beats: Sequence[Tick]) -> Grid:
         raise MarkupError("The beats in that file do not follow each other in time: they make no grid.")
     zero = firsts[0] if firsts else 0
     try:
-        grid = Grid.through(times, np.arange(len(times)) - float(zero), min(max(per_bar, 2), 12))
+        grid = Grid.through(times, np.arange(len(times)) - float(zero), min(max(per_bar, 2), MOST_BEATS_A_BAR))
     except ValueError as error:
         raise MarkupError(
             f"The beats in that file make no grid: tempi go from {MIN_BPM:g} to {MAX_BPM:g} BPM."
         ) from error
-    thin = grid.without_needless_anchors(SAME_S)
+    thin = _with_firsts(grid.without_needless_anchors(SAME_S), np.array(firsts) - zero)
     if len(thin.anchors) == 2:  # the same tempo throughout
         bpm = float(thin.stretch_tempi[0])
         return thin.model_copy(update={"anchors": thin.anchors[:1], "bpm_before": bpm, "bpm_after": bpm})
     return thin
+
+
+def _with_firsts(grid: Grid, firsts: NDArray[np.int64]) -> Grid:
+    """A grid whose bars begin anew where the first beats of bars do not follow from those before."""
+    gaps = np.diff(firsts).tolist()
+    length = grid.beats_per_bar
+    for n, first in enumerate(firsts.tolist()):
+        follows = bool(grid.bar_lines.is_line(first))
+        gap, next_gap = [*gaps[n : n + 2], length, length][:2]
+        now = length if follows or gap == length else grid.beats_per_bar
+        # Bars that are of another length from here on, and one that would be two, or a part of the one before it.
+        if gap != now and (gap == next_gap or not now / 2 <= gap < 1.5 * now) and 2 <= gap <= MOST_BEATS_A_BAR:
+            now = gap
+        if follows and now == length:
+            continue
+        if len(grid.bars_from) >= MOST_BEGINNINGS:
+            break
+        grid, length = bars_from(grid, first, now), now
+    return grid
 
 
 def with_marks(markup: Markup, marks: Marks, facets: Iterable[MarkFacet]) -> Markup:

@@ -18,7 +18,6 @@ LENGTHS_BARS = (32, 16, 8, 4, 2, 1)
 """How many bars a blend takes when nobody has said it."""
 LARGEST_SHARE = 0.2
 """And of how much of a track at most."""
-PHRASE_BARS = 8
 SAFE_BARS = 4
 """Drums that are alone for less than this are no place to come in or to leave."""
 CLEAR_BARS = 2
@@ -72,30 +71,38 @@ class Known:
         """The first downbeat with sound; the first line with sound where the track ends before beat 0."""
         begin, end = (float(b) for b in self.grid.beat_at([self.start_s, self.end_s]))
         line = float(math.floor(begin))
-        return max(0.0, self._bar_from(line)) if end > 0 else line
+        return max(0.0, self.grid.bar_lines.up(line)) if end > 0 else line
 
     @property
     def last(self) -> float:
         """The end of the bar with the last sound."""
-        return self._bar_from(float(self.grid.beat_at(self.end_s)))
+        return self.grid.bar_lines.up(float(self.grid.beat_at(self.end_s)))
 
     @property
     def usual(self) -> float | None:
         """The energy of the whole track."""
-        return self.energy.between(self.first / self.bar, self.last / self.bar) if self.energy else None
+        return self._energy_of(self.first, self.last)
 
     def energy_of(self, section: Section) -> float | None:
         """The mean energy of a section."""
-        return self.energy.between(section.start / self.bar, section.end / self.bar) if self.energy else None
+        return self._energy_of(section.start, section.end)
+
+    def _energy_of(self, start: float, end: float) -> float | None:
+        first, last = (float(bar) for bar in self.grid.bar_lines.at([start, end]))
+        return self.energy.between(first, last) if self.energy else None
 
     def down_to_bar(self, beat: float) -> float:
         """The bar line at or before a beat."""
-        return float(self.bar * math.floor(beat / self.bar + 1e-6))
+        return self.grid.bar_lines.down(beat)
+
+    def bar_after(self, beat: float) -> float:
+        """The bar line after a beat."""
+        lines = self.grid.bar_lines
+        return float(lines.beat_of(lines.bar_of(beat) + 1.0))
 
     def phrase_before(self, beat: float) -> float:
         """The line of eight bars at or before a beat, else the bar line."""
-        phrase = PHRASE_BARS * self.bar
-        line = float(phrase * math.floor(beat / phrase + 1e-6))
+        line = self.grid.bar_lines.phrase_down(beat)
         return line if line >= self.first else self.down_to_bar(beat)
 
     def at_share(self, share: float) -> float:
@@ -106,9 +113,6 @@ class Known:
         """How many bars a blend takes at most."""
         most = LARGEST_SHARE * (self.last - self.first)
         return next((n for n in LENGTHS_BARS if n * self.bar <= most), 0)
-
-    def _bar_from(self, beat: float) -> float:
-        return float(self.bar * math.ceil(beat / self.bar - 1e-6))
 
 
 def suggested_cues(known: Known, cues: Sequence[Cue] = ()) -> tuple[SuggestedCue, ...]:
@@ -204,7 +208,7 @@ def _plain(known: Known) -> Iterator[SuggestedCue]:
             yield _suggested(section.start, CueRole.PLAIN, "the drums leave", "break")
     if known.voice:
         yield _suggested(known.down_to_bar(known.voice[0].start), CueRole.PLAIN, "the voice enters", VOICE)
-        last = known.down_to_bar(known.voice[-1].end) + known.bar
+        last = known.bar_after(known.voice[-1].end)
         yield _suggested(last, CueRole.PLAIN, "the voice has ended", "voice ends")
 
 

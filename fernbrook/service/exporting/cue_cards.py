@@ -75,7 +75,7 @@ def _card(entry: PlannedEntry, number: int, start_s: float, plan: Plan) -> Card:
 
 
 def _at(entry: PlannedEntry, beat: float) -> str:
-    return f"bar {bar_beat(beat, entry.heard.bar)}"
+    return f"bar {bar_beat(beat, entry.heard.bar_lines)}"
 
 
 def _tempo(out: PlannedEntry, into: PlannedEntry, t: Transition) -> str:

@@ -133,7 +133,7 @@ def annotated_track(session: Session, row: TrackRow) -> Annotated:
         return plain
     moments, _ = grid.ticks(0.0, row.duration_s)
     first = float(np.rint(grid.beat_at(moments[0]))) if len(moments) else 0.0
-    bar = grid.beats_per_bar
+    places = grid.bar_lines.within(first + np.arange(len(moments)))
 
     def span(start: float, end: float) -> tuple[float, float]:
         a, b = (min(max(float(t), 0.0), row.duration_s) for t in grid.time_at([start, end]))
@@ -141,7 +141,7 @@ def annotated_track(session: Session, row: TrackRow) -> Annotated:
 
     return replace(
         plain,
-        beats=tuple((float(t), int((first + n) % bar) + 1) for n, t in enumerate(moments)),
+        beats=tuple((float(t), round(float(place)) + 1) for t, place in zip(moments, places, strict=True)),
         sections=tuple((*span(s.start, s.end), s.name or s.kind.value) for s in markup.sections),
         voice=tuple(span(v.start, v.end) for v in markup.voice),
         cues=tuple((max(float(grid.time_at(c.at)), 0.0), cue_words(c.role, c.name)) for c in markup.cues),

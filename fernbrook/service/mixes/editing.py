@@ -16,7 +16,7 @@ from fernbrook.analysis.structure.likeness import bar_vectors
 from fernbrook.core.mix.commands import EditEntries, EntryEdits
 from fernbrook.core.mix.entries import Fold, folds
 from fernbrook.core.plan import Plan, PlannedEntry
-from fernbrook.core.track import Repeat, Skip, TrackFacts
+from fernbrook.core.track import BarLines, Repeat, Skip, TrackFacts
 from fernbrook.errors import NotFoundError, RefusedError
 from fernbrook.service.ground import new_id
 from fernbrook.service.mixes.mixes import Mixes
@@ -101,7 +101,7 @@ class Editing:
         """What some cuts would make of a mix."""
         edits: dict[str, list[Skip]] = {}
         for fold, entry, _ in cuts:
-            edits.setdefault(entry.entry.id, []).append(_skip(fold, entry.track.riding_grid.beats_per_bar))
+            edits.setdefault(entry.entry.id, []).append(_skip(fold, entry.track.riding_grid.bar_lines))
         command = EditEntries(entries=tuple(EntryEdits(entry_id=i, edits=tuple(e)) for i, e in edits.items()))
         duration_s = self._mixes.trial(mix_id, command).plan.duration_s
         return LengthProposal(duration_s, len(cuts), min(fold.likeness for fold, _, _ in cuts), command)
@@ -124,11 +124,11 @@ class Editing:
             raise RefusedError(f"‘{track.title}’ has no beat grid yet. Wait for its analysis, or tap one.")
         begin = entry.arrival.transition.in_at + entry.arrival.transition.beats if entry.arrival else entry.span.start
         stop = entry.departure.transition.out_at if entry.departure else entry.span.end
-        per_bar = track.grid.beats_per_bar
-        first, last = (entry.heard.piece_at(b).played.to_grid(b) / per_bar for b in (begin, stop))
+        lines = track.grid.bar_lines
+        first, last = lines.at([entry.heard.piece_at(b).played.to_grid(b) for b in (begin, stop)])
         vectors, from_bar = self._vectors(track)
         found = folds(vectors, from_bar, track.bars, bars, (math.ceil(first - 1e-6), math.floor(last + 1e-6)))
-        return [f for f in found if _is_heard_whole(entry, f, per_bar)]
+        return [f for f in found if _is_heard_whole(entry, f, lines)]
 
     def _vectors(self, track: TrackFacts) -> tuple[Vectors, int]:
         with self._database.read() as session:
@@ -140,8 +140,8 @@ class Editing:
 
     @staticmethod
     def _proposal(entry: PlannedEntry, fold: Fold, longer: bool) -> FoldProposal:
-        per_bar = entry.track.riding_grid.beats_per_bar
-        edit = _repeat(fold, per_bar) if longer else _skip(fold, per_bar)
+        lines = entry.track.riding_grid.bar_lines
+        edit = _repeat(fold, lines) if longer else _skip(fold, lines)
         what = "heard twice" if longer else "left out"
         words = f"Bars {fold.start + 1} to {fold.end} {what}; both sides are {fold.likeness:.0%} alike"
         seconds = _seconds_of(fold, entry)
@@ -149,18 +149,21 @@ class Editing:
         return FoldProposal(fold, words, seconds if longer else -seconds, command)
 
 
-def _skip(fold: Fold, per_bar: int) -> Skip:
-    return Skip(id=new_id(), start=fold.start * per_bar, end=fold.end * per_bar)
+def _skip(fold: Fold, lines: BarLines) -> Skip:
+    start, end = lines.beat_of([fold.start, fold.end]).tolist()
+    return Skip(id=new_id(), start=start, end=end)
 
 
-def _repeat(fold: Fold, per_bar: int) -> Repeat:
-    return Repeat(id=new_id(), start=fold.start * per_bar, end=fold.end * per_bar, times=2)
+def _repeat(fold: Fold, lines: BarLines) -> Repeat:
+    start, end = lines.beat_of([fold.start, fold.end]).tolist()
+    return Repeat(id=new_id(), start=start, end=end, times=2)
 
 
-def _is_heard_whole(entry: PlannedEntry, fold: Fold, per_bar: int) -> bool:
+def _is_heard_whole(entry: PlannedEntry, fold: Fold, lines: BarLines) -> bool:
     """Whether all of a fold, and the bars on both sides of it, are heard in one go."""
-    spans = list(entry.heard.spans_of((fold.start - 1) * per_bar, (fold.end + 1) * per_bar))
-    return len(spans) == 1 and spans[0][1] - spans[0][0] > (fold.end - fold.start + 2) * entry.heard.bar - 1e-6
+    start, end = lines.beat_of([fold.start - 1, fold.end + 1]).tolist()
+    spans = list(entry.heard.spans_of(start, end))
+    return len(spans) == 1 and spans[0][1] - spans[0][0] > (end - start) * entry.entry.count - 1e-6
 
 
 class _Track:
@@ -192,6 +195,6 @@ def _vectors_of(path: Path, _written: int, track: _Track) -> tuple[Vectors, int]
 
 def _seconds_of(fold: Fold, entry: PlannedEntry) -> float:
     """How long the bars of a fold take where they are first heard."""
-    per_bar = entry.track.riding_grid.beats_per_bar
-    at = entry.heard.place_of(fold.start * per_bar) or 0.0
-    return entry.span.seconds_between(at, at + (fold.end - fold.start) * entry.heard.bar)
+    start, end = entry.track.riding_grid.bar_lines.beat_of([fold.start, fold.end]).tolist()
+    at = entry.heard.place_of(start) or 0.0
+    return entry.span.seconds_between(at, at + (end - start) * entry.entry.count)

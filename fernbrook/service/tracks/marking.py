@@ -22,6 +22,7 @@ from fernbrook.core.track import (
     STAND_IN,
     Cue,
     CueRole,
+    Energy,
     Facet,
     Grid,
     Key,
@@ -87,9 +88,10 @@ class Findings:
     energy: tuple[float, ...]
 
     @classmethod
-    def of(cls, row: TrackRow) -> Findings:
-        """The findings of a row."""
+    def of(cls, row: TrackRow, grid: Grid | None) -> Findings:
+        """The findings of a row, by the bars of a grid."""
         found = row.findings or {}
+        energy = kept.found_energy(row, grid) or Energy(first_bar=0, by_bar=())
         return cls(
             has_grid=kept.found_markup(row).grid is not None,
             second_key=Key.parse(found.get("second_key") or ""),
@@ -99,8 +101,8 @@ class Findings:
             swing=found.get("swing"),
             short_term_max_lufs=found.get("short_term_max_lufs"),
             suggested_gain_db=suggested_gain(row.loudness_lufs, row.true_peak_dbtp, DEFAULT_TARGET_LUFS),
-            first_bar=found.get("first_bar", 0),
-            energy=tuple(found.get("energy") or ()),
+            first_bar=energy.first_bar,
+            energy=energy.by_bar,
         )
 
 
@@ -333,7 +335,7 @@ class Marking(Undoing[TrackRow, TrackRevisionRow, OpenTrack]):
             suggested_loops=facts.suggested_loops if facts.grid else (),
             steps=steps(session, kept.head_of(session, row)),
             mean_bpm=row.bpm,
-            findings=Findings.of(row),
+            findings=Findings.of(row, facts.grid),
         )
 
     def _tell(self, opened: OpenTrack) -> None:

@@ -2774,6 +2774,61 @@ export interface components {
             /** With Audio */
             with_audio: boolean;
         };
+        /**
+         * BarLinesOut
+         * @description Bars as a function of the entry's beats, linear between ``knots``; bar ``numbers`` begin there. ``before`` and
+         *     ``after`` are how many beats a bar has outside them, with the bars ``phrases`` phrases begin anew.
+         */
+        BarLinesOut: {
+            /** After */
+            after: number;
+            /** Before */
+            before: number;
+            /** Knots */
+            knots: number[];
+            /** Numbers */
+            numbers: number[];
+            /** Phrases */
+            phrases: number[];
+        };
+        /**
+         * BarsBegin
+         * @description Bars begin anew on this beat, and have so many beats from here on.
+         */
+        BarsBegin: {
+            /** Beat */
+            beat: number;
+            /** Beats */
+            beats: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bars_begin";
+        };
+        /**
+         * BarsFrom
+         * @description From this beat on bars begin anew, and have so many beats.
+         */
+        BarsFrom: {
+            /** Beat */
+            beat: number;
+            /** Beats */
+            beats: number;
+        };
+        /**
+         * BarsGoOn
+         * @description Bars no longer begin anew on this beat.
+         */
+        BarsGoOn: {
+            /** Beat */
+            beat: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bars_go_on";
+        };
         /** Body_bring_bundle */
         Body_bring_bundle: {
             /** File */
@@ -3608,6 +3663,8 @@ export interface components {
              * @description Beats as played in a bar.
              */
             bar: number;
+            /** @description None where all have so many, and the first begins with beat 0. */
+            bars: components["schemas"]["BarLinesOut"] | null;
             /**
              * Clock
              * @description The place, in the plan's ``clocks``, of the clock by which it goes.
@@ -3982,13 +4039,19 @@ export interface components {
          * Grid
          * @description Anchors, strictly rising in time and beat, with the tempo before the first and after the last.
          *
-         *     Beat 0 is the first downbeat; beats before it are negative. A ramp is linear in beats, as the tempo map of a mix is:
+         *     Beat 0 is the first downbeat; beats before it are negative. Bars have ``beats_per_bar`` beats on both sides of it,
+         *     up to where they begin anew (``bars_from``, rising). A ramp is linear in beats, as the tempo map of a mix is:
          *     over L beats from v0 to v1 = r v0, beat b lies 60 / k * log(1 + k b / v0) after its anchor, with k = (v1 - v0) / L.
          *     All L take the time between the anchors, T, so v0 = 60 L log(r) / (T (r - 1)).
          */
         "Grid-Input": {
             /** Anchors */
             anchors: components["schemas"]["Anchor-Input"][];
+            /**
+             * Bars From
+             * @default []
+             */
+            bars_from: components["schemas"]["BarsFrom"][];
             /**
              * Beats Per Bar
              * @default 4
@@ -4003,13 +4066,19 @@ export interface components {
          * Grid
          * @description Anchors, strictly rising in time and beat, with the tempo before the first and after the last.
          *
-         *     Beat 0 is the first downbeat; beats before it are negative. A ramp is linear in beats, as the tempo map of a mix is:
+         *     Beat 0 is the first downbeat; beats before it are negative. Bars have ``beats_per_bar`` beats on both sides of it,
+         *     up to where they begin anew (``bars_from``, rising). A ramp is linear in beats, as the tempo map of a mix is:
          *     over L beats from v0 to v1 = r v0, beat b lies 60 / k * log(1 + k b / v0) after its anchor, with k = (v1 - v0) / L.
          *     All L take the time between the anchors, T, so v0 = 60 L log(r) / (T (r - 1)).
          */
         "Grid-Output": {
             /** Anchors */
             anchors: components["schemas"]["Anchor-Output"][];
+            /**
+             * Bars From
+             * @default []
+             */
+            bars_from: components["schemas"]["BarsFrom"][];
             /**
              * Beats Per Bar
              * @default 4
@@ -4928,7 +4997,7 @@ export interface components {
          */
         MarkupChange: {
             /** Command */
-            command: components["schemas"]["Slide"] | components["schemas"]["CountFrom"] | components["schemas"]["FirstOfBar"] | components["schemas"]["SetBeatsPerBar"] | components["schemas"]["SetTempo"] | components["schemas"]["ScaleTempo"] | components["schemas"]["ScaleFrom"] | components["schemas"]["RoundTempo"] | components["schemas"]["MoveLine"] | components["schemas"]["AddAnchor"] | components["schemas"]["RemoveAnchor"] | components["schemas"]["TempoFrom"] | components["schemas"]["RampFrom"] | components["schemas"]["PutGrid"] | components["schemas"]["MarkChecked"] | components["schemas"]["PutSections"] | components["schemas"]["PutVoice"] | components["schemas"]["PutCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["PutLoops"] | components["schemas"]["RemoveLoops"] | components["schemas"]["KeepEdits"] | components["schemas"]["SetTrim"];
+            command: components["schemas"]["Slide"] | components["schemas"]["CountFrom"] | components["schemas"]["FirstOfBar"] | components["schemas"]["SetBeatsPerBar"] | components["schemas"]["BarsBegin"] | components["schemas"]["BarsGoOn"] | components["schemas"]["SetTempo"] | components["schemas"]["ScaleTempo"] | components["schemas"]["ScaleFrom"] | components["schemas"]["RoundTempo"] | components["schemas"]["MoveLine"] | components["schemas"]["AddAnchor"] | components["schemas"]["RemoveAnchor"] | components["schemas"]["TempoFrom"] | components["schemas"]["RampFrom"] | components["schemas"]["PutGrid"] | components["schemas"]["MarkChecked"] | components["schemas"]["PutSections"] | components["schemas"]["PutVoice"] | components["schemas"]["PutCues"] | components["schemas"]["RemoveCues"] | components["schemas"]["PutLoops"] | components["schemas"]["RemoveLoops"] | components["schemas"]["KeepEdits"] | components["schemas"]["SetTrim"];
             /**
              * Gesture
              * @description Changes in a row that say the same one are one step to undo.
@@ -6736,9 +6805,14 @@ export interface components {
         SectionKind: "beat" | "bass" | "full" | "break" | "rise" | "beatless";
         /**
          * SetBeatsPerBar
-         * @description So many beats make a bar.
+         * @description So many beats make a bar, between the places around ``about_beat`` at which bars begin anew.
          */
         SetBeatsPerBar: {
+            /**
+             * About Beat
+             * @default 0
+             */
+            about_beat: number;
             /** Beats */
             beats: number;
             /**

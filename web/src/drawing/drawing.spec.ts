@@ -1,4 +1,5 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest'
+import { BarLines } from '../time/barLines'
 import type { Course, Plan } from '../api/types'
 import type { Peaks } from '../pictures/trackPictures'
 import { hueOf } from '../theme/hues'
@@ -13,7 +14,13 @@ import { drawSeam, type SeamPicture, type SeamSide } from './seam'
 import { drawSmallWave } from './smallWave'
 import { drawWave } from './waveTiles'
 
-const grid = { anchors: [{ time_s: 0, beat: 0, ramp: 1 }], bpm_before: 60, bpm_after: 60, beats_per_bar: 4 }
+const grid = {
+  anchors: [{ time_s: 0, beat: 0, ramp: 1 }],
+  bpm_before: 60,
+  bpm_after: 60,
+  beats_per_bar: 4,
+  bars_from: [],
+}
 const tokens = {
   beat: 'beat',
   bar: 'bar',
@@ -98,7 +105,7 @@ describe('the seam', () => {
     volume: [point(0, 1), point(1, 0)],
     law: 'fader',
     leftOut: undefined,
-    beatsPerBar: 4,
+    bars: BarLines.every(4),
   })
   const picture = (perBeat: number, from = 0): SeamPicture => ({
     from,

@@ -12,7 +12,7 @@ export function drawEnergy(
   duration: number,
   tokens: Tokens,
 ) {
-  const x = (bar: number) => (grid.timeAt(bar * grid.beatsPerBar) / duration) * width
+  const x = (bar: number) => (grid.timeAt(grid.bars.beatOf(bar)) / duration) * width
   context.fillStyle = tokens.lineStrong
   energy.forEach((value, i) => {
     const tall = Math.max(1, value * (height - 1))

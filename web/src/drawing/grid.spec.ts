@@ -14,6 +14,7 @@ const GRID: Grid = {
   bpm_before: 120,
   bpm_after: 120,
   beats_per_bar: 4,
+  bars_from: [],
 }
 const TOKENS = { ink: 'ink', inkFaint: 'faint', bar: 'bar', beat: 'beat', phrase: 'phrase' } as Tokens
 

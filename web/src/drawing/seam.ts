@@ -1,10 +1,11 @@
 import type { Curve, Law } from '../api/types'
 import type { Tokens } from '../theme/tokens'
+import type { BarLines } from '../time/barLines'
+import { beatLinesOf } from '../time/beatLines'
 import { valueAt } from '../time/curve'
 import { gainOf } from '../time/laws'
 import { drawWave, type WaveSpec } from './waveTiles'
 
-const PHRASE_BARS = 8
 const CLOSEST_LINES = 7
 
 /** A span of beats as they are drawn. */
@@ -29,7 +30,7 @@ export interface SeamSide {
   volume: Curve
   law: Law
   leftOut: Span | undefined
-  beatsPerBar: number
+  bars: BarLines
 }
 
 export interface SeamPicture {
@@ -148,15 +149,11 @@ function beatLines(
 ) {
   const { from, tokens } = picture
   const perBeat = picture.perBeat * side.scale
-  const bar = side.beatsPerBar
-  const phrase = bar * PHRASE_BARS
-  const unit = perBeat >= CLOSEST_LINES ? 1 : perBeat * bar >= CLOSEST_LINES ? bar : phrase
-  const first = Math.ceil((from - side.offset) / side.scale / unit) * unit
-  const last = (from - side.offset) / side.scale + width / perBeat
-  for (let beat = first; beat <= last; beat += unit) {
-    const isPhrase = beat % phrase === 0
-    const isBar = beat % bar === 0
-    context.fillStyle = isPhrase ? tokens.phrase : isBar ? tokens.bar : tokens.beat
+  const first = (from - side.offset) / side.scale
+  const last = first + width / perBeat
+  for (const { beat, kind } of beatLinesOf(side.bars, first, last, perBeat, CLOSEST_LINES)) {
+    const isPhrase = kind === 'phrase'
+    context.fillStyle = tokens[kind]
     const x = Math.round((side.offset - from) * picture.perBeat + beat * perBeat)
     context.fillRect(isPhrase ? x - 0.5 : x, top, isPhrase ? 1.5 : 1, height)
   }

@@ -37,7 +37,7 @@ export function seamSideOf(
       .map((g) => ({ start: beatX(g.start), end: beatX(g.end) })),
     offset,
     scale: clock.scale,
-    beatsPerBar: clock.bar,
+    bars: clock.bars,
     ...shown,
   }
 }

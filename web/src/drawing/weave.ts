@@ -10,6 +10,8 @@ export interface WeavePicture {
   band: Band
   /** Bar of the first row, and how many rows there are. */
   firstBar: number
+  /** How many beats a row has room for. */
+  beats: number
   bars: number
   /** The colour of the strongest onset, as red, green, blue. */
   ink: [number, number, number]
@@ -27,14 +29,15 @@ export function weaveImage(picture: WeavePicture): ImageData {
   const { onsets, grid, firstBar, bars, ink } = picture
   const image = new ImageData(COLUMNS, Math.max(1, bars))
   const offset = picture.band === 'low' ? 0 : 1
-  const perBar = grid.beatsPerBar
   const frames = onsets.length / 2
   for (let row = 0; row < bars; row++) {
-    const start = (firstBar + row) * perBar - LEAD
+    const start = grid.bars.beatOf(firstBar + row) - LEAD
+    const end = grid.timeAt(grid.bars.beatOf(firstBar + row + 1) - LEAD) * ONSET_RATE
     let from = grid.timeAt(start) * ONSET_RATE
     for (let column = 0; column < COLUMNS; column++) {
-      const to = grid.timeAt(start + ((column + 1) / COLUMNS) * perBar) * ONSET_RATE
+      const to = Math.min(grid.timeAt(start + ((column + 1) / COLUMNS) * picture.beats) * ONSET_RATE, end)
       let most = 0
+      if (to <= from) break // an odd bar is over sooner
       const last = Math.min(frames, Math.max(Math.floor(from) + 1, Math.ceil(to)))
       for (let i = Math.max(0, Math.floor(from)); i < last; i++)
         most = Math.max(most, onsets[i * 2 + offset]!)

@@ -47,9 +47,9 @@ export function loopPiece(
   bars: number,
   clickDb?: number,
 ): Piece {
-  const perBar = beats.beatsPerBar
-  const bar = Math.floor(beats.beatAt(at) / perBar + 1e-6)
-  return roundPiece(track, beats.timeAt(bar * perBar), beats.timeAt((bar + bars) * perBar), clickDb)
+  const bar = beats.bars.barOf(beats.beatAt(at))
+  const edge = (n: number) => beats.timeAt(beats.bars.beatOf(n))
+  return roundPiece(track, edge(bar), edge(bar + bars), clickDb)
 }
 
 function clicking(clickDb: number | undefined): string {

@@ -20,7 +20,7 @@ function track(version: number, changes: object = {}, id = 't'): OpenTrack {
     id, version, undo: null, redo: null,
     markup: {
       grid: {
-        anchors: [{ time_s: 1, beat: 0, ramp: 1 }, { time_s: 11, beat: 20, ramp: 1 }], bpm_before: 120, bpm_after: 120, beats_per_bar: 4,
+        anchors: [{ time_s: 1, beat: 0, ramp: 1 }, { time_s: 11, beat: 20, ramp: 1 }], bpm_before: 120, bpm_after: 120, beats_per_bar: 4, bars_from: [],
       },
       sections: [], voice: [], by_hand: false, checked: false, ...changes,
     },

@@ -1,11 +1,15 @@
 import { describe, expect, it } from 'vitest'
 import type { ClockPoints, Curve, Entry } from '../api/types'
 import fixture from './clock.fixture.json'
+import { BarLines } from './barLines'
+import { beatLinesOf } from './beatLines'
 import { Clock } from './clock'
 import { valueAt } from './curve'
 import { cutoffOf, edgeOf, gainOf } from './laws'
+import { barBeat } from './format'
 import { EntryClock } from './entryClock'
-import { BeatGrid, lastNotAfter } from './grid'
+import { BeatGrid } from './grid'
+import { lastNotAfter } from './sorted'
 
 /** The fixture is written by the core (tests/core/test_page_fixture.py), so that the page and the renderer agree. */
 describe('the page counts beats and seconds as the core does', () => {
@@ -21,6 +25,31 @@ describe('the page counts beats and seconds as the core does', () => {
   it.each(fixture.beats)('beat $beat of the entry lies at $time s', ({ beat, time }) => {
     expect(grid.timeAt(beat)).toBeCloseTo(time, 8)
     expect(grid.beatAt(time)).toBeCloseTo(beat, 6)
+  })
+})
+
+describe('the page counts bars as the core does, odd ones included', () => {
+  const lines = BarLines.ofGrid(fixture.bars.grid)
+  const doubled = BarLines.ofGrid(fixture.bars.grid, 2)
+
+  it.each(fixture.bars.beats)('beat $beat lies in bar $bar', ({ beat, bars, bar, within, in_phrase }) => {
+    expect(lines.at(beat)).toBeCloseTo(bars, 8)
+    expect(lines.beatOf(bars)).toBeCloseTo(beat, 8)
+    expect([lines.barOf(beat), lines.inPhrase(bar)]).toEqual([bar, in_phrase])
+    expect(lines.within(beat)).toBeCloseTo(within, 8)
+    expect(doubled.at(beat * 2)).toBeCloseTo(bars, 8)
+  })
+
+  it('draws them so, and says bar and beat', () => {
+    const bars = [...beatLinesOf(lines, 26, 60, 9, 6)].filter((l) => l.kind !== 'beat').map((l) => l.beat)
+    expect(bars).toEqual([28, 33, 36, 39, 42, 44, 48, 52, 54, 58])
+    expect([...beatLinesOf(lines, 26, 60, 1, 6)].every((l) => l.kind === 'phrase')).toBe(true)
+    expect(['0', '32', '33', '43'].map((b) => barBeat(Number(b), lines))).toEqual([
+      '1.1',
+      '8.5',
+      '9.1',
+      '12.2',
+    ])
   })
 })
 

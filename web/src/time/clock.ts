@@ -1,5 +1,5 @@
 import type { ClockPoints } from '../api/types'
-import { lastNotAfter } from './grid'
+import { lastNotAfter } from './sorted'
 
 interface Stretch {
   beat: number

@@ -1,4 +1,5 @@
 import type { Cue, CueRole, Loop, SuggestedCue } from '../api/types'
+import type { BarLines } from './barLines'
 import { BeatGrid } from './grid'
 
 /** What each role is called: on a plate, in lists, and whom a key sets. */
@@ -39,6 +40,7 @@ export const STAND_IN = new BeatGrid({
   bpm_before: 120,
   bpm_after: 120,
   beats_per_bar: 4,
+  bars_from: [],
 })
 
 /** Cues as plant labels: a thin stake on the moment, a small plate with its name. */
@@ -61,10 +63,9 @@ export function stakesOf(cues: Cue[], suggested: SuggestedCue[], xsOf: (beat: nu
 export type Quantum = 'bar' | 'beat' | 'free'
 
 /** The line that was meant at a beat. */
-export function meant(beat: number, quantum: Quantum, perBar: number): number {
+export function meant(beat: number, quantum: Quantum, bars: BarLines): number {
   if (quantum === 'free') return beat
-  const unit = quantum === 'bar' ? perBar : 1
-  return Math.round(beat / unit) * unit
+  return quantum === 'bar' ? bars.nearest(beat) : Math.round(beat)
 }
 
 export const newId = () => Math.random().toString(36).slice(2, 12)

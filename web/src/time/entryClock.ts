@@ -1,4 +1,5 @@
 import type { Edited, Entry, Grid } from '../api/types'
+import { BarLines } from './barLines'
 import { BeatGrid } from './grid'
 
 /** A span of an entry, in its beats, in which its track is read forwards: beat 0 of the grid would lie on `shift`. */
@@ -32,7 +33,9 @@ export const entryBeatOf = (entry: Pick<Entry, 'offset'>, mixBeat: number) => mi
  * of its audio, as `core/mix/entries/arrangement.py` has it. Without a grid yet only beats can be told.
  */
 export class EntryClock {
+  /** Beats in a bar as a rule, and which begin one. */
   readonly bar: number
+  readonly bars: BarLines
   readonly pieces: Piece[]
 
   constructor(
@@ -44,6 +47,7 @@ export class EntryClock {
     readonly scale = 1,
   ) {
     this.bar = entry.bar
+    this.bars = BarLines.ofEntry(entry)
     this.pieces = piecesOf(entry.edited)
   }
 

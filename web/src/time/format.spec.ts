@@ -1,4 +1,5 @@
 import { expect, it } from 'vitest'
+import { BarLines } from './barLines'
 import {
   barBeat,
   barsLong,
@@ -14,7 +15,7 @@ import {
 it('numbers are written as musicians and engineers write them', () => {
   expect([0, 61.9, 3723].map(clockTime)).toEqual(['0:00', '1:01', '1:02:03'])
   expect(clockTenths(59.96)).toBe('0:59.9')
-  expect([0, 5, -1, 4.5].map((b) => barBeat(b, 4))).toEqual(['1.1', '2.2', '0.4', '2.1.50'])
+  expect([0, 5, -1, 4.5].map((b) => barBeat(b, BarLines.every(4)))).toEqual(['1.1', '2.2', '0.4', '2.1.50'])
   expect([64, 4, 10, 0.5].map((b) => barsLong(b, 4))).toEqual([
     '16 bars',
     '1 bar',

@@ -1,3 +1,5 @@
+import type { BarLines } from './barLines'
+
 /** Minutes and seconds, hours where there are any: 3:07, 1:02:07. */
 export function clockTime(seconds: number): string {
   const whole = Math.max(0, Math.floor(seconds))
@@ -14,16 +16,20 @@ export function clockTenths(seconds: number): string {
 }
 
 /** Bar and beat as musicians count them: beat 0 is 1.1, beat -1 the last of bar 0. */
-export function barBeat(beat: number, beatsPerBar: number): string {
+export function barBeat(beat: number, bars: BarLines): string {
   const shown = Math.round(beat * 100) / 100
-  const bar = Math.floor(shown / beatsPerBar)
-  const within = Math.round((shown - bar * beatsPerBar) * 100) / 100 + 1
-  return `${bar + 1}.${Number.isInteger(within) ? within : within.toFixed(2)}`
+  const within = Math.round(bars.within(shown) * 100) / 100 + 1
+  return `${bars.barOf(shown) + 1}.${Number.isInteger(within) ? within : within.toFixed(2)}`
 }
 
 /** A length in seconds: 12 s, 2.5 s. */
 export function secondsLong(seconds: number): string {
   return `${Math.round(seconds * 10) / 10} s`
+}
+
+/** A number of beats: 1 beat, 3 beats. */
+export function beatsLong(beats: number): string {
+  return `${beats} ${beats === 1 ? 'beat' : 'beats'}`
 }
 
 /** A length in bars and beats: 16 bars, 2 bars 3 beats. */
@@ -32,7 +38,7 @@ export function barsLong(beats: number, beatsPerBar: number): string {
   const rest = Math.round((beats - bars * beatsPerBar) * 100) / 100
   const parts = []
   if (bars || !rest) parts.push(`${bars} ${bars === 1 ? 'bar' : 'bars'}`)
-  if (rest) parts.push(`${rest} ${rest === 1 ? 'beat' : 'beats'}`)
+  if (rest) parts.push(beatsLong(rest))
   return parts.join(' ')
 }
 

@@ -1,10 +1,14 @@
 import type { Grid } from '../api/types'
+import { BarLines } from './barLines'
+import { lastNotAfter } from './sorted'
 
 /** A track's grid for drawing: beats and seconds, in stretches of one tempo and in ramps, as `core/track/grid.py` has it. */
 export class BeatGrid {
   private readonly times: number[]
   private readonly beats: number[]
-  /** Beats of the entry in a bar. */
+  /** Which beats of the entry begin a bar. */
+  readonly bars: BarLines
+  /** Beats of the entry in a bar; where bars differ, in that of beat 0. */
   readonly beatsPerBar: number
 
   constructor(
@@ -14,6 +18,7 @@ export class BeatGrid {
   ) {
     this.times = grid.anchors.map((a) => a.time_s)
     this.beats = grid.anchors.map((a) => a.beat)
+    this.bars = BarLines.ofGrid(grid, count)
     this.beatsPerBar = grid.beats_per_bar * count
   }
 
@@ -78,16 +83,4 @@ export class BeatGrid {
     const bpm = (mean * Math.log(ramp)) / (ramp - 1)
     return { bpm, slope: (bpm * (ramp - 1)) / beats }
   }
-}
-
-/** Index of the last element that is not above `value`, or -1; `sorted` rises. */
-export function lastNotAfter(sorted: readonly number[], value: number): number {
-  let low = 0
-  let high = sorted.length
-  while (low < high) {
-    const middle = (low + high) >> 1
-    if (sorted[middle]! <= value) low = middle + 1
-    else high = middle
-  }
-  return low - 1
 }

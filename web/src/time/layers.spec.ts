@@ -46,6 +46,7 @@ describe('a layer under the hand', () => {
 describe('what a track offers', () => {
   const grid = {
     beats_per_bar: 4,
+    bars_from: [],
     bpm_before: 120,
     bpm_after: 120,
     anchors: [{ time_s: 0, beat: 0, ramp: 1 }],

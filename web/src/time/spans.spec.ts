@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest'
+import { BarLines } from './barLines'
 import type { Section, VoiceSpan } from '../api/types'
 import { BeatGrid } from './grid'
 import { extent, joined, splitSection, splitSpan, withBorder, withEdge, withMoved, withSpan } from './spans'
@@ -8,6 +9,7 @@ const SECTIONS: Section[] = [
   { kind: 'full', start: 32, end: 64, name: 'door' },
   { kind: 'break', start: 64, end: 68, name: '' },
 ]
+const FOURS = BarLines.every(4)
 const SPANS: VoiceSpan[] = [
   { start: 8, end: 16 },
   { start: 20, end: 24 },
@@ -20,6 +22,7 @@ describe('a span over a whole track', () => {
       bpm_before: 60,
       bpm_after: 60,
       beats_per_bar: 4,
+      bars_from: [],
     })
     expect(extent({ start: 9, end: 29 }, beats, 40)).toEqual({ left: 0.25, width: 0.5 })
     expect(extent({ start: -8, end: 99 }, beats, 40)).toEqual({ left: 0, width: 1 })
@@ -29,7 +32,7 @@ describe('a span over a whole track', () => {
 describe('sections', () => {
   it('keep touching each other, in whole bars, however far a border is dragged', () => {
     for (const beat of [-100, 9.4, 33, 500]) {
-      const moved = withBorder(SECTIONS, 1, beat, 4)
+      const moved = withBorder(SECTIONS, 1, beat, FOURS)
       expect(moved[0]!.end).toBe(moved[1]!.start)
       expect(moved[1]!.start % 4).toBe(0)
       expect(moved.every((s) => s.end - s.start >= 4)).toBe(true)
@@ -37,10 +40,10 @@ describe('sections', () => {
   })
 
   it('are split at the bar nearest to the cursor, else in the middle, and joined again', () => {
-    expect(splitSection(SECTIONS, 1, 41.2, 4).map((s) => s.start)).toEqual([0, 32, 40, 64])
-    expect(splitSection(SECTIONS, 1, 2, 4).map((s) => s.start)).toEqual([0, 32, 48, 64])
-    expect(splitSection(SECTIONS, 2, 66, 4)).toBe(SECTIONS)
-    expect(joined(splitSection(SECTIONS, 1, 41.2, 4), 1)).toEqual(SECTIONS)
+    expect(splitSection(SECTIONS, 1, 41.2, FOURS).map((s) => s.start)).toEqual([0, 32, 40, 64])
+    expect(splitSection(SECTIONS, 1, 2, FOURS).map((s) => s.start)).toEqual([0, 32, 48, 64])
+    expect(splitSection(SECTIONS, 2, 66, FOURS)).toBe(SECTIONS)
+    expect(joined(splitSection(SECTIONS, 1, 41.2, FOURS), 1)).toEqual(SECTIONS)
   })
 })
 

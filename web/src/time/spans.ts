@@ -1,4 +1,5 @@
 import type { Section, VoiceSpan } from '../api/types'
+import type { BarLines } from './barLines'
 import type { BeatGrid } from './grid'
 
 /** Where a section or span lies over a whole track: its left edge and its width, as shares of it. */
@@ -11,10 +12,13 @@ export function extent(span: VoiceSpan, beats: BeatGrid, duration: number) {
 /** Changes of what a track consists of. Sections touch each other; voice spans lie apart. All count in beats. */
 
 /** Sections with the border at the start of one of them moved to a bar between its neighbours. */
-export function withBorder(sections: Section[], index: number, beat: number, perBar: number): Section[] {
-  const low = sections[index - 1]!.start + perBar
-  const high = sections[index]!.end - perBar
-  const at = Math.min(Math.max(Math.round(beat / perBar) * perBar, low), high)
+export function withBorder(sections: Section[], index: number, beat: number, bars: BarLines): Section[] {
+  const low = sections[index - 1]!.start
+  const high = sections[index]!.end
+  const at = Math.min(
+    Math.max(bars.nearest(beat), low + bars.lengthOf(bars.barOf(low))),
+    high - bars.lengthOf(bars.barOf(high) - 1),
+  )
   return sections.map((s, i) => {
     if (i === index) return { ...s, start: at }
     return i === index - 1 ? { ...s, end: at } : s
@@ -22,10 +26,10 @@ export function withBorder(sections: Section[], index: number, beat: number, per
 }
 
 /** A section in two, at the bar nearest to a beat within it, else at its middle; unchanged when it is one bar long. */
-export function splitSection(sections: Section[], index: number, beat: number, perBar: number): Section[] {
+export function splitSection(sections: Section[], index: number, beat: number, bars: BarLines): Section[] {
   const s = sections[index]!
-  const wanted = Math.round(beat / perBar) * perBar
-  const at = wanted > s.start && wanted < s.end ? wanted : Math.round((s.start + s.end) / 2 / perBar) * perBar
+  const wanted = bars.nearest(beat)
+  const at = wanted > s.start && wanted < s.end ? wanted : bars.nearest((s.start + s.end) / 2)
   return at > s.start && at < s.end ? halved(sections, index, at, at) : sections
 }
 

@@ -1,6 +1,7 @@
 import type { TrackGrid } from '../api/types'
 import { barBeat, barsLong } from './format'
 import { BeatGrid } from './grid'
+import { sectionLabel } from './sections'
 
 /** A span of a track that is worth laying somewhere, in beats of its grid. */
 export interface TrackSpan {
@@ -10,9 +11,6 @@ export interface TrackSpan {
 }
 
 const LONGEST = 1024
-const KINDS: Record<string, string> = {
-  beat: 'Beat only', bass: 'With bass', full: 'Full', break: 'Break', rise: 'Rise', beatless: 'Beatless',
-} // prettier-ignore
 
 /** What a track offers: its saved loops, where somebody sings, its sections, and all of it where it is short. */
 export function spansOf({
@@ -24,20 +22,20 @@ export function spansOf({
   sound_end_s,
 }: TrackGrid): TrackSpan[] {
   const bar = grid.beats_per_bar
+  const beats = new BeatGrid(grid)
+  const lines = beats.bars
   const found = (what: string, start: number, end: number): TrackSpan => ({
-    label: `${what}: bar ${barBeat(start, bar)}, ${barsLong(end - start, bar)}`,
+    label: `${what}: bar ${barBeat(start, lines)}, ${barsLong(end - start, bar)}`,
     start,
     beats: end - start,
   })
-  const whole = (start: number, end: number) =>
-    [Math.floor(start / bar + 1e-6) * bar, Math.ceil(end / bar - 1e-6) * bar] as const
-  const beats = new BeatGrid(grid)
+  const whole = (start: number, end: number) => [lines.down(start), lines.up(end)] as const
   const [first, last] = [beats.beatAt(sound_start_s), beats.beatAt(sound_end_s)]
   const all = last - first
   return [
     ...loops.map((l) => found(l.name ? `Loop ‘${l.name}’` : 'Loop', l.start, l.start + l.beats)),
     ...voice.map((v) => found('Voice', ...whole(v.start, v.end))),
-    ...sections.map((s) => found(s.name || KINDS[s.kind] || s.kind, s.start, s.end)),
+    ...sections.map((s) => found(s.name || sectionLabel(s.kind), s.start, s.end)),
     ...(all <= LONGEST ? [{ label: `All of it: ${barsLong(Math.ceil(all), bar)}`, start: first, beats: Math.max(0.25, all) }] : []),
   ].filter((s) => s.beats <= LONGEST) // prettier-ignore
 }

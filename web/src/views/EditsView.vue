@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { BeatGrid } from '../time/grid'
 import { Button, Popover } from 'ant-design-vue'
 import { computed, ref, useTemplateRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
@@ -71,10 +72,10 @@ function selectOnCourse(from: number, to: number) {
   const e = entry.value
   if (!e || !clock.value || !track.value) return
   const heard = EntryClock.of(e, track.value.grid)
-  const bar = track.value.grid.beats_per_bar
+  const { bars } = new BeatGrid(track.value.grid)
   const [start, end] = [from, to]
     .map((s) => heard.gridBeat(entryBeatOf(e, clock.value!.beatAt(s))))
-    .map((b) => Math.round(b / bar) * bar)
+    .map((b) => bars.nearest(b))
   if (end! > start!) editing.choose({ start: start!, end: end! })
 }
 

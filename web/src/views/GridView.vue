@@ -99,8 +99,8 @@ function lookAt(number: number) {
   const beats = markup.beats
   if (!beats) return place((duration.value * number) / 4)
   const wanted = Math.min((duration.value * number) / 4, duration.value - 4)
-  const bar = Math.round(beats.beatAt(number ? wanted : beats.timeAt(0)) / beats.beatsPerBar)
-  place(Math.min(Math.max(0, beats.timeAt(bar * beats.beatsPerBar)), duration.value))
+  const line = beats.bars.nearest(number ? beats.beatAt(wanted) : 0)
+  place(Math.min(Math.max(0, beats.timeAt(line)), duration.value))
 }
 
 const doubtful = computed(() => (markup.offsets ? doubtfulPlaces(markup.offsets) : []))
@@ -117,8 +117,14 @@ function step(beats: number) {
     place(Math.min(Math.max(0, grid.timeAt(Math.round(grid.beatAt(cursor.value)) + beats)), duration.value))
 }
 
-const stepFrom = (event: Press, beats: number) =>
-  step(event.shiftKey ? beats * (markup.beats?.beatsPerBar ?? 1) : beats)
+function stepBars(by: number) {
+  const grid = markup.beats
+  if (!grid) return
+  const line = grid.bars.beatOf(Math.round(grid.bars.at(Math.round(grid.beatAt(cursor.value))) + by))
+  place(Math.min(Math.max(0, grid.timeAt(line)), duration.value))
+}
+
+const stepFrom = (event: Press, beats: number) => (event.shiftKey ? stepBars(beats) : step(beats))
 
 useKeys('This grid', [
   { keys: ['Enter'], label: 'Play from the cursor', run: () => play() },

@@ -17,6 +17,7 @@ import { mixPiece } from '../sound/pieces'
 import { RATE } from '../sound/player'
 import { useListening } from '../stores/listening'
 import { useMix } from '../stores/mix'
+import { BarLines } from '../time/barLines'
 import { barBeat, clockTime } from '../time/format'
 
 const SNAPS = [
@@ -50,7 +51,7 @@ const newPlace = () => playhead.value ?? stage.value?.middle() ?? 0
 const where = computed(() => {
   const place = playhead.value === undefined ? undefined : layers.placeAt(playhead.value)
   return place
-    ? `at bar ${barBeat(place.beat, place.entry.bar)} of ${place.entry.title}`
+    ? `at bar ${barBeat(place.beat, BarLines.ofEntry(place.entry))} of ${place.entry.title}`
     : 'in the middle of the view'
 })
 

@@ -16,7 +16,7 @@ from functools import cached_property
 from fernbrook.core.mix.entries.entry import Entry
 from fernbrook.core.mix.entries.played import Played
 from fernbrook.core.remembered import remembered
-from fernbrook.core.track import DropOut, Edit, Repeat, Section, Skip, Stem, Swap, TrackFacts, VoiceSpan
+from fernbrook.core.track import BarLines, DropOut, Edit, Repeat, Section, Skip, Stem, Swap, TrackFacts, VoiceSpan
 
 UNTIL_LEFT = 1024.0
 """A span that is repeated until the entry has left is there for so many beats at most."""
@@ -38,6 +38,14 @@ class Piece:
     def grid_span(self) -> GridSpan:
         """The span of the track that is heard, in beats of its grid."""
         return (self.played.to_grid(self.start), self.played.to_grid(self.end))
+
+    @property
+    def runs(self) -> list[tuple[float, float]]:
+        """The bar lines heard in it from which bars of one length run on, each with that length, in beats as played."""
+        lines = self.played.grid.bar_lines.moved(self.played.count, self.played.shift)
+        begins = [lines.up(self.start)] if math.isfinite(self.start) else [float(lines.knots[0])]
+        begins += [float(knot) for knot in lines.knots if knot > begins[0] + CLOSE]
+        return [(at, lines.length_at(at)) for at in begins if at < self.end - CLOSE]
 
     def place_of(self, grid_beat: float) -> float | None:
         """Where a beat of the grid is heard in this piece; None where it is not."""
@@ -75,8 +83,17 @@ class Arrangement:
 
     @cached_property
     def bar(self) -> float:
-        """Beats as played in a bar."""
+        """Beats as played in a bar; where bars differ, in those at beat 0 of the grid."""
         return self.pieces[0].played.bar
+
+    @cached_property
+    def bar_lines(self) -> BarLines:
+        """Which beats as played begin a bar, as each piece has it."""
+        played = self.pieces[0].played
+        if self.is_whole:
+            return played.grid.bar_lines.moved(played.count, played.shift)
+        runs = [run for piece in self.pieces for run in piece.runs]
+        return BarLines.of(runs, runs[0][1]) if runs else BarLines.of([(0.0, self.bar)], self.bar)
 
     def piece_at(self, beat: float) -> Piece:
         """The piece in which a beat of the entry lies."""

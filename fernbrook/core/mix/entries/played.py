@@ -33,7 +33,7 @@ class Played:
 
     @property
     def bar(self) -> float:
-        """Beats as played in a bar: 8 where four beats of a grid count double."""
+        """Beats as played in a bar: 8 where four beats of a grid count double. Where bars differ, in that of beat 0."""
         return self.grid.beats_per_bar * self.count
 
     def shifted(self, shift: float) -> Played:

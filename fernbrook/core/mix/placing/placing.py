@@ -23,7 +23,7 @@ from fernbrook.core.remembered import remembered
 from fernbrook.core.tempo_map import TempoMap
 from fernbrook.core.track import (
     LARGEST_SHARE,
-    PHRASE_BARS,
+    BarLines,
     BarTable,
     Cue,
     CueRole,
@@ -67,7 +67,7 @@ class Room:
 
 @dataclass(frozen=True)
 class Span:
-    """The beats of an entry that carry sound, how many of them are a bar, and where its cues would have it meet others.
+    """The beats of an entry that carry sound, which of them begin a bar, and where its cues would have it meet others.
 
     ``reach`` is how far it can sound where something is repeated until it has left, else its end.
     ``first_sound`` and ``last_sound`` are where it sounds to the moment, ``course`` is its tempo in the mix; an entry
@@ -79,6 +79,7 @@ class Span:
     end: float
     reach: float
     bar: float
+    lines: BarLines
     first_sound: float
     last_sound: float
     course: TempoMap
@@ -144,12 +145,13 @@ class Span:
     def _meeting(self, own: float | None, suggested: float | None) -> Meeting | None:
         if self.table is None:
             return None
-        bars = [None if beat is None else beat / self.bar for beat in (own, suggested, self.alone_from)]
+        bars = [None if beat is None else float(self.lines.at(beat)) for beat in (own, suggested, self.alone_from)]
         return Meeting(
             table=self.table,
             bar=self.bar,
-            start=self.start / self.bar,
-            end=self.end / self.bar,
+            lines=self.lines,
+            start=float(self.lines.at(self.start)),
+            end=float(self.lines.at(self.end)),
             must=bars[0],
             may=bars[1],
             alone_from=bars[2],
@@ -179,9 +181,10 @@ def _span_of(heard: Arrangement, course: TempoMap, key: KeyFact | None, track: T
         table=track.bars if heard.is_whole and not heard.dropped else table_of(heard, track),
         key=key,
         start=float(math.floor(first)),
-        end=_up_to(last, heard.bar),
-        reach=_up_to(reach, heard.bar),
+        end=heard.bar_lines.up(last),
+        reach=heard.bar_lines.up(reach),
         bar=heard.bar,
+        lines=heard.bar_lines,
         first_sound=first,
         last_sound=last,
         course=course,
@@ -333,8 +336,8 @@ def default_place(out: Span, into: Span) -> tuple[float, float, float]:
         if best is not None:
             return best
     beats = max(0.25, min(float(out.bar), out.beats / 2, into.beats / 2))
-    in_at = max(0.0, _up_to(into.start, into.bar)) if into.end > beats else into.start
-    return _latest_line(out.end - beats, out.bar, floor=out.start), in_at, beats
+    in_at = max(0.0, into.lines.up(into.start)) if into.end > beats else into.start
+    return _latest_line(out.end - beats, out.lines, floor=out.start), in_at, beats
 
 
 def proposals_for(room: Room, out: Span, into: Span) -> tuple[Proposal, ...]:
@@ -342,9 +345,15 @@ def proposals_for(room: Room, out: Span, into: Span) -> tuple[Proposal, ...]:
     outgoing, incoming = out.outgoing(), into.incoming()
     if outgoing is None or incoming is None or not (out.counted and into.counted):
         return ()
-    outgoing = replace(outgoing, free_from=room.out_from / out.bar, free_to=min(room.out_to, out.end) / out.bar)
-    incoming = replace(incoming, free_from=room.in_from / into.bar, free_to=min(room.in_to, into.end) / into.bar)
+    outgoing = _free(outgoing, room.out_from, min(room.out_to, out.end))
+    incoming = _free(incoming, room.in_from, min(room.in_to, into.end))
     return proposals(outgoing, incoming, clash_of(out, into))
+
+
+def _free(meeting: Meeting, first: float, last: float) -> Meeting:
+    """A side of a transition that must stay between two beats."""
+    free_from, free_to = (float(bar) for bar in meeting.lines.at([first, last]))
+    return replace(meeting, free_from=free_from, free_to=free_to)
 
 
 def clash_of(out: Span, into: Span) -> float:
@@ -407,14 +416,6 @@ def _clamped(value: float, low: float, high: float) -> float:
     return max(low, min(value, high))
 
 
-def _up_to(beat: float, unit: float) -> float:
-    return float(unit * math.ceil(beat / unit - 1e-6))
-
-
-def _latest_line(latest: float, bar: float, floor: float) -> float:
+def _latest_line(latest: float, lines: BarLines, floor: float) -> float:
     """The latest phrase line not after ``latest``, else the latest bar line, else the floor."""
-    for unit in (PHRASE_BARS * bar, bar):
-        line = float(unit * math.floor(latest / unit + 1e-6))
-        if line >= floor:
-            return line
-    return floor
+    return next((line for line in (lines.phrase_down(latest), lines.down(latest)) if line >= floor), floor)

@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fernbrook.core.mix.transitions import ReadyShape, middle_phrase
-from fernbrook.core.track import HALF_PHRASE, LARGEST_SHARE, SECTION, BarTable
+from fernbrook.core.track import HALF_PHRASE, LARGEST_SHARE, SECTION, BarLines, BarTable
 from fernbrook.core.value import Value
 
 Floats = NDArray[np.float64]
@@ -46,7 +46,7 @@ APART_BARS = 8
 
 @dataclass(frozen=True)
 class Meeting:
-    """One of two tracks that meet, in its own bars.
+    """One of two tracks that meet, in its own bars, which lie on ``lines`` and have ``bar`` beats as a rule.
 
     ``must`` is the bar on which it must be left or entered because somebody has set a cue there, ``may`` one that is
     suggested. ``alone_from`` is the bar by which it is to be alone, and ``clear_is_set`` whether somebody has said so.
@@ -55,6 +55,7 @@ class Meeting:
 
     table: BarTable
     bar: float
+    lines: BarLines
     start: float
     end: float
     must: float | None = None
@@ -137,7 +138,8 @@ def best_place(out: Meeting, into: Meeting, clash: float) -> tuple[float, float,
         total = w.total
         i, j = np.unravel_index(int(np.argmin(total)), total.shape)
         if best is None or total[i, j] < best[0]:
-            best = (float(total[i, j]), w.outs[i] * out.bar, w.ins[j] * into.bar, w.bars * out.bar)
+            out_at, in_at = float(out.lines.beat_of(w.outs[i])), float(into.lines.beat_of(w.ins[j]))
+            best = (float(total[i, j]), out_at, in_at, w.bars * out.bar)
     return None if best is None else (float(best[1]) + 0.0, float(best[2]) + 0.0, float(best[3]))
 
 
@@ -145,7 +147,7 @@ def notes_together(out: Meeting, into: Meeting, out_at: float, in_at: float, bea
     """For how many beats of an overlap, in beats of the outgoing, both play more than drums; bars of which nothing is
     known count for a quarter."""
     bars = np.arange(np.ceil(beats / out.bar - 1e-6), dtype=np.float64)
-    o, k = out.at(out_at / out.bar + bars), into.at(in_at / into.bar + np.floor(bars * out.bar / into.bar))
+    o, k = out.at(out.lines.at(out_at) + bars), into.at(into.lines.at(in_at) + np.floor(bars * out.bar / into.bar))
     return float(min(beats, out.bar * (out.table.pitched[o] * into.table.pitched[k]).sum()))
 
 
@@ -153,8 +155,8 @@ def basses_together(out: Meeting, into: Meeting, out_at: float, in_at: float, he
     """For how many beats of an overlap both have a bass; ``heard`` are the beats, shape (n,), in which both would be
     heard. Bars of which nothing is known have none."""
     beats = np.arange(len(heard), dtype=np.float64) + 0.5
-    o = out.at(np.floor((out_at + beats) / out.bar))
-    k = into.at(np.floor((in_at + beats) / into.bar))
+    o = out.at(out.lines.bar_of(out_at + beats))
+    k = into.at(into.lines.bar_of(in_at + beats))
     return float(((out.table.bass[o] == 1.0) & (into.table.bass[k] == 1.0) & heard).sum())
 
 
@@ -266,8 +268,8 @@ def _unlike(suggested: float | None, bars: Floats) -> Floats:
 
 def _proposal(out: Meeting, into: Meeting, clash: float, cost: float, w: _Weighed, i: int, j: int) -> Proposal:
     return Proposal(
-        out_at=float(w.outs[i] * out.bar) + 0.0,
-        in_at=float(w.ins[j] * into.bar) + 0.0,
+        out_at=float(out.lines.beat_of(w.outs[i])) + 0.0,
+        in_at=float(into.lines.beat_of(w.ins[j])) + 0.0,
         beats=float(w.bars * out.bar),
         shape=ReadyShape.BASS,
         reasons=tuple(_reasons(out, into, clash, w, i, j)),

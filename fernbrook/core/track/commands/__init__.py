@@ -4,6 +4,8 @@ from fernbrook.core.track.commands.apply import AnyMarkupCommand, apply
 from fernbrook.core.track.commands.command import MarkupCommand
 from fernbrook.core.track.commands.grid import (
     AddAnchor,
+    BarsBegin,
+    BarsGoOn,
     CountFrom,
     FirstOfBar,
     FromHere,
@@ -27,6 +29,8 @@ from fernbrook.core.track.commands.playing import KeepEdits, SetTrim
 __all__ = [
     "AddAnchor",
     "AnyMarkupCommand",
+    "BarsBegin",
+    "BarsGoOn",
     "CountFrom",
     "FirstOfBar",
     "FromHere",

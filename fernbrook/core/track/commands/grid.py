@@ -10,7 +10,7 @@ from typing_extensions import override
 
 from fernbrook.core.track import grid_edits
 from fernbrook.core.track.commands.command import MarkupCommand
-from fernbrook.core.track.grid import MAX_BPM, MIN_BPM, Grid
+from fernbrook.core.track.grid import MAX_BPM, MIN_BPM, MOST_BEATS_A_BAR, Grid
 from fernbrook.core.track.markup import Markup, MarkupError, with_grid
 from fernbrook.core.value import Beat, Seconds
 
@@ -75,18 +75,50 @@ class FirstOfBar(GridCommand):
 
 
 class SetBeatsPerBar(GridCommand):
-    """So many beats make a bar."""
+    """So many beats make a bar, between the places around ``about_beat`` at which bars begin anew."""
 
     kind: Literal["set_beats_per_bar"] = "set_beats_per_bar"
-    beats: int = Field(ge=2, le=12)
+    beats: int = Field(ge=2, le=MOST_BEATS_A_BAR)
+    about_beat: Beat = 0.0
 
     @override
     def edit(self, grid: Grid) -> Grid:
-        return grid.model_copy(update={"beats_per_bar": self.beats})
+        return grid_edits.set_beats_per_bar(grid, self.beats, self.about_beat)
 
     @override
     def words(self) -> str:
         return f"{self.beats} beats to the bar"
+
+
+class BarsBegin(GridCommand):
+    """Bars begin anew on this beat, and have so many beats from here on."""
+
+    kind: Literal["bars_begin"] = "bars_begin"
+    beat: Beat
+    beats: int = Field(ge=2, le=MOST_BEATS_A_BAR)
+
+    @override
+    def edit(self, grid: Grid) -> Grid:
+        return grid_edits.bars_from(grid, self.beat, self.beats)
+
+    @override
+    def words(self) -> str:
+        return f"bars of {self.beats} beats from here on"
+
+
+class BarsGoOn(GridCommand):
+    """Bars no longer begin anew on this beat."""
+
+    kind: Literal["bars_go_on"] = "bars_go_on"
+    beat: Beat
+
+    @override
+    def edit(self, grid: Grid) -> Grid:
+        return grid_edits.bars_on(grid, self.beat)
+
+    @override
+    def words(self) -> str:
+        return "bars go on counting here"
 
 
 class SetTempo(GridCommand):

@@ -26,6 +26,7 @@ const offered = computed(() => apart.value?.stems?.offered ?? [])
 
 const span = computed(() => props.editing.span.value)
 const bar = computed(() => props.editing.perBar.value)
+const bars = computed(() => props.editing.bars.value)
 const others = computed(() =>
   (mix.plan?.entries ?? []).filter((e) => e.track_id === props.entry.track_id && e.id !== props.entry.id),
 )
@@ -36,7 +37,7 @@ const rows = computed(() =>
 )
 
 function wordsOf(edit: Edit) {
-  const where = `bar ${barBeat(edit.start, bar.value)}, ${barsLong(edit.end - edit.start, bar.value)}`
+  const where = `bar ${barBeat(edit.start, bars.value)}, ${barsLong(edit.end - edit.start, bar.value)}`
   if (edit.kind === 'skip') return { what: 'Cut', where }
   if (edit.kind === 'swap') return { what: 'Swapped with the next span', where }
   if (edit.kind === 'drop_out')
@@ -50,7 +51,7 @@ function wordsOf(edit: Edit) {
 function setEdge(edge: 'start' | 'end', at: number) {
   const now = span.value
   if (!now) return Promise.resolve(false)
-  const next = { ...now, [edge]: (at - 1) * bar.value }
+  const next = { ...now, [edge]: bars.value.beatOf(at - 1) }
   if (next.end <= next.start) return Promise.resolve(false)
   props.editing.choose(next)
   return Promise.resolve(true)
@@ -76,7 +77,7 @@ const round = (value: number) => Math.round(value * 100) / 100
       <label for="span-from">From bar</label>
       <NumberField
         id="span-from"
-        :value="round(span.start / bar + 1)"
+        :value="round(bars.at(span.start) + 1)"
         :step="1"
         :min="-99"
         :send="(n) => setEdge('start', n)"
@@ -85,7 +86,7 @@ const round = (value: number) => Math.round(value * 100) / 100
       <label for="span-to">Up to bar</label>
       <NumberField
         id="span-to"
-        :value="round(span.end / bar + 1)"
+        :value="round(bars.at(span.end) + 1)"
         :step="1"
         :min="-99"
         :send="(n) => setEdge('end', n)"
@@ -176,7 +177,7 @@ const round = (value: number) => Math.round(value * 100) / 100
       <StemsState ref="apart" :entry="entry" />
     </section>
 
-    <FoldsPane :entry="entry" @point="(f) => emit('point', f)" />
+    <FoldsPane :entry="entry" :lines="bars" @point="(f) => emit('point', f)" />
   </aside>
 </template>
 

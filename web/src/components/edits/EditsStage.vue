@@ -9,6 +9,7 @@ import { peaksOf } from '../../pictures/trackPictures'
 import { drawWave } from '../../drawing/waveTiles'
 import { hueOf } from '../../theme/hues'
 import { EntryClock } from '../../time/entryClock'
+import { barNumbersOf } from '../../time/beatLines'
 import { BeatGrid } from '../../time/grid'
 
 const RESOLUTION = 4096
@@ -44,7 +45,6 @@ const sketch = ref<GridSpan>()
 const hue = computed(() => hueOf(props.entry.index))
 const grid = computed(() => new BeatGrid(props.track.grid!, 1))
 const clock = computed(() => EntryClock.of(props.entry, props.track.grid!))
-const bar = computed(() => props.track.grid!.beats_per_bar)
 /** The beats that carry sound, by the grid and as heard. */
 const extent = computed(() => {
   const first = Math.floor(grid.value.beatAt(props.track.sound_start_s))
@@ -66,10 +66,9 @@ const heardBeat = (x: number) => x / perBeat.value + extent.value.heardFirst
 
 /** What rings on after the last bar is no phrase. */
 const phrases = computed(() => {
-  const [first, last] = [extent.value.first, extent.value.last].map(
-    (b) => Math.round(b / bar.value) * bar.value,
-  )
-  return phrasesOf(props.track.sections, bar.value, first!, last!)
+  const { bars } = grid.value
+  const [first, last] = [extent.value.first, extent.value.last].map((b) => bars.nearest(b))
+  return phrasesOf(props.track.sections, bars, first!, last!)
 })
 const sections = computed(() =>
   props.track.sections.map((s) => ({
@@ -80,12 +79,9 @@ const sections = computed(() =>
   })),
 )
 const marks = computed(() => {
-  let unit = bar.value
-  while (unit * perBeat.value * props.entry.count < MARK_EVERY) unit *= 2
-  const found = []
-  for (let b = Math.ceil(extent.value.first / unit) * unit; b < extent.value.last; b += unit)
-    found.push({ x: gridX(b), text: `${Math.round(b / bar.value) + 1}` })
-  return found
+  const { first, last } = extent.value
+  const numbers = barNumbersOf(grid.value.bars, first, last, perBeat.value * props.entry.count, MARK_EVERY)
+  return numbers.map(({ beat, bar }) => ({ x: gridX(beat), text: `${bar}` }))
 })
 const shown = computed(() => sketch.value ?? props.editing.span.value)
 const isWaiting = (edit: Edit) => !edit.on || !!props.entry.edited?.as_recorded
@@ -143,10 +139,7 @@ useCanvas(heard, ({ context, width: w, height, ratio }) => {
   }
 })
 
-const snapped = (beat: number, free: boolean) => {
-  const unit = free ? 1 : bar.value
-  return Math.round(beat / unit) * unit
-}
+const snapped = (beat: number, free: boolean) => (free ? Math.round(beat) : grid.value.bars.nearest(beat))
 
 /** A click chooses the phrase, with shift up to it; a drag any span, on bar lines, or on beats with alt. */
 function press(event: PointerEvent) {
@@ -228,8 +221,8 @@ function listen(event: MouseEvent) {
           v-if="pointed"
           class="pointed"
           :style="{
-            left: `${gridX(pointed.start_bar * bar)}px`,
-            width: `${gridX(pointed.end_bar * bar) - gridX(pointed.start_bar * bar)}px`,
+            left: `${gridX(grid.bars.beatOf(pointed.start_bar))}px`,
+            width: `${gridX(grid.bars.beatOf(pointed.end_bar)) - gridX(grid.bars.beatOf(pointed.start_bar))}px`,
           }"
         />
         <span

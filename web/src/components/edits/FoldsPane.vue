@@ -4,6 +4,7 @@ import { computed, ref, toRef } from 'vue'
 import type { Entry, Fold } from '../../api/types'
 import { useFolds } from '../../composables/edits/useFolds'
 import { useTrials } from '../../composables/mix/useTrials'
+import type { BarLines } from '../../time/barLines'
 import { useMix } from '../../stores/mix'
 import FoldSection from '../shared/FoldSection.vue'
 import HearOrUse from '../shared/HearOrUse.vue'
@@ -18,7 +19,7 @@ const LENGTHS = [2, 4, 8, 16, 32].map((value) => ({ value, label: `by ${value} b
 const AROUND_BEATS = 12
 
 /** Where the entry can be made shorter or longer so that it is least noticed: heard first, then taken. */
-const props = defineProps<{ entry: Entry }>()
+const props = defineProps<{ entry: Entry; lines: BarLines }>()
 const emit = defineEmits<{ point: [fold: Fold | undefined] }>()
 const mix = useMix()
 const trials = useTrials()
@@ -33,8 +34,7 @@ const { data: folds, error } = useFolds(
 /** The join lies where what follows the cut begins, or where the repeat does. */
 function hear(fold: Fold) {
   const join = way.value === 'longer' ? fold.start_bar : fold.end_bar
-  const perBar = props.entry.bar / props.entry.count
-  void trials.hearEntry(fold.command, props.entry.id, join * perBar, AROUND_BEATS)
+  void trials.hearEntry(fold.command, props.entry.id, props.lines.beatOf(join), AROUND_BEATS)
 }
 </script>
 

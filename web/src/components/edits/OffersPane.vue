@@ -17,7 +17,7 @@ const bar = computed(() => props.track.grid.beats_per_bar)
 const loops = computed(() =>
   props.track.loops.map((loop) => ({
     loop,
-    text: `${loop.name || 'Loop'}, bar ${barBeat(loop.start, bar.value)}, ${barsLong(loop.beats, bar.value)}`,
+    text: `${loop.name || 'Loop'}, bar ${barBeat(loop.start, props.editing.bars.value)}, ${barsLong(loop.beats, bar.value)}`,
   })),
 )
 const mine = computed(() => props.editing.edits.value)

@@ -16,20 +16,20 @@ const { cues, cue } = defineProps<{ cues: Cues; cue: Cue }>()
 const ROLE_OPTIONS = ROLES.map((r) => ({ value: r.role, label: r.label }))
 const MS = 0.001
 
-const perBar = computed(() => cues.beats.value.beatsPerBar)
+const bars = computed(() => cues.beats.value.bars)
 /** The bar that it lies in, the first being 0. */
-const bar = computed(() => Math.floor(cue.at / perBar.value + 1e-9))
-const place = computed(() => barBeat(cue.at, perBar.value))
+const bar = computed(() => bars.value.barOf(cue.at))
+const place = computed(() => barBeat(cue.at, bars.value))
 const seconds = computed(() => cues.secondsOf(cue))
 const nudges = computed(() => [
-  { label: '− bar', title: 'A bar earlier ({)', by: { beats: -perBar.value } },
+  { label: '− bar', title: 'A bar earlier ({)', by: { bars: -1 } },
   { label: '− beat', title: 'A beat earlier ([)', by: { beats: -1 } },
   { label: '−10', title: '10 ms earlier (<)', by: { seconds: -10 * MS } },
   { label: '−1', title: '1 ms earlier (,)', by: { seconds: -MS } },
   { label: '+1', title: '1 ms later (.)', by: { seconds: MS } },
   { label: '+10', title: '10 ms later (>)', by: { seconds: 10 * MS } },
   { label: '+ beat', title: 'A beat later (])', by: { beats: 1 } },
-  { label: '+ bar', title: 'A bar later (})', by: { beats: perBar.value } },
+  { label: '+ bar', title: 'A bar later (})', by: { bars: 1 } },
 ])
 </script>
 
@@ -57,7 +57,7 @@ const nudges = computed(() => [
         :value="bar + 1"
         :step="1"
         :min="-999"
-        :send="(wanted) => cues.moveTo(cue, cue.at + (wanted - 1 - bar) * perBar)"
+        :send="(wanted) => cues.moveTo(cue, cues.barsFrom(cue.at, wanted - 1 - bar))"
       />
       <span class="soft">bar</span>
       <NumberField

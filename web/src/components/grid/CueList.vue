@@ -29,8 +29,7 @@ const QUANTA = [
 ]
 const MS = 0.001
 
-const perBar = computed(() => cues.beats.value.beatsPerBar)
-const place = (cue: Cue) => barBeat(cue.at, perBar.value)
+const place = (cue: Cue) => barBeat(cue.at, cues.beats.value.bars)
 const now = computed(() => cues.chosen.value)
 const seconds = computed(() => (now.value ? cues.secondsOf(now.value) : 0))
 
@@ -79,7 +78,7 @@ useKeys('Cues', [
   {
     keys: ['{', '}'],
     label: 'Chosen cue a bar earlier, later',
-    run: (e) => void cues.nudge({ beats: e.key === '{' ? -perBar.value : perBar.value }),
+    run: (e) => void cues.nudge({ bars: e.key === '{' ? -1 : 1 }),
   },
   {
     keys: ['ArrowUp', 'ArrowDown'],

@@ -8,7 +8,9 @@ import { keyFor, useKeys } from '../../composables/page/useKeys'
 import { RANGES, useTempoRange } from '../../composables/page/preferences'
 import { FINE_MS } from '../../time/doubtfulPlaces'
 import { useMarkup } from '../../stores/markup'
+import { BarLines, PHRASE_BARS } from '../../time/barLines'
 import { bpm } from '../../time/format'
+import { sectionLabel } from '../../time/sections'
 import ActionButton from '../shared/ActionButton.vue'
 import GlyphIcon from '../shared/GlyphIcon.vue'
 import NumberField from '../shared/NumberField.vue'
@@ -70,9 +72,25 @@ const WHERE = [
 const grid = computed(() => markup.grid)
 /** The bar and the beat in it of the line nearest to the cursor, counted from 1. */
 const here = computed(() => {
-  const per = markup.beats?.beatsPerBar ?? 4
-  const bar = Math.floor(actions.beat.value / per)
-  return { bar: bar + 1, beat: actions.beat.value - bar * per + 1 }
+  const beat = actions.beat.value
+  const bars = markup.beats?.bars ?? BarLines.every(4)
+  const bar = bars.barOf(beat)
+  return {
+    bar: bar + 1,
+    beat: bars.within(beat) + 1,
+    of: bars.lengthOf(bar),
+    inPhrase: bars.inPhrase(bar) + 1,
+    phrase: bars.phraseOf(bar),
+  }
+})
+/** Where the line lies in its section. */
+const inSection = computed(() => {
+  const beat = actions.beat.value
+  const bars = markup.beats?.bars
+  const s = markup.track?.markup.sections?.find((s) => s.start <= beat && beat < s.end)
+  if (!bars || !s) return ''
+  const [first, last] = [bars.barOf(s.start), Math.round(bars.at(s.end))]
+  return `${s.name || sectionLabel(s.kind)}, bar ${bars.barOf(beat) - first + 1} of ${last - first}`
 })
 const off = computed(() => {
   if (actions.place.value.at_s === undefined) return ''
@@ -81,13 +99,12 @@ const off = computed(() => {
 })
 /** The first and the last bar that the track has something of. */
 const bars = computed(() => {
-  const barAt = (s: number) =>
-    markup.beats ? Math.floor(markup.beats.beatAt(s) / markup.beats.beatsPerBar) + 1 : 1
+  const barAt = (s: number) => (markup.beats ? markup.beats.bars.barOf(markup.beats.beatAt(s)) + 1 : 1)
   return { first: barAt(0), last: barAt(track?.duration_s ?? 0) }
 })
 function goToBar(bar: number) {
   const { beats } = markup
-  if (beats) emit('seek', Math.max(0, beats.timeAt((bar - 1) * beats.beatsPerBar)))
+  if (beats) emit('seek', Math.max(0, beats.timeAt(beats.bars.beatOf(bar - 1))))
   return Promise.resolve(true)
 }
 const tempoHere = computed(() => {
@@ -218,9 +235,13 @@ async function slideBySet(ms: number) {
           :send="goToBar"
         />
         <span class="soft nowrap"
-          >beat {{ here.beat }}<template v-if="off">, {{ off }}</template></span
+          >beat {{ here.beat }} of {{ here.of }}<template v-if="off">, {{ off }}</template></span
         >
       </div>
+      <p v-if="grid" class="soft phrase">
+        Phrase {{ here.phrase }}, bar {{ here.inPhrase }} of {{ PHRASE_BARS
+        }}<template v-if="inSection">; {{ inSection }}</template>
+      </p>
       <div class="row">
         <ActionButton :action="byId.snap!" label="Snap to onset" :disabled="!grid" />
         <ActionButton :action="byId.lineHere!" label="Line here" :disabled="!grid" />
@@ -228,6 +249,23 @@ async function slideBySet(ms: number) {
       <div class="row">
         <ActionButton :action="byId.one!" :disabled="!grid" />
         <ActionButton :action="byId.first!" :disabled="!grid" />
+      </div>
+      <div class="row">
+        <span class="soft nowrap">From here on, bars of</span>
+        <NumberField
+          class="ramp"
+          label="Beats a bar from here on"
+          :value="actions.bar.value.beats"
+          :step="1"
+          :min="2"
+          :max="12"
+          :send="(v) => markup.send({ kind: 'bars_begin', beat: actions.beat.value, beats: v })"
+        />
+        <ActionButton
+          :action="byId.barHere!"
+          :label="actions.bar.value.isAnew ? 'Count on' : 'Start'"
+          :disabled="!grid || actions.beat.value === 0"
+        />
       </div>
       <div class="row">
         <ActionButton
@@ -353,8 +391,15 @@ async function slideBySet(ms: number) {
   gap: 6px;
 }
 
-.row + .row {
+.row + .row,
+.phrase,
+.phrase + .row {
   margin-top: 7px;
+}
+
+.phrase {
+  margin-bottom: 0;
+  font-size: 12.5px;
 }
 
 .doubts li {

@@ -11,7 +11,8 @@ import { drawGridLines } from '../../drawing/gridLines'
 import { drawWave } from '../../drawing/waveTiles'
 import { hueOf } from '../../theme/hues'
 import { useTokens } from '../../theme/tokens'
-import { barBeat } from '../../time/format'
+import { barNumbersOf } from '../../time/beatLines'
+import { barBeat, beatsLong } from '../../time/format'
 import { meant, stakesOf, STAND_IN, withLoopEdge, type Quantum } from '../../time/cues'
 import { BeatGrid } from '../../time/grid'
 import CuePlates from '../cues/CuePlates.vue'
@@ -57,6 +58,7 @@ const SECONDS = new BeatGrid({
   bpm_before: 60,
   bpm_after: 60,
   beats_per_bar: 4,
+  bars_from: [],
 })
 
 const tokens = useTokens()
@@ -140,15 +142,19 @@ const span = computed(() => {
 const marks = computed(() => {
   const grid = beats.value
   if (!grid || !span.value) return []
-  const bars = (span.value.last - span.value.first) / grid.beatsPerBar
-  const every = [1, 2, 4, 8, 16, 32, 64].find((n) => (width.value / bars) * n >= MARK_EVERY) ?? 128
-  const found = []
-  for (let bar = Math.ceil(span.value.first / grid.beatsPerBar / every) * every; ; bar += every) {
-    const beat = bar * grid.beatsPerBar
-    if (beat > span.value.last) break
-    found.push({ bar: bar + 1, x: view.xOf(grid.timeAt(beat)) })
-  }
-  return found
+  const { first, last } = span.value
+  const numbers = barNumbersOf(grid.bars, first, last, width.value / (last - first), MARK_EVERY)
+  return numbers.map(({ beat, bar }) => ({ bar, x: view.xOf(grid.timeAt(beat)) }))
+})
+/** Bars that have more or fewer beats than those around them. */
+const odd = computed(() => {
+  const grid = beats.value
+  if (!grid || !span.value) return []
+  return grid.bars.odd(span.value.first, span.value.last).map(({ beat, beats: length }) => ({
+    x: view.xOf(grid.timeAt(beat)),
+    width: view.xOf(grid.timeAt(beat + length)) - view.xOf(grid.timeAt(beat)),
+    text: beatsLong(length),
+  }))
 })
 /** Lines that can be dragged: those with room between them. */
 const handles = computed(() => {
@@ -158,7 +164,7 @@ const handles = computed(() => {
   if (per < NEAREST_HANDLES) return []
   const found = []
   for (let beat = Math.ceil(span.value.first); beat <= span.value.last; beat++) {
-    found.push({ beat, x: view.xOf(grid.timeAt(beat)), name: barBeat(beat, grid.beatsPerBar) })
+    found.push({ beat, x: view.xOf(grid.timeAt(beat)), name: barBeat(beat, grid.bars) })
   }
   return found
 })
@@ -204,7 +210,7 @@ const bands = computed(() => props.loops.map((l) => (l.id === movedLoop.value?.i
 /** The beat that a drag by pixels leads to, on a line unless it is free of them. */
 function beatAfter(beat: number, dx: number, free: boolean) {
   const at = counted.value.beatAt(counted.value.timeAt(beat) + dx / view.perBeat.value)
-  return meant(at, free || !props.grid ? 'free' : props.quantum, counted.value.beatsPerBar)
+  return meant(at, free || !props.grid ? 'free' : props.quantum, counted.value.bars)
 }
 
 function dropCue(cue: Cue) {
@@ -244,6 +250,13 @@ function press(event: PointerEvent) {
   <div ref="stage" class="stage" :data-per-second="view.perBeat.value" :data-from="view.from.value">
     <div class="ruler" aria-hidden="true">
       <span v-for="m in marks" :key="m.bar" :style="{ left: `${m.x}px` }">{{ m.bar }}</span>
+      <i
+        v-for="o in odd"
+        :key="o.x"
+        :style="{ left: `${o.x}px`, width: `${o.width}px` }"
+        :title="`A bar of ${o.text}`"
+        >{{ o.width > 60 ? o.text : '' }}</i
+      >
     </div>
     <div class="wave" @pointerdown="press">
       <canvas ref="canvas" />
@@ -314,6 +327,23 @@ function press(event: PointerEvent) {
   position: absolute;
   padding-left: 4px;
   border-left: 1px solid var(--line-strong);
+}
+
+.ruler i {
+  position: absolute;
+  top: 0;
+  height: 100%;
+  padding-right: 5px;
+  overflow: hidden;
+  background: var(--line);
+  color: var(--ink);
+  font-style: normal;
+  text-align: right;
+  white-space: nowrap;
+}
+
+.ruler span {
+  z-index: 1;
 }
 
 .wave {

@@ -10,7 +10,7 @@ import { useTokens } from '../../theme/tokens'
 import { BeatGrid } from '../../time/grid'
 import { lineDraft, slidDraft } from '../../time/gridDraft'
 import { plateOf } from '../../time/cues'
-import { bpm } from '../../time/format'
+import { beatsLong, bpm } from '../../time/format'
 import { isSwung } from '../../time/swing'
 
 type Pull = 'slide' | 'stretch'
@@ -50,12 +50,13 @@ const draft = ref<Grid>()
 const hover = ref<{ x: number; y: number; bar: number; ms: number }>()
 
 const shown = computed(() => new BeatGrid(draft.value ?? props.tried ?? props.grid))
-const perBar = computed(() => shown.value.beatsPerBar)
+/** How many beats a row has room for; a shorter bar leaves the rest of its row empty. */
+const room = computed(() => shown.value.bars.longest)
 /** The rows stay those of the grid as it is stored, so that a drag does not make them jump. */
 const rows = computed(() => {
   const grid = new BeatGrid(props.grid)
-  const first = Math.floor(grid.beatAt(0) / perBar.value + 1e-6)
-  const last = Math.ceil(grid.beatAt(props.duration) / perBar.value)
+  const first = grid.bars.barOf(grid.beatAt(0))
+  const last = Math.ceil(grid.bars.at(grid.beatAt(props.duration)))
   return { first, count: Math.max(1, last - first) }
 })
 const onsets = computed(() => onsetsOf(props.trackId))
@@ -69,6 +70,7 @@ const { width, height } = useCanvas(canvas, ({ context, width: w, height: h }) =
     band: band.value,
     firstBar: rows.value.first,
     bars: rows.value.count,
+    beats: room.value,
     ink: rgb(tokens.value.ink),
   })
   const small = document.createElement('canvas')
@@ -77,24 +79,28 @@ const { width, height } = useCanvas(canvas, ({ context, width: w, height: h }) =
   small.getContext('2d')!.putImageData(image, 0, 0)
   context.imageSmoothingEnabled = false
   context.drawImage(small, 0, 0, w, h)
-  for (let beat = 0; beat <= perBar.value; beat++) {
-    const x = Math.round(((beat + LEAD) / perBar.value) * w)
-    context.fillStyle = beat % perBar.value === 0 ? tokens.value.bar : tokens.value.beat
+  for (let beat = 0; beat <= room.value; beat++) {
+    const x = Math.round(((beat + LEAD) / room.value) * w)
+    context.fillStyle = beat % room.value === 0 ? tokens.value.bar : tokens.value.beat
     context.fillRect(x, 0, 1, h)
   }
   if (!isSwung(props.swing)) return
   const late = props.swing / (1 + props.swing)
   context.fillStyle = tokens.value.beat
-  for (let beat = -1; beat < perBar.value; beat++) {
-    const x = Math.round(((beat + late + LEAD) / perBar.value) * w)
+  for (let beat = -1; beat < room.value; beat++) {
+    const x = Math.round(((beat + late + LEAD) / room.value) * w)
     for (let y = 0; y < h; y += 8) context.fillRect(x, y, 1, 3)
   }
 })
 
-const cursorY = computed(() => {
-  const row = shown.value.beatAt(props.cursor) / perBar.value - rows.value.first
-  return (Math.floor(row + LEAD / perBar.value) / rows.value.count) * height.value
-})
+/** The row in which a beat lies, and how many beats from its left edge: half a beat before a bar belongs to it. */
+const spotOf = (beat: number) => {
+  const bar = shown.value.bars.barOf(beat + LEAD)
+  return { row: bar - rows.value.first, along: beat + LEAD - shown.value.bars.beatOf(bar) }
+}
+const cursorY = computed(
+  () => (spotOf(shown.value.beatAt(props.cursor)).row / rows.value.count) * height.value,
+)
 const rowHeight = computed(() => height.value / rows.value.count)
 /** Where a bar number stands at the left: as many as have room. */
 const marks = computed(() => {
@@ -112,10 +118,18 @@ const STEP = 0.03
 /** The weave breaks where another tempo begins, or a ramp. */
 const breaks = computed(() =>
   shown.value.breaks(STEP).flatMap(([beat, tempo]) => {
-    const row = Math.floor((beat + LEAD) / perBar.value + 1e-9) - rows.value.first
+    const { row } = spotOf(beat)
     return row > 0 && row < rows.value.count ? [{ y: row * rowHeight.value, text: bpm(tempo) }] : []
   }),
 )
+/** Odd bars, whose rows are shorter or longer. */
+const odd = computed(() => {
+  const grid = shown.value
+  return grid.bars.odd(grid.beatAt(0), grid.beatAt(props.duration)).map(({ beat, beats }) => ({
+    y: spotOf(beat).row * rowHeight.value,
+    text: beatsLong(beats),
+  }))
+})
 
 const PLATE_HEIGHT = 14
 const LETTER = 6.4
@@ -123,13 +137,12 @@ const LETTER = 6.4
 const stakes = computed(() => {
   let last = { y: -Infinity, until: 0 }
   return props.cues.map((cue) => {
-    const along = (cue.at + LEAD) / perBar.value
-    const row = Math.floor(along + 1e-9)
+    const { row, along } = spotOf(cue.at)
     const text = plateOf(cue)
-    const y = (row - rows.value.first) * rowHeight.value
+    const y = row * rowHeight.value
     const aside = y - last.y < PLATE_HEIGHT ? last.until : 0
     last = { y, until: aside + text.length * LETTER + 13 }
-    return { cue, text, aside, left: (along - row) * 100, y }
+    return { cue, text, aside, left: (along / room.value) * 100, y }
   })
 })
 
@@ -137,7 +150,7 @@ function spot(event: PointerEvent, box: DOMRect) {
   const x = Math.min(Math.max(0, event.clientX - box.left), box.width)
   const y = Math.min(Math.max(0, event.clientY - box.top), box.height - 1)
   const row = Math.floor((y / box.height) * rows.value.count)
-  const beat = (rows.value.first + row) * perBar.value - LEAD + (x / box.width) * perBar.value
+  const beat = shown.value.bars.beatOf(rows.value.first + row) - LEAD + (x / box.width) * room.value
   return { x, y, row, beat, seconds: shown.value.timeAt(beat) }
 }
 
@@ -153,7 +166,7 @@ function press(event: PointerEvent) {
   const box = (event.currentTarget as HTMLElement).getBoundingClientRect()
   const at = spot(event, box)
   const grid = new BeatGrid(props.grid)
-  const barSeconds = grid.timeAt(at.beat + perBar.value / 2) - grid.timeAt(at.beat - perBar.value / 2)
+  const barSeconds = grid.timeAt(at.beat + room.value / 2) - grid.timeAt(at.beat - room.value / 2)
   const line = Math.round(at.beat)
   const stretches = (pull.value === 'stretch') !== event.shiftKey
   let by = 0
@@ -197,9 +210,7 @@ function rgb(colour: string): [number, number, number] {
       <Segmented v-model:value="pull" :options="PULLS" size="small" aria-label="Drag to" />
     </header>
     <div class="beats" aria-hidden="true">
-      <span v-for="n in perBar" :key="n" :style="{ left: `${((n - 1 + LEAD) / perBar) * 100}%` }">{{
-        n
-      }}</span>
+      <span v-for="n in room" :key="n" :style="{ left: `${((n - 1 + LEAD) / room) * 100}%` }">{{ n }}</span>
     </div>
     <div class="body">
       <div class="bars" aria-hidden="true">
@@ -218,6 +229,9 @@ function rgb(colour: string): [number, number, number] {
         </div>
         <div v-for="b in breaks" :key="b.y" class="break" :style="{ top: `${b.y}px` }">
           <span>{{ b.text }}</span>
+        </div>
+        <div v-for="o in odd" :key="`odd ${o.y}`" class="break odd" :style="{ top: `${o.y}px` }">
+          <span>{{ o.text }}</span>
         </div>
         <div class="row" :style="{ top: `${cursorY}px`, height: `${Math.max(2, rowHeight)}px` }" />
         <span
@@ -327,6 +341,10 @@ canvas {
   height: 0;
   border-top: 2px dashed var(--ink);
   pointer-events: none;
+}
+
+.break.odd {
+  border-top: 1px dotted var(--ink);
 }
 
 .break span {

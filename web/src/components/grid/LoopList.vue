@@ -58,7 +58,7 @@ useKeys('Loops', [
       <MarkRow
         v-for="l in loops.loops.value"
         :key="l.id"
-        :at="barBeat(l.start, perBar)"
+        :at="barBeat(l.start, loops.beats.value.bars)"
         :chosen="l.id === loops.chosenId.value"
         :action="`Hear the loop ${labelOf(l)}`"
         glyph="loop"
@@ -71,8 +71,8 @@ useKeys('Loops', [
       <MarkRow
         v-for="p in loops.suggested.value"
         :key="p.loop.id"
-        :at="barBeat(p.loop.start, perBar)"
-        :action="`Accept the loop at ${barBeat(p.loop.start, perBar)}`"
+        :at="barBeat(p.loop.start, loops.beats.value.bars)"
+        :action="`Accept the loop at ${barBeat(p.loop.start, loops.beats.value.bars)}`"
         glyph="check"
         title="Accept"
         @choose="hear(p.loop)"

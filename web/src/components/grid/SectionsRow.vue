@@ -4,19 +4,10 @@ import { computed, ref, useTemplateRef } from 'vue'
 import type { Section, SectionKind } from '../../api/types'
 import { startDrag } from '../../composables/page/useDrag'
 import { useResting } from '../../composables/page/useResting'
-import { barBeat } from '../../time/format'
 import type { BeatGrid } from '../../time/grid'
 import { askTexts } from '../shared/askTexts'
+import { SECTION_KINDS, sectionLabel } from '../../time/sections'
 import { extent, joined, splitSection, withBorder } from '../../time/spans'
-
-const KINDS: { kind: SectionKind; label: string }[] = [
-  { kind: 'beat', label: 'Beat only' },
-  { kind: 'bass', label: 'With bass' },
-  { kind: 'full', label: 'Full' },
-  { kind: 'break', label: 'Break' },
-  { kind: 'rise', label: 'Rise' },
-  { kind: 'beatless', label: 'Beatless' },
-]
 
 const { sections, beats, duration, cursor, change } = defineProps<{
   sections: Section[]
@@ -38,20 +29,16 @@ const blocks = computed(() =>
     s,
     index,
     ...extent(s, beats, duration),
-    label: s.name || labelOf(s.kind),
+    label: s.name || sectionLabel(s.kind),
   })),
 )
-
-function labelOf(kind: SectionKind) {
-  return KINDS.find((k) => k.kind === kind)!.label
-}
 
 function dragBorder(event: PointerEvent, index: number) {
   const origin = beats.timeAt(sections[index]!.start)
   const perPixel = duration / row.value!.clientWidth
   startDrag(event, {
     move(dx) {
-      moving.value = withBorder(sections, index, beats.beatAt(origin + dx * perPixel), beats.beatsPerBar)
+      moving.value = withBorder(sections, index, beats.beatAt(origin + dx * perPixel), beats.bars)
     },
     drop() {
       if (moving.value) void change(moving.value, 'move a section border')
@@ -61,18 +48,18 @@ function dragBorder(event: PointerEvent, index: number) {
 }
 
 function nudgeBorder(index: number, bars: number) {
-  const beat = shown.value[index]!.start + bars * beats.beatsPerBar
-  const moved = withBorder(shown.value, index, beat, beats.beatsPerBar)
+  const beat = beats.bars.beatOf(beats.bars.at(shown.value[index]!.start) + bars)
+  const moved = withBorder(shown.value, index, beat, beats.bars)
   pressed.put(moved, () => change(moved, 'move a section border'))
 }
 
 function setKind(index: number, kind: SectionKind) {
   const changed = sections.map((s, i) => (i === index ? { ...s, kind } : s))
-  void change(changed, `call a section ‘${labelOf(kind)}’`)
+  void change(changed, `call a section ‘${sectionLabel(kind)}’`)
 }
 
 function split(index: number) {
-  const changed = splitSection(sections, index, beats.beatAt(cursor), beats.beatsPerBar)
+  const changed = splitSection(sections, index, beats.beatAt(cursor), beats.bars)
   if (changed !== sections) void change(changed, 'split a section')
 }
 
@@ -105,14 +92,14 @@ function rename(index: number) {
         class="block clip"
         :data-kind="b.s.kind"
         :style="{ left: `${b.left * 100}%`, width: `${b.width * 100}%` }"
-        :title="`${b.label}: bar ${barBeat(b.s.start, beats.beatsPerBar).split('.')[0]} on, ${Math.round((b.s.end - b.s.start) / beats.beatsPerBar)} bars`"
+        :title="`${b.label}: bar ${beats.bars.barOf(b.s.start) + 1} on, ${Math.round(beats.bars.at(b.s.end) - beats.bars.at(b.s.start))} bars`"
       >
         {{ b.label }}
       </button>
       <template #overlay>
         <Menu>
           <MenuItem
-            v-for="k in KINDS"
+            v-for="k in SECTION_KINDS"
             :key="k.kind"
             :disabled="k.kind === b.s.kind"
             @click="setKind(b.index, k.kind)"

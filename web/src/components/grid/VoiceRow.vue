@@ -32,7 +32,7 @@ const beatUnder = (event: PointerEvent) => {
 }
 
 function where(s: VoiceSpan) {
-  return `Voice from ${barBeat(Math.round(s.start), beats.beatsPerBar)} to ${barBeat(Math.round(s.end), beats.beatsPerBar)}`
+  return `Voice from ${barBeat(Math.round(s.start), beats.bars)} to ${barBeat(Math.round(s.end), beats.bars)}`
 }
 
 /** Follow a drag that changes the spans; what it makes of them is sent when it ends. */
@@ -149,7 +149,7 @@ function markHere() {
         tabindex="0"
         :aria-label="edge === 'start' ? 'Start of the voice' : 'End of the voice'"
         :aria-valuenow="Math.round(p.s[edge])"
-        :aria-valuetext="`bar ${barBeat(Math.round(p.s[edge]), beats.beatsPerBar)}`"
+        :aria-valuetext="`bar ${barBeat(Math.round(p.s[edge]), beats.bars)}`"
         @pointerdown="(e) => moveEdge(e, p.index, edge)"
         @keydown.left.stop.prevent="nudge(p.index, edge, -1)"
         @keydown.right.stop.prevent="nudge(p.index, edge, 1)"

@@ -13,7 +13,13 @@ const { useMarkup } = await import('../../stores/markup')
 const { default: GridControls } = await import('./GridControls.vue')
 const { default: StraightenBox } = await import('./StraightenBox.vue')
 
-const grid = { anchors: [{ time_s: 1, beat: 0, ramp: 1 }], bpm_before: 120, bpm_after: 120, beats_per_bar: 4 }
+const grid = {
+  anchors: [{ time_s: 1, beat: 0, ramp: 1 }],
+  bpm_before: 120,
+  bpm_after: 120,
+  beats_per_bar: 4,
+  bars_from: [],
+}
 const doubt = (kind: string, text: string, more = {}) => ({ kind, text, bpm: null, at_s: null, ...more })
 
 let sent: MarkupCommand[]

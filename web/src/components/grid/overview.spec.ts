@@ -13,6 +13,7 @@ const beats = new BeatGrid({
   bpm_before: 120,
   bpm_after: 120,
   beats_per_bar: 4,
+  bars_from: [],
 })
 const at = { beats, duration: 100, cursor: 18 }
 

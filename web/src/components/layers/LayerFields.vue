@@ -5,6 +5,7 @@ import type { Layer, PlannedLayer } from '../../api/types'
 import { useGrids } from '../../composables/mix/useGrids'
 import { isHush } from '../../composables/layers/useLayerLanes'
 import type { Layers } from '../../composables/layers/useLayers'
+import { BarLines } from '../../time/barLines'
 import { useMix } from '../../stores/mix'
 import { nameOf } from '../../time/cues'
 import { barsLong, clockTenths } from '../../time/format'
@@ -25,6 +26,8 @@ const mix = useMix()
 const layer = computed(() => props.planned.layer)
 const sound = computed(() => layer.value.sound)
 const change = (more: Partial<Layer>) => props.layers.put(fitted({ ...layer.value, ...more }))
+/** The bars of the entry that it is tied to. */
+const bars = computed(() => (tied.value ? BarLines.ofEntry(tied.value) : BarLines.every(bar.value)))
 const bar = computed(() => props.layers.leading(props.planned.start_s)?.bar ?? 4)
 
 /** What it can be tied to: the mix, each entry, its cues, each transition. */
@@ -174,7 +177,7 @@ const fits = computed(() => {
       :send="(beat) => change({ at: { ...layer.at, beat } })"
     />
     <span class="faint">{{
-      layer.at.to === 'entry' && !layer.at.cue ? `bar ${Math.floor(layer.at.beat / bar) + 1}` : ''
+      layer.at.to === 'entry' && !layer.at.cue ? `bar ${bars.barOf(layer.at.beat) + 1}` : ''
     }}</span>
 
     <template v-if="sound.of === 'track'">

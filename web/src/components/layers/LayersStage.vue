@@ -15,6 +15,8 @@ import { EntryClock } from '../../time/entryClock'
 import CurveLane from '../transitions/CurveLane.vue'
 import LaneLabel from '../transitions/LaneLabel.vue'
 import LaneMenu from '../transitions/LaneMenu.vue'
+import { BarLines } from '../../time/barLines'
+import { barNumbersOf } from '../../time/beatLines'
 import LayerRows from './LayerRows.vue'
 
 const AROUND = 24
@@ -86,13 +88,14 @@ const marks = computed(() => {
     const x = (beat: number) => view.xOf(zero + beat * scale)
     const from = Math.max(0, entry.index ? xOf(middle(entry.index - 1)) : xOf(entry.start_s))
     const to = Math.min(width.value, Number.isFinite(middle(entry.index)) ? xOf(middle(entry.index)) : xOf(entry.end_s)) // prettier-ignore
-    let unit = entry.bar
-    while (unit * scale * view.perBeat.value < MARK_EVERY) unit *= 2
-    const found = []
-    const first = Math.ceil((view.beatOf(from) - zero) / scale / unit) * unit
-    for (let b = first; x(b) < to; b += unit)
-      found.push({ key: `${entry.id} ${b}`, x: x(b), text: `${Math.round(b / entry.bar) + 1}` })
-    return found
+    const [first, last] = [from, to].map((at) => (view.beatOf(at) - zero) / scale)
+    const perBeat = scale * view.perBeat.value
+    if (to <= from) return []
+    return barNumbersOf(BarLines.ofEntry(entry), first!, last!, perBeat, MARK_EVERY).map(({ beat, bar }) => ({
+      key: `${entry.id} ${bar}`,
+      x: x(beat),
+      text: `${bar}`,
+    }))
   })
 })
 const names = computed(() =>

@@ -8,6 +8,7 @@ import { useGathered, useLibraryActions } from '../../composables/library/useLib
 import { useMixActions, useMixes } from '../../composables/mix/useMixes'
 import { useMix } from '../../stores/mix'
 import { barBeat, barsLong, secondsLong } from '../../time/format'
+import { BarLines } from '../../time/barLines'
 import GlyphIcon from '../shared/GlyphIcon.vue'
 
 /** What becomes of two tracks that are tried: noted as a pairing, put into a mix as they are, or thrown away. */
@@ -54,8 +55,8 @@ function ordinal(place: number): string {
 
 /** The place in words, as they will be read beside the pairing. */
 function noteOf({ out, into, transition: t }: NonNullable<typeof met.value>): string {
-  const from = `bar ${barBeat(t.out_at, out.bar)}`
-  const to = `bar ${barBeat(t.in_at, into.bar)}`
+  const from = `bar ${barBeat(t.out_at, BarLines.ofEntry(out))}`
+  const to = `bar ${barBeat(t.in_at, BarLines.ofEntry(into))}`
   if (t.kind === 'blend') return `${barsLong(t.beats, out.bar)}, ${from} onto ${to}`
   if (t.kind === 'fade') return `fade of ${secondsLong(t.seconds)}`
   return t.kind === 'cut' ? `cut, ${from} onto ${to}` : 'one after the other'

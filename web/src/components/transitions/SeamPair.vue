@@ -140,7 +140,7 @@ function listenAt(event: PointerEvent) {
         tabindex="0"
         aria-label="Mix-in of the incoming track"
         :aria-valuenow="place.inAt"
-        :aria-valuetext="`bar ${barBeat(place.inAt, incoming.clock.bar)}`"
+        :aria-valuetext="`bar ${barBeat(place.inAt, incoming.clock.bars)}`"
         @pointerdown="(e) => drag(e, 'incoming', listenAt)"
         @keydown="(e) => key(e, 'incoming')"
       >
@@ -167,7 +167,7 @@ function listenAt(event: PointerEvent) {
           tabindex="0"
           :aria-label="handle.label"
           :aria-valuenow="handle.beat"
-          :aria-valuetext="`bar ${barBeat(handle.beat, outgoing.clock.bar)}`"
+          :aria-valuetext="`bar ${barBeat(handle.beat, outgoing.clock.bars)}`"
           @pointerdown="(e) => drag(e, handle.part)"
           @keydown="(e) => key(e, handle.part)"
         />

@@ -8,6 +8,7 @@ import { useLayers } from '../../composables/layers/useLayers'
 import { useTransition } from '../../composables/transition/useTransition'
 import { useMix } from '../../stores/mix'
 import { hueOf } from '../../theme/hues'
+import { barNumbersOf } from '../../time/beatLines'
 import type { EntryClock } from '../../time/entryClock'
 import { barBeat, barsLong, secondsLong } from '../../time/format'
 import LayerRows from '../layers/LayerRows.vue'
@@ -77,14 +78,9 @@ const ghosts = computed(() =>
 
 /** Bar numbers in view, no closer than they can be read. */
 function marks(clock: EntryClock) {
-  const { bar } = clock
-  let unit = bar
-  while (unit * view.perBeat.value * clock.scale < MARK_EVERY) unit *= 2
-  const found = []
-  const last = clock.entryBeat(view.beatOf(width.value))
-  for (let b = Math.ceil(clock.entryBeat(view.from.value) / unit) * unit; b <= last; b += unit)
-    found.push({ beat: b, x: view.xOf(clock.mixBeat(b)), text: `${Math.round(b / bar) + 1}` })
-  return found
+  const [first, last] = [view.from.value, view.beatOf(width.value)].map((b) => clock.entryBeat(b))
+  const numbers = barNumbersOf(clock.bars, first!, last!, view.perBeat.value * clock.scale, MARK_EVERY)
+  return numbers.map(({ beat, bar }) => ({ beat, x: view.xOf(clock.mixBeat(beat)), text: `${bar}` }))
 }
 const outMarks = computed(() => marks(outgoing.value.clock))
 /** The incoming side where it is being dragged to. */
@@ -143,7 +139,7 @@ useKeys('Curves', [
         :is-cut="isCut"
         :text="lengthText"
         :at="placing.place.value.outAt"
-        :at-text="`${lengthText}, from bar ${barBeat(placing.place.value.outAt, bar)}`"
+        :at-text="`${lengthText}, from bar ${barBeat(placing.place.value.outAt, outgoing.clock.bars)}`"
         @press="(e) => drag(e, 'body')"
         @key="(e) => key(e, 'body')"
       />

@@ -1,9 +1,8 @@
 import { computed, ref, watch, type Ref } from 'vue'
 import type { Edit, Entry, Section, Stem, TrackGrid } from '../../api/types'
 import { useMix } from '../../stores/mix'
+import { BarLines, PHRASE_BARS } from '../../time/barLines'
 import { newId } from '../../time/cues'
-
-const PHRASE_BARS = 8
 
 /** A span of a track, in beats of its grid. */
 export interface GridSpan {
@@ -14,7 +13,7 @@ export interface GridSpan {
 /** The phrases of a track: from each section on, every eight bars; what is left is shorter. */
 export function phrasesOf(
   sections: readonly Section[],
-  perBar: number,
+  bars: BarLines,
   first: number,
   last: number,
 ): GridSpan[] {
@@ -22,11 +21,12 @@ export function phrasesOf(
   const borders = [...lines].filter((b) => b >= first && b <= last).sort((a, b) => a - b)
   return borders.slice(0, -1).flatMap((start, i) => {
     const end = borders[i + 1]!
-    const length = PHRASE_BARS * perBar
-    const count = Math.max(1, Math.round((end - start) / length))
+    const [from, to] = [bars.at(start), bars.at(end)]
+    const count = Math.max(1, Math.round((to - from) / PHRASE_BARS))
+    const border = (k: number) => bars.beatOf(from + k * PHRASE_BARS)
     return [...Array(count).keys()].map((k) => ({
-      start: start + k * length,
-      end: k + 1 === count ? end : start + (k + 1) * length,
+      start: k ? border(k) : start,
+      end: k + 1 === count ? end : border(k + 1),
     }))
   })
 }
@@ -41,6 +41,7 @@ export function useEditing(entry: Ref<Entry | undefined>, track: Ref<TrackGrid |
   )
   const edits = computed(() => entry.value?.edited?.edits ?? [])
   const perBar = computed(() => track.value?.grid?.beats_per_bar ?? 4)
+  const bars = computed(() => (track.value?.grid ? BarLines.ofGrid(track.value.grid) : BarLines.every(4)))
 
   const put = (edit: Edit) =>
     entry.value && mix.send({ kind: 'put_edits', entry_id: entry.value.id, edits: [edit] })
@@ -56,6 +57,7 @@ export function useEditing(entry: Ref<Entry | undefined>, track: Ref<TrackGrid |
     choose: (chosen: GridSpan | undefined) => (span.value = chosen),
     edits,
     perBar,
+    bars,
     skip: () => made({ kind: 'skip' }),
     repeat: (times: number | null) => made({ kind: 'repeat', times }),
     drop: (stems: Stem[]) => made({ kind: 'drop_out', stems }),

@@ -7,6 +7,7 @@ import { useListening } from '../../stores/listening'
 import { useMix } from '../../stores/mix'
 import { newId } from '../../time/cues'
 import { packed } from '../../time/layers'
+import { BarLines } from '../../time/barLines'
 import { entryBeatOf } from '../../time/entryClock'
 
 /** Beats that are heard before and after a layer. */
@@ -32,7 +33,7 @@ export function useLayers() {
     const entry = leading(seconds)
     const clock = mix.clocks[entry?.clock ?? 0]
     if (!entry || !clock) return undefined
-    const beat = Math.round(entryBeatOf(entry, clock.beatAt(seconds)) / entry.bar) * entry.bar
+    const beat = BarLines.ofEntry(entry).nearest(entryBeatOf(entry, clock.beatAt(seconds)))
     return { entry, beat }
   }
 

@@ -38,7 +38,7 @@ export function useCues(cursor: Ref<number>, heard: () => number | undefined) {
   const secondsOf = (cue: Cue) => beats.value.timeAt(cue.at)
   const lineAt = (seconds: number) =>
     markup.beats
-      ? meant(beats.value.beatAt(seconds), quantum.value, beats.value.beatsPerBar)
+      ? meant(beats.value.beatAt(seconds), quantum.value, beats.value.bars)
       : beats.value.beatAt(seconds)
 
   const put = (list: Cue[], why: string) =>
@@ -65,12 +65,20 @@ export function useCues(cursor: Ref<number>, heard: () => number | undefined) {
 
   const moveTo = (cue: Cue, beat: number) => change(cue, { at: beat }, `move ${nameOf(cue).toLowerCase()}`)
 
-  /** Move the chosen cue in time, or by lines. */
-  function nudge(by: { seconds?: number; beats?: number }) {
+  /** Move the chosen cue in time, by lines, or to the same place in another bar. */
+  function nudge(by: { seconds?: number; beats?: number; bars?: number }) {
     const cue = chosen.value
     if (!cue) return
-    const moment = secondsOf(cue) + (by.seconds ?? 0)
-    return moveTo(cue, by.seconds ? beats.value.beatAt(moment) : cue.at + (by.beats ?? 0))
+    if (by.seconds) return moveTo(cue, beats.value.beatAt(secondsOf(cue) + by.seconds))
+    if (by.bars) return moveTo(cue, barsFrom(cue.at, by.bars))
+    return moveTo(cue, cue.at + (by.beats ?? 0))
+  }
+
+  /** The same place so many bars later; before 0, earlier. */
+  const barsFrom = (beat: number, by: number) => {
+    const { bars } = beats.value
+    const line = bars.down(beat)
+    return bars.beatOf(bars.barOf(beat) + by) + beat - line
   }
 
   function remove(cue = chosen.value) {
@@ -124,6 +132,7 @@ export function useCues(cursor: Ref<number>, heard: () => number | undefined) {
     change,
     moveTo,
     nudge,
+    barsFrom,
     remove,
     accept,
     target,

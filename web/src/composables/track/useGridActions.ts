@@ -28,6 +28,16 @@ export function useGridActions(cursor: Ref<number>, range: Ref<Range>) {
     () => markup.grid?.anchors.some((a) => Math.abs(a.beat - beat.value) < 1e-6) ?? false,
   )
 
+  /** How many beats bars have at the cursor, and whether they begin anew with its line. */
+  const bar = computed(() => {
+    const runs = (markup.grid?.bars_from ?? []).filter((b) => b.beat <= beat.value)
+    const run = runs[runs.length - 1]
+    return {
+      beats: run && (run.beat > 0 || beat.value < 0) ? run.beats : (markup.grid?.beats_per_bar ?? 4),
+      isAnew: run?.beat === beat.value,
+    }
+  })
+
   const slide = (by: number) => markup.send({ kind: 'slide', by_s: by })
   const oneBeat = (direction: number) =>
     slide(markup.beats!.timeAt(beat.value + direction) - markup.beats!.timeAt(beat.value))
@@ -51,6 +61,17 @@ export function useGridActions(cursor: Ref<number>, range: Ref<Range>) {
       key: 'b',
       label: 'Bar 1 starts here',
       run: () => markup.send({ kind: 'count_from', beat: beat.value }),
+    },
+    {
+      id: 'barHere',
+      key: 'B',
+      label: 'Bar starts here, for what follows',
+      run: () => {
+        const { beats: length, isAnew } = bar.value
+        return isAnew
+          ? markup.send({ kind: 'bars_go_on', beat: beat.value })
+          : markup.send({ kind: 'bars_begin', beat: beat.value, beats: length })
+      },
     },
     {
       id: 'first',
@@ -105,7 +126,7 @@ export function useGridActions(cursor: Ref<number>, range: Ref<Range>) {
   ]
   const byId = Object.fromEntries(actions.map((a) => [a.id, a])) as Record<string, GridAction>
   const byKey = new Map(actions.map((a) => [a.key, a]))
-  return { beat, off, place, isAnchor, all: actions, byId, byKey, slide }
+  return { beat, off, place, isAnchor, bar, all: actions, byId, byKey, slide }
 }
 
 export type GridActions = ReturnType<typeof useGridActions>

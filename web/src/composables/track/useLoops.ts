@@ -23,9 +23,9 @@ export function useLoops(cues: Cues, here: () => number) {
 
   /** Set a loop from the moment that is heard, or from the cursor, four bars long. */
   function set(bars = 4) {
-    const perBar = beats.value.beatsPerBar
+    const start = cues.lineAt(here())
     return put(
-      { id: newId(), start: cues.lineAt(here()), beats: bars * perBar, kind: 'plain', name: '' },
+      { id: newId(), start, beats: cues.barsFrom(start, bars) - start, kind: 'plain', name: '' },
       'set a loop',
     )
   }

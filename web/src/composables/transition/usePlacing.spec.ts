@@ -1,8 +1,11 @@
 import { describe, expect, it, vi } from 'vitest'
-import { ref } from 'vue'
+import { BarLines } from '../../time/barLines'
+import { ref, shallowRef } from 'vue'
 import type { PlannedTransition } from '../../api/types'
 import { settleAll } from '../../stores/resting'
 import { usePlacing, type Snap } from './usePlacing'
+
+const FOURS = { bar: 4, bars: BarLines.every(4) }
 
 function placing(snap: Snap = 'bar', shape: object = {}, pace = { outBpm: 120, scale: 1 }) {
   const planned = ref({
@@ -26,7 +29,7 @@ function placing(snap: Snap = 'bar', shape: object = {}, pace = { outBpm: 120, s
     ...usePlacing(
       planned,
       ref({ mixBeat: (beat: number) => beat + 1000 }),
-      ref(4),
+      shallowRef({ outgoing: FOURS, incoming: FOURS }),
       ref(snap),
       send,
       ref({ outgoing: [{ beat: 309.5, name: 'break' }], incoming: [{ beat: 70, name: 'voice' }] }),

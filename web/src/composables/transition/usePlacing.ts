@@ -1,6 +1,6 @@
 import { computed, ref, watch, type Ref } from 'vue'
 import type { EntryClock } from '../../time/entryClock'
-import type { Command, PlannedTransition } from '../../api/types'
+import type { Command, PlannedTransition, Side } from '../../api/types'
 import type { Catch } from '../../time/transitionSide'
 import { useResting } from '../page/useResting'
 
@@ -18,6 +18,9 @@ export interface Place {
   lead: number
 }
 
+/** How a side counts: how many beats a bar has as a rule, and which begin one. */
+export type Counted = Pick<EntryClock, 'bar' | 'bars'>
+
 /** What of both entries is drawn on one line: the tempo of the outgoing, and its beats in one of the incoming. */
 export interface Pace {
   outBpm: number
@@ -33,7 +36,7 @@ const SHORTEST = 0.25
 export function usePlacing(
   planned: Ref<PlannedTransition>,
   outgoing: Ref<Pick<EntryClock, 'mixBeat'>>,
-  beatsPerBar: Ref<number>,
+  bars: Ref<{ outgoing: Counted; incoming: Counted }>,
   snap: Ref<Snap>,
   send: (command: Command) => Promise<boolean>,
   catches: Ref<{ outgoing: Catch[]; incoming: Catch[] }>,
@@ -59,7 +62,7 @@ export function usePlacing(
     const arrives = kind.value === 'apart' ? end.value : start.value
     return arrives - place.value.inAt * pace.value.scale
   })
-  const unit = computed(() => ({ bar: beatsPerBar.value, beat: 1, none: 0.01 })[snap.value])
+  const unit = computed(() => ({ bar: bars.value.outgoing.bar, beat: 1, none: 0.01 })[snap.value])
 
   watch(planned, () => (draft.value = undefined))
   watch(() => `${planned.value.transition.out_id} ${planned.value.transition.in_id}`, pressed.leave)
@@ -87,32 +90,40 @@ export function usePlacing(
         const most =
           kind.value === 'apart' ? Infinity : Math.min(room.out_to - outAt, (room.in_to - inAt) * scale)
         const ends = [...leaving, ...shifted(arriving, outAt - inAt)]
-        const at = line(outAt + beats + by, scale === 1 ? ends : leaving, reach, step)
+        const at = line(outAt + beats + by, scale === 1 ? ends : leaving, reach, step, 'outgoing')
         return { outAt, inAt, lead, beats: within(at - outAt, sounding ? SHORTEST : 0, most) }
       }
       case 'start': {
         if (!sounding)
           return {
             ...before,
-            outAt: within(line(outAt + by, leaving, reach, step), room.out_from + lead, room.out_to),
+            outAt: within(
+              line(outAt + by, leaving, reach, step, 'outgoing'),
+              room.out_from + lead,
+              room.out_to,
+            ),
           }
         const earliest = Math.max(room.out_from, outAt + beats - (room.in_to - inAt) * scale)
-        const at = within(line(outAt + by, leaving, reach, step), earliest, outAt + beats - SHORTEST)
+        const at = within(
+          line(outAt + by, leaving, reach, step, 'outgoing'),
+          earliest,
+          outAt + beats - SHORTEST,
+        )
         return { outAt: at, inAt, lead, beats: outAt + beats - at }
       }
       case 'body': {
         const starts = [...leaving, ...shifted(leaving, -sounding)]
-        const at = line(outAt + by, starts, reach, step)
+        const at = line(outAt + by, starts, reach, step, 'outgoing')
         return { outAt: within(at, room.out_from + lead, room.out_to - sounding), inAt, beats, lead }
       }
       case 'lead': {
-        const at = within(line(outAt - lead + by, leaving, reach, step), room.out_from, outAt)
+        const at = within(line(outAt - lead + by, leaving, reach, step, 'outgoing'), room.out_from, outAt)
         return { outAt, inAt, beats, lead: outAt - at }
       }
       case 'incoming': {
         // Its cues may come to lie on either end of the overlap.
         const starts = [...arriving, ...shifted(arriving, -sounding / scale)]
-        const at = line(inAt - by / scale, starts, reach, step)
+        const at = line(inAt - by / scale, starts, reach, step, 'incoming')
         return { outAt, beats, lead, inAt: within(at, room.in_from, room.in_to - sounding / scale) }
       }
     }
@@ -120,12 +131,20 @@ export function usePlacing(
   const shifted = (all: Catch[], by: number) => all.map((c) => ({ ...c, beat: c.beat + by }))
 
   /** The line that was meant: what is caught on, else the nearest of those that are snapped to, `step` apart. */
-  function line(beat: number, all: Catch[], reach: number, step: number): number {
+  function line(beat: number, all: Catch[], reach: number, step: number, side: Side): number {
     const near = (c: Catch) => Math.abs(c.beat - beat)
     const nearest = all.reduce<Catch | undefined>((a, b) => (a && near(a) <= near(b) ? a : b), undefined)
     const found = nearest && near(nearest) < reach ? nearest : undefined
     caught.value = found?.name
-    return found ? found.beat : Math.round(beat / step) * step
+    return found ? found.beat : snapped(beat, step, side)
+  }
+
+  /** The nearest line `step` apart; where that is a bar, of the bars that the side has there, odd ones included. */
+  function snapped(beat: number, step: number, side: Side): number {
+    const { bar, bars: lines } = bars.value[side]
+    if (step !== bars.value.outgoing.bar) return Math.round(beat / step) * step
+    const each = bar / step
+    return lines.beatOf(Math.round(lines.at(beat) * each) / each)
   }
 
   function drag(part: Part, by: number, reach = 0) {

@@ -56,7 +56,7 @@ function made(shown: Ref<ShownTransition>) {
   const placing = usePlacing(
     planned,
     computed(() => outgoing.value.clock),
-    bar,
+    computed(() => ({ outgoing: outgoing.value.clock, incoming: incoming.value.clock })),
     snap,
     mix.send,
     computed(() => ({ outgoing: outgoing.value.catches, incoming: incoming.value.catches })),

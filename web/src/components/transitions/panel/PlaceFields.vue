@@ -20,7 +20,6 @@ const { planned, outgoing, incoming, placing, t, pair, bar, tempi, isLocked } = 
 const { place } = placing
 const mix = useMix()
 
-const inBar = computed(() => incoming.value.clock.bar)
 const mostBars = computed(() => {
   const room = planned.value.room
   return Math.min(room.out_to - place.value.outAt, room.in_to - place.value.inAt) / bar.value
@@ -28,8 +27,8 @@ const mostBars = computed(() => {
 const seconds = computed(() => (place.value.beats * 60) / tempi.value.from)
 
 /** Bars as people count them, the first is 1; beats within as fractions. */
-const outBar = computed(() => round(place.value.outAt / bar.value + 1))
-const inBarNumber = computed(() => round(place.value.inAt / inBar.value + 1))
+const outBar = computed(() => round(outgoing.value.clock.bars.at(place.value.outAt) + 1))
+const inBarNumber = computed(() => round(incoming.value.clock.bars.at(place.value.inAt) + 1))
 
 const nudge = useNudge(
   planned,
@@ -64,7 +63,7 @@ function put(change: { out_at?: number; in_at?: number; beats?: number; lead?: n
       :value="outBar"
       :step="1"
       :min="-99"
-      :send="(n) => put({ out_at: (n - 1) * bar })"
+      :send="(n) => put({ out_at: outgoing.clock.bars.beatOf(n - 1) })"
     />
     <span class="faint">{{ sourceTime(outgoing, place.outAt) }}</span>
     <label for="in-bar">Mix-in at bar</label>
@@ -73,7 +72,7 @@ function put(change: { out_at?: number; in_at?: number; beats?: number; lead?: n
       :value="inBarNumber"
       :step="1"
       :min="-99"
-      :send="(n) => put({ in_at: (n - 1) * inBar })"
+      :send="(n) => put({ in_at: incoming.clock.bars.beatOf(n - 1) })"
     />
     <span class="faint">{{ sourceTime(incoming, place.inAt) }}</span>
     <template v-if="t.kind === 'blend'">

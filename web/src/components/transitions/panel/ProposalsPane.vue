@@ -39,8 +39,8 @@ function commandOf({ out_at, in_at, beats }: Placing) {
             >{{ p.reasons.length > 1 ? `; ${p.reasons.slice(1).join('; ')}` : '' }}.</span
           >
           <span class="faint"
-            >bar {{ barBeat(p.out_at, outgoing.clock.bar) }} on bar
-            {{ barBeat(p.in_at, incoming.clock.bar) }}</span
+            >bar {{ barBeat(p.out_at, outgoing.clock.bars) }} on bar
+            {{ barBeat(p.in_at, incoming.clock.bars) }}</span
           >
         </div>
         <div class="acts">

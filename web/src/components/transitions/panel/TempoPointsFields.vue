@@ -7,6 +7,7 @@ import { useMix } from '../../../stores/mix'
 import { barBeat } from '../../../time/format'
 import FoldSection from '../../shared/FoldSection.vue'
 import NumberField from '../../shared/NumberField.vue'
+import { BarLines } from '../../../time/barLines'
 import PickField from '../../shared/PickField.vue'
 
 const WAYS: { value: TempoMark['onward']; label: string }[] = [
@@ -23,7 +24,12 @@ const marks = useTempoMarks()
 const rows = computed(() =>
   marks.laid.value.map(({ mark }, index) => {
     const entry = mix.plan?.entries.find((e) => e.id === mark.entry_id)
-    return { mark, index, title: entry?.title ?? '', bar: barBeat(mark.beat, entry?.bar ?? 4) }
+    return {
+      mark,
+      index,
+      title: entry?.title ?? '',
+      bar: entry ? barBeat(mark.beat, BarLines.ofEntry(entry)) : '',
+    }
   }),
 )
 const summary = computed(() => (rows.value.length ? `${rows.value.length} points` : 'none'))

@@ -35,6 +35,7 @@ const grid = {
   bpm_before: 120,
   bpm_after: 120,
   beats_per_bar: 4,
+  bars_from: [],
 }
 
 function entry(index: number, title: string, bpm: number): Entry {

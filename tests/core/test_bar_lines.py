@@ -1,4 +1,4 @@
-"""Bars that begin anew, odd bars, and phrases across them: of a track, of an entry, and of the mix."""
+"""Bars that start again, odd bars, and phrases across them: of a track, of an entry, and of the mix."""
 
 from __future__ import annotations
 
@@ -35,7 +35,7 @@ BEATS = np.arange(-60.0, 320.0)
 
 @st.composite
 def grids(draw: st.DrawFn) -> Grid:
-    """Grids whose bars begin anew here and there."""
+    """Grids whose bars start again here and there."""
     begins = draw(st.lists(st.integers(-50, 300).filter(bool), max_size=6, unique=True).map(sorted))
     lengths = st.integers(2, 7)
     anew = tuple(BarsFrom(beat=b, beats=draw(lengths)) for b in begins)
@@ -131,7 +131,7 @@ def test_counted_otherwise_bars_begin_anew_at_the_same_moments(grid: Grid, facto
 
 def test_what_cannot_be_is_refused() -> None:
     grid = Grid.constant(120.0, 0.0)
-    with pytest.raises(GridEditError, match="do not begin anew"):
+    with pytest.raises(GridEditError, match="do not start again"):
         edits.bars_on(grid, 16.0)
     with pytest.raises(MarkupError, match="No grid yet"):
         apply(Markup(), BarsBegin(beat=4.0, beats=4))

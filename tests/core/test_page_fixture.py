@@ -66,7 +66,7 @@ def _arrangement(played: Played) -> dict[str, Any]:
 
 
 def _bars(grid: Grid) -> dict[str, Any]:
-    """The bars of a grid in which they begin anew, and where its beats lie in them."""
+    """The bars of a grid in which they start again, and where its beats lie in them."""
     lines = grid.bar_lines
     beats = [-25.0, -9.5, -1.0, 0.0, 27.5, 28.0, 32.0, 33.0, 34.5, 44.0, 55.0, 56.0, 120.0]
     return {

@@ -254,19 +254,19 @@ def test_what_is_done_at_the_cursor_is_done_there_and_not_at_its_line(page: Page
     bar = page.get_by_label("Go to bar", exact=True)
     bar.fill("9")
     bar.press("Enter")
-    expect(page.get_by_text("beat 1", exact=True)).to_be_visible()
+    expect(page.get_by_text("beat 1 of 4", exact=True)).to_be_visible()
     for act in ("Line here", "Snap to the onset"):
         slid = page.request.post(
             f"{desk.at}/markup/commands",
             data={"version": desk.markup["version"], "command": {"kind": "slide", "by_s": 0.12}},
         )
         assert slid.ok
-        expect(page.get_by_text("beat 1, 120 ms before its line")).to_be_visible()
+        expect(page.get_by_text("beat 1 of 4, 120 ms before its line")).to_be_visible()
         desk.after_change(page.get_by_role("button", name=act).click)
         assert desk.late_ms(32.0) == pytest.approx(0.0, abs=3.0)
-        expect(page.get_by_text("beat 1", exact=True)).to_be_visible()
+        expect(page.get_by_text("beat 1 of 4", exact=True)).to_be_visible()
     page.keyboard.press("ArrowRight")
-    expect(page.get_by_text("beat 2", exact=True)).to_be_visible()
+    expect(page.get_by_text("beat 2 of 4", exact=True)).to_be_visible()
 
 
 def test_a_new_tempo_begins_at_the_cursor(page: Page, desk: Desk) -> None:
@@ -286,3 +286,29 @@ def test_a_new_tempo_begins_at_the_cursor(page: Page, desk: Desk) -> None:
     assert float(grid.time_at(31.0)) == pytest.approx(float(true.time_at(31.0)) - 0.04, abs=1e-6)
     expect(page.get_by_text("2 in all")).to_be_hidden()
     expect(page.get_by_text("3 in all")).to_be_visible()
+
+
+def test_bars_start_again_at_the_cursor_and_go_on_again(page: Page, desk: Desk) -> None:
+    panel = page.get_by_role("complementary", name="Grid")
+    before = desk.grid
+    for _ in range(2):
+        page.keyboard.press("Shift+ArrowRight")
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("ArrowRight")
+    expect(panel.get_by_text("beat 3 of 4")).to_be_visible()
+    desk.after_change(lambda: page.keyboard.press("Shift+B"))
+    (anew,) = desk.grid.bars_from
+    assert (anew.beat % 4, anew.beats) == (2, 4)
+    expect(panel.get_by_text("beat 1 of 4")).to_be_visible()
+    expect(page.locator(".ruler").get_by_title("A bar of 2 beats")).to_be_visible()
+    bar = int(panel.get_by_label("Go to bar", exact=True).input_value())
+    page.keyboard.press("Shift+ArrowLeft")
+    expect(panel.get_by_text("beat 1 of 2")).to_be_visible()
+    expect(panel.get_by_label("Go to bar", exact=True)).to_have_value(str(bar - 1))
+    page.keyboard.press("Shift+ArrowRight")
+    length = panel.get_by_label("Beats a bar from here on", exact=True)
+    length.fill("3")
+    desk.after_change(lambda: length.press("Enter"))
+    assert [(b.beat, b.beats) for b in desk.grid.bars_from] == [(anew.beat, 3)]
+    desk.after_change(lambda: panel.get_by_role("button", name="Bars count on here").click())
+    assert desk.grid == before

@@ -11,6 +11,7 @@ import pytest
 
 from fernbrook.core.mix.commands import AddTracks
 from fernbrook.core.track import Cue, CueRole, Grid, MarkFacet, PutCues, PutGrid, tempo_from
+from fernbrook.core.track.grid_edits import bars_from
 from fernbrook.errors import NotFoundError, RefusedError, StaleError
 from fernbrook.service.importing.mark_files import MarkForm
 from fernbrook.service.services import Services
@@ -104,3 +105,16 @@ def test_a_track_that_changes_its_tempo_is_written_with_each(services: Services,
     content, _ = services.mark_files.written(track, MarkForm.JAMS)
     (tempi,) = (a["data"] for a in json.loads(content)["annotations"] if a["namespace"] == "tempo")
     assert [(r["time"], r["value"]) for r in tempi] == [(0.0, pytest.approx(120.0)), (16.0, pytest.approx(150.0))]
+
+
+def test_odd_bars_leave_with_a_track_and_come_back(services: Services, track: str, second: Made) -> None:
+    odd = bars_from(bars_from(Grid.constant(120.0, 0.5), 18.0, 4), 36.0, 3)
+    services.marking.change(track, None, PutGrid(grid=odd))
+    content, name = services.mark_files.written(track, MarkForm.JAMS)
+    beats = next(a["data"] for a in json.loads(content)["annotations"] if a["namespace"] == "beat")
+    assert [r["value"] for r in beats[1:42]] == [*[1, 2, 3, 4] * 4, 1, 2, *[1, 2, 3, 4] * 4, 1, 2, *[1, 2, 3] * 1, 1, 2]
+    other = services.library.bring_in_path(second.path).track.id
+    taken = services.mark_files.take(
+        other, services.marking.open(other).version, name, content.encode(), [MarkFacet.GRID]
+    )
+    assert taken.markup.grid == odd

@@ -8,7 +8,7 @@ from fernbrook.core.track import BarLines
 
 class BarLinesOut(ApiModel):
     """Bars as a function of the entry's beats, linear between ``knots``; bar ``numbers`` begin there. ``before`` and
-    ``after`` are how many beats a bar has outside them, with the bars ``phrases`` phrases begin anew."""
+    ``after`` are how many beats a bar has outside them, with the bars ``phrases`` phrases start again."""
 
     knots: list[float]
     numbers: list[float]

@@ -1,6 +1,6 @@
 """Which beats begin a bar: bars of one length from a beat on, until others begin.
 
-Where bars begin anew before the one that sounds is full, what is left of it is a bar of its own, as a 2/4 before a
+Where bars start again before the one that sounds is full, what is left of it is a bar of its own, as a 2/4 before a
 chorus is; a rest that is shorter than half a bar makes the bar before it that much longer.
 """
 
@@ -29,7 +29,7 @@ class BarLines:
     knots : beats on which a bar begins, rising; shape (n,)
     numbers : which bar that is; shape (n,)
     before, after : how many beats a bar has before the first and after the last
-    phrases : the bars with which phrases begin anew, rising, the first of them bar 0 or one before it
+    phrases : the bars with which phrases start again, rising, the first of them bar 0 or one before it
     """
 
     knots: FloatArray
@@ -139,7 +139,7 @@ class BarLines:
 
 
 def _phrases(begins: Sequence[float]) -> FloatArray:
-    """The bars with which phrases begin anew: bar 0, and those that do so elsewhere than halfway through a phrase."""
+    """The bars with which phrases start again: bar 0, and those that do so elsewhere than halfway through a phrase."""
     phrases = [min(0.0, begins[0])]
     for bar in sorted({*begins, 0.0}):
         if bar > phrases[-1] and (bar == 0.0 or (bar - phrases[-1]) % (PHRASE_BARS / 2)):

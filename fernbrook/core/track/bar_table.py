@@ -81,7 +81,7 @@ def _energies(first: int, count: int, energy: Energy | None) -> Floats:
 
 def _lines(bars: Floats, lines: BarLines, sections: Sequence[Section]) -> Floats:
     """Section starts that fall on a bar line are lines, and so is every eighth bar from the last of them on, or from
-    where a phrase begins anew."""
+    where a phrase starts again."""
     begins = sorted({0, *lines.phrases.astype(int).tolist(), *(round(float(lines.at(s.start))) for s in sections)})
     enters = {0} if not sections else {0, *(round(float(lines.at(s.start))) for s in sections)}
     found = np.zeros(len(bars))

@@ -48,7 +48,7 @@ class Anchor(Value):
 
 
 class BarsFrom(Value):
-    """From this beat on bars begin anew, and have so many beats."""
+    """From this beat on bars start again, and have so many beats."""
 
     beat: int = Field(ge=-1_000_000, le=1_000_000)
     beats: int = Field(ge=2, le=MOST_BEATS_A_BAR)
@@ -58,7 +58,7 @@ class Grid(Value):
     """Anchors, strictly rising in time and beat, with the tempo before the first and after the last.
 
     Beat 0 is the first downbeat; beats before it are negative. Bars have ``beats_per_bar`` beats on both sides of it,
-    up to where they begin anew (``bars_from``, rising). A ramp is linear in beats, as the tempo map of a mix is:
+    up to where they start again (``bars_from``, rising). A ramp is linear in beats, as the tempo map of a mix is:
     over L beats from v0 to v1 = r v0, beat b lies 60 / k * log(1 + k b / v0) after its anchor, with k = (v1 - v0) / L.
     All L take the time between the anchors, T, so v0 = 60 L log(r) / (T (r - 1)).
     """
@@ -78,7 +78,7 @@ class Grid(Value):
                     f"follows {earlier.beat:g} at {earlier.time_s:g} s"
                 )
         if any(b.beat <= a.beat for a, b in pairwise(self.bars_from)) or any(b.beat == 0 for b in self.bars_from):
-            raise ValueError("bars begin anew on rising beats, and on beat 0 in any case")
+            raise ValueError("bars start again on rising beats, and on beat 0 in any case")
         if self.anchors[-1].ramp != 1.0:
             raise ValueError("a ramp goes from one anchor to the next: the last one begins none")
         return self
@@ -292,7 +292,7 @@ class Grid(Value):
 
 
 def bars_counted(bars_from: Iterable[BarsFrom], beats_per_beat: float, zero_beat: float) -> tuple[BarsFrom, ...]:
-    """Where bars begin anew in beats that are counted otherwise: on the line before, where there is none any more."""
+    """Where bars start again in beats that are counted otherwise: on the line before, where there is none any more."""
     counted = {math.floor((b.beat - zero_beat) * beats_per_beat + 1e-6): b.beats for b in bars_from}
     return tuple(BarsFrom(beat=beat, beats=beats) for beat, beats in sorted(counted.items()) if beat)
 

@@ -29,7 +29,7 @@ def slide(grid: Grid, by_s: float) -> Grid:
 
 def count_from(grid: Grid, beat: float) -> Grid:
     """Count from another beat: it becomes beat 0, the first of bar 1. All moments are held, and where bars
-    begin anew."""
+    start again."""
     start, beats = _run_of(grid, beat)
     begins = grid.bars_from
     if start != 0:
@@ -40,7 +40,7 @@ def count_from(grid: Grid, beat: float) -> Grid:
 
 
 def first_of_bar(grid: Grid, beat: float) -> Grid:
-    """Make a beat the first of its bar, counting on by as few beats as that takes, up to where bars begin anew. All
+    """Make a beat the first of its bar, counting on by as few beats as that takes, up to where bars start again. All
     moments are held."""
     start, beats = _run_of(grid, beat)
     off = (round(beat) - start + beats // 2) % beats - beats // 2
@@ -48,12 +48,12 @@ def first_of_bar(grid: Grid, beat: float) -> Grid:
         return count_from(grid, off)
     others = tuple(b for b in grid.bars_from if b.beat != start)
     if any(b.beat == start + off for b in others):
-        raise GridEditError("Bars begin anew right beside it. Take that away first.")
+        raise GridEditError("Bars start again right beside it. Take that away first.")
     return _settled(grid, (*others, BarsFrom(beat=start + off, beats=beats)), grid.beats_per_bar)
 
 
 def bars_from(grid: Grid, beat: float, beats: int) -> Grid:
-    """Let bars begin anew on a line, with so many beats, up to where they do so next. All before it is held."""
+    """Let bars start again on a line, with so many beats, up to where they do so next. All before it is held."""
     line = round(beat)
     if line == 0:
         return _settled(grid, grid.bars_from, beats)
@@ -62,29 +62,29 @@ def bars_from(grid: Grid, beat: float, beats: int) -> Grid:
 
 
 def bars_on(grid: Grid, beat: float) -> Grid:
-    """Let bars count on through a line on which they begin anew."""
+    """Let bars count on through a line on which they start again."""
     others = tuple(b for b in grid.bars_from if b.beat != round(beat))
     if others == grid.bars_from:
-        raise GridEditError("Bars do not begin anew on this line.")
+        raise GridEditError("Bars do not start again on this line.")
     return _settled(grid, others, grid.beats_per_bar)
 
 
 def set_beats_per_bar(grid: Grid, beats: int, about_beat: float) -> Grid:
-    """So many beats make a bar, from where the bars of a beat begin anew to where they do so next."""
+    """So many beats make a bar, from where the bars of a beat start again to where they do so next."""
     return bars_from(grid, _run_of(grid, about_beat)[0], beats)
 
 
 def _run_of(grid: Grid, beat: float) -> tuple[int, int]:
-    """The line with which the bars of a beat begin anew, and how many beats they have; the first where none does."""
+    """The line with which the bars of a beat start again, and how many beats they have; the first where none does."""
     runs = sorted([*((b.beat, b.beats) for b in grid.bars_from), (0, grid.beats_per_bar)])
     return next((run for run in reversed(runs) if run[0] <= beat + SAME_BEAT), runs[0])
 
 
 def _settled(grid: Grid, begins: Iterable[BarsFrom], beats_per_bar: int) -> Grid:
-    """A grid whose bars begin anew there, but where they would have begun on that line all the same."""
+    """A grid whose bars start again there, but where they would have begun on that line all the same."""
     runs = sorted([*((b.beat, b.beats) for b in begins if b.beat), (0, beats_per_bar)])
     if len(runs) > MOST_BEGINNINGS:
-        raise GridEditError(f"Bars begin anew {MOST_BEGINNINGS} times at most. Take some away first.")
+        raise GridEditError(f"Bars start again {MOST_BEGINNINGS} times at most. Take some away first.")
     kept: list[tuple[int, int]] = []
     for n, (beat, beats) in enumerate(runs):
         # Before the first of them, bars are counted back from it.
@@ -96,7 +96,7 @@ def _settled(grid: Grid, begins: Iterable[BarsFrom], beats_per_bar: int) -> Grid
 
 
 def _bars_held(made: Grid, grid: Grid) -> Grid:
-    """A grid that was counted otherwise, with its bars beginning anew at the moments at which those of another do."""
+    """A grid that was counted otherwise, with its bars starting again at the moments at which those of another do."""
     moved = {round(float(made.beat_at(grid.time_at(b.beat)))): b.beats for b in grid.bars_from}
     return _settled(made, (BarsFrom(beat=b, beats=n) for b, n in moved.items()), grid.beats_per_bar)
 

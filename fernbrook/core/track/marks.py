@@ -139,7 +139,7 @@ def grid_through(beats: Sequence[Tick]) -> Grid:
 
 
 def _with_firsts(grid: Grid, firsts: NDArray[np.int64]) -> Grid:
-    """A grid whose bars begin anew where the first beats of bars do not follow from those before."""
+    """A grid whose bars start again where the first beats of bars do not follow from those before."""
     gaps = np.diff(firsts).tolist()
     length = grid.beats_per_bar
     for n, first in enumerate(firsts.tolist()):

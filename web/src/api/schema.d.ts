@@ -2777,7 +2777,7 @@ export interface components {
         /**
          * BarLinesOut
          * @description Bars as a function of the entry's beats, linear between ``knots``; bar ``numbers`` begin there. ``before`` and
-         *     ``after`` are how many beats a bar has outside them, with the bars ``phrases`` phrases begin anew.
+         *     ``after`` are how many beats a bar has outside them, with the bars ``phrases`` phrases start again.
          */
         BarLinesOut: {
             /** After */
@@ -2793,7 +2793,7 @@ export interface components {
         };
         /**
          * BarsBegin
-         * @description Bars begin anew on this beat, and have so many beats from here on.
+         * @description Bars start again on this beat, and have so many beats from here on.
          */
         BarsBegin: {
             /** Beat */
@@ -2808,7 +2808,7 @@ export interface components {
         };
         /**
          * BarsFrom
-         * @description From this beat on bars begin anew, and have so many beats.
+         * @description From this beat on bars start again, and have so many beats.
          */
         BarsFrom: {
             /** Beat */
@@ -2818,7 +2818,7 @@ export interface components {
         };
         /**
          * BarsGoOn
-         * @description Bars no longer begin anew on this beat.
+         * @description Bars no longer start again on this beat.
          */
         BarsGoOn: {
             /** Beat */
@@ -4040,7 +4040,7 @@ export interface components {
          * @description Anchors, strictly rising in time and beat, with the tempo before the first and after the last.
          *
          *     Beat 0 is the first downbeat; beats before it are negative. Bars have ``beats_per_bar`` beats on both sides of it,
-         *     up to where they begin anew (``bars_from``, rising). A ramp is linear in beats, as the tempo map of a mix is:
+         *     up to where they start again (``bars_from``, rising). A ramp is linear in beats, as the tempo map of a mix is:
          *     over L beats from v0 to v1 = r v0, beat b lies 60 / k * log(1 + k b / v0) after its anchor, with k = (v1 - v0) / L.
          *     All L take the time between the anchors, T, so v0 = 60 L log(r) / (T (r - 1)).
          */
@@ -4067,7 +4067,7 @@ export interface components {
          * @description Anchors, strictly rising in time and beat, with the tempo before the first and after the last.
          *
          *     Beat 0 is the first downbeat; beats before it are negative. Bars have ``beats_per_bar`` beats on both sides of it,
-         *     up to where they begin anew (``bars_from``, rising). A ramp is linear in beats, as the tempo map of a mix is:
+         *     up to where they start again (``bars_from``, rising). A ramp is linear in beats, as the tempo map of a mix is:
          *     over L beats from v0 to v1 = r v0, beat b lies 60 / k * log(1 + k b / v0) after its anchor, with k = (v1 - v0) / L.
          *     All L take the time between the anchors, T, so v0 = 60 L log(r) / (T (r - 1)).
          */
@@ -6805,7 +6805,7 @@ export interface components {
         SectionKind: "beat" | "bass" | "full" | "break" | "rise" | "beatless";
         /**
          * SetBeatsPerBar
-         * @description So many beats make a bar, between the places around ``about_beat`` at which bars begin anew.
+         * @description So many beats make a bar, between the places around ``about_beat`` at which bars start again.
          */
         SetBeatsPerBar: {
             /**

@@ -13,7 +13,7 @@ export class Gesture {
   private id = ''
   private last = -Infinity
 
-  /** Note a press; one long after the others begins anew. */
+  /** Note a press; one long after the others starts again. */
   press() {
     const now = performance.now()
     if (now - this.last > TOGETHER_MS) this.id = newId()

@@ -165,7 +165,7 @@ function numbered(runs: readonly Run[], before: number): BarLinesOut {
   }
 }
 
-/** The bars with which phrases begin anew: bar 0, and those that do so elsewhere than halfway through a phrase. */
+/** The bars with which phrases start again: bar 0, and those that do so elsewhere than halfway through a phrase. */
 function phrasesFrom(begins: readonly number[]): number[] {
   const phrases = [Math.min(0, begins[0]!)]
   for (const bar of [...new Set([...begins, 0])].sort((a, b) => a - b)) {

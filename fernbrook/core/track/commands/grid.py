@@ -75,7 +75,7 @@ class FirstOfBar(GridCommand):
 
 
 class SetBeatsPerBar(GridCommand):
-    """So many beats make a bar, between the places around ``about_beat`` at which bars begin anew."""
+    """So many beats make a bar, between the places around ``about_beat`` at which bars start again."""
 
     kind: Literal["set_beats_per_bar"] = "set_beats_per_bar"
     beats: int = Field(ge=2, le=MOST_BEATS_A_BAR)
@@ -91,7 +91,7 @@ class SetBeatsPerBar(GridCommand):
 
 
 class BarsBegin(GridCommand):
-    """Bars begin anew on this beat, and have so many beats from here on."""
+    """Bars start again on this beat, and have so many beats from here on."""
 
     kind: Literal["bars_begin"] = "bars_begin"
     beat: Beat
@@ -107,7 +107,7 @@ class BarsBegin(GridCommand):
 
 
 class BarsGoOn(GridCommand):
-    """Bars no longer begin anew on this beat."""
+    """Bars no longer start again on this beat."""
 
     kind: Literal["bars_go_on"] = "bars_go_on"
     beat: Beat

@@ -262,7 +262,9 @@ async function slideBySet(ms: number) {
           :send="(v) => markup.send({ kind: 'bars_begin', beat: actions.beat.value, beats: v })"
         />
         <ActionButton
-          :action="byId.barHere!"
+          :action="
+            actions.bar.value.isAnew ? { ...byId.barHere!, label: 'Bars count on here' } : byId.barHere!
+          "
           :label="actions.bar.value.isAnew ? 'Count on' : 'Start'"
           :disabled="!grid || actions.beat.value === 0"
         />

@@ -28,7 +28,7 @@ export function useGridActions(cursor: Ref<number>, range: Ref<Range>) {
     () => markup.grid?.anchors.some((a) => Math.abs(a.beat - beat.value) < 1e-6) ?? false,
   )
 
-  /** How many beats bars have at the cursor, and whether they begin anew with its line. */
+  /** How many beats bars have at the cursor, and whether they start again with its line. */
   const bar = computed(() => {
     const runs = (markup.grid?.bars_from ?? []).filter((b) => b.beat <= beat.value)
     const run = runs[runs.length - 1]

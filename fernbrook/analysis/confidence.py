@@ -92,9 +92,9 @@ def _bar(found: Found) -> list[Doubt]:
 def _fit(found: Found) -> list[Doubt]:
     listed = []
     if found.kind is not Kind.CONSTANT:
-        what = "changes" if found.kind is Kind.STRETCHES else "wanders"
-        tempi = found.grid.stretch_tempi
-        text = f"The tempo {what} between {min(tempi):.1f} and {max(tempi):.1f} BPM."
+        changes = found.kind is Kind.STRETCHES or found.grid.means_its_changes
+        low, high = found.grid.extremes
+        text = f"The tempo {'changes' if changes else 'wanders'} between {low:.1f} and {high:.1f} BPM."
         listed.append(Doubt(kind=DoubtKind.UNSTEADY, text=text))
     heard = found.drift.heard
     late = found.drift.late_s[heard] * 1000.0

@@ -28,6 +28,9 @@ LAYERS = {
     "outro": {"kick", "clap", "hats", "perc"},
 }
 
+EARLY_S = 0.01
+"""A hit may come so much too early and still belong to its beat."""
+
 Stems = dict[str, NDArray[np.float32]]
 
 
@@ -39,9 +42,13 @@ class _Desk:
     grid: Grid
     stems: Stems = field(default_factory=dict)
     voice_spans: list[tuple[float, float]] = field(default_factory=list)
+    until_s: float = np.inf
+    """What would begin after that is left out: a bar is over sooner."""
 
     def put(self, stem: str, at_s: float, sound: Sound, gain: float, pan: float = 0.0) -> None:
         """Add a sound (mono or stereo) to a stem; pan from -1 (left) to 1 (right), equal power."""
+        if at_s >= self.until_s:
+            return
         bus = self.stems[stem]
         begin = max(0, round(at_s * RATE))
         piece = sound[: max(0, len(bus) - begin)]
@@ -62,8 +69,7 @@ def play(song: Song) -> tuple[Stems, Truth]:
     truth : beat times, sections, voice spans, key
     """
     grid = true_grid(song)
-    per_bar = song.beats_per_bar
-    beats = song.bars * per_bar
+    beats = song.beat_of(song.bars)
     end_s = float(grid.time_at(beats)) + TAIL_S
     desk = _Desk(song, grid)
     for stem in ("drums", "bass", "music", "voice"):
@@ -78,7 +84,7 @@ def play(song: Song) -> tuple[Stems, Truth]:
     bar = 0
     for section in song.sections:
         _play_section(desk, section, bar, rng)
-        begin, end = grid.time_at([bar * per_bar, (bar + section.bars) * per_bar])
+        begin, end = grid.time_at([song.beat_of(bar), song.beat_of(bar + section.bars)])
         spans.append((section.kind, float(begin), float(end)))
         bar += section.bars
     _pump(desk)
@@ -116,7 +122,9 @@ def _play_section(desk: _Desk, section: Section, first_bar: int, rng: np.random.
     per_bar = song.beats_per_bar
     for bar in range(section.bars):
         last = bar == section.bars - 1
-        start = float((first_bar + bar) * per_bar)
+        start = float(song.beat_of(first_bar + bar))
+        is_short = any(n == first_bar + bar for n, _ in song.short_bars)
+        desk.until_s = float(grid.time_at(song.beat_of(first_bar + bar + 1))) - EARLY_S if is_short else np.inf
         place = bar / section.bars
         _drum_bar(desk, layers, start, place, last and section.kind != "break", rng)
         degree = song.chords[(first_bar + bar) // song.bars_per_chord % len(song.chords)]
@@ -132,8 +140,9 @@ def _play_section(desk: _Desk, section: Section, first_bar: int, rng: np.random.
             _lead_bar(desk, start, degree, bar)
         if "voice" in layers and song.sings and bar % 4 == 0 and not last:
             _sing(desk, start, bar)
+    desk.until_s = np.inf
     if "riser" in layers:
-        t0, t1 = grid.time_at([first_bar * per_bar, (first_bar + section.bars) * per_bar])
+        t0, t1 = grid.time_at([song.beat_of(first_bar), song.beat_of(first_bar + section.bars)])
         desk.put("music", t0, drums.riser(float(t1 - t0), song.seed), 0.16)
 
 

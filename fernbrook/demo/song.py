@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from fernbrook.core.track import Grid, Key, ramp_from, tempo_from
+from fernbrook.core.track import Grid, Key, bars_from, ramp_from, tempo_from
 from fernbrook.demo.beats import BEATS
 
 
@@ -50,6 +50,8 @@ class Song:
     """The tempo from the middle section on."""
     ramp_beats: float = 0.0
     """Over how many beats it gets there; at once if over none."""
+    short_bars: tuple[tuple[int, int], ...] = ()
+    """Which bars have fewer beats, and how many."""
     mono: bool = False
     rate: int = 44_100
     peak_db: float = -1.5
@@ -70,6 +72,10 @@ class Song:
     def beats_per_bar(self) -> int:
         """How many beats a bar has."""
         return BEATS[self.beat].beats
+
+    def beat_of(self, bar: int) -> int:
+        """The beat with which a bar begins."""
+        return bar * self.beats_per_bar - sum(self.beats_per_bar - beats for n, beats in self.short_bars if n < bar)
 
 
 @dataclass(frozen=True)
@@ -92,9 +98,17 @@ class Truth:
 
 
 def true_grid(song: Song) -> Grid:
-    """The grid of a song: the tempo as the recipe has it, and the first downbeat after what comes before it."""
+    """The grid of a song: the tempo and the bars as the recipe has them, and the first downbeat after what comes before
+    it."""
+    grid = _beats_of(song)
+    for bar, _ in song.short_bars:
+        grid = bars_from(grid, song.beat_of(bar + 1), song.beats_per_bar)
+    return grid
+
+
+def _beats_of(song: Song) -> Grid:
     start = 0.05 + song.intro_s + song.pick_up_beats * 60.0 / song.bpm
-    beats = song.bars * song.beats_per_bar
+    beats = song.beat_of(song.bars)
     if song.wander:
         return _wandering(song, start, beats)
     if song.second_bpm:
@@ -109,7 +123,7 @@ def true_grid(song: Song) -> Grid:
 def _change_beat(song: Song) -> int:
     """The beat of the section border nearest to the middle."""
     borders = np.cumsum([s.bars for s in song.sections])[:-1]
-    return song.beats_per_bar * int(borders[np.argmin(np.abs(borders - song.bars / 2))])
+    return song.beat_of(int(borders[np.argmin(np.abs(borders - song.bars / 2))]))
 
 
 def _wandering(song: Song, start: float, beats: int) -> Grid:

@@ -1,4 +1,5 @@
-"""The ten tracks of 'Glasshouse Late': one evening in a palm house, from the doors to the last tram."""
+"""The ten tracks of 'Glasshouse Late', one evening in a palm house from the doors to the last tram, and one that lies
+ready beside them."""
 
 from __future__ import annotations
 
@@ -9,7 +10,7 @@ def _sections(*pairs: tuple[str, int]) -> tuple[Section, ...]:
     return tuple(Section(kind, bars) for kind, bars in pairs)
 
 
-SONGS: tuple[Song, ...] = (
+EVENING: tuple[Song, ...] = (
     Song(
         title="Condensation",
         artist="Orla Fenn",
@@ -156,3 +157,20 @@ SONGS: tuple[Song, ...] = (
         peak_db=-13.0,
     ),
 )
+SPARE = Song(
+    title="Sluice Gate",
+    artist="Aster & Weir",
+    bpm=128.0,
+    tonic=7,
+    minor=True,
+    chords=(0, 5, 3, 6),
+    sections=_sections(("beat", 16), ("bass", 8), ("full", 24), ("break", 8), ("rise", 8), ("full", 32), ("outro", 16)),
+    seed=22,
+    file="11 sluice gate.flac",
+    second_bpm=174.0,
+    ramp_beats=30.0,
+    short_bars=((63, 2),),
+    tone=0.75,
+)
+"""It climbs from the tempo of the eighth to that of the ninth, and drops two beats before everything comes back."""
+SONGS = (*EVENING, SPARE)

@@ -21,6 +21,7 @@ from fernbrook.core.track.facts import Doubt, DoubtKind, KeyFact, TrackFacts, Tr
 from fernbrook.core.track.grid import MAX_BPM, MIN_BPM, STAND_IN, STAND_IN_BPM, Anchor, BarsFrom, FloatArray, Grid
 from fernbrook.core.track.grid_edits import (
     GridEditError,
+    bars_from,
     begin_at,
     ramp_from,
     replace_span,
@@ -115,6 +116,7 @@ __all__ = [
     "analysed_again",
     "apply",
     "as_found",
+    "bars_from",
     "begin_at",
     "chosen",
     "differences",

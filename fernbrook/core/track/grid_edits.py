@@ -89,7 +89,10 @@ def _settled(grid: Grid, begins: Iterable[BarsFrom], beats_per_bar: int) -> Grid
     for n, (beat, beats) in enumerate(runs):
         # Before the first of them, bars are counted back from it.
         start, length = kept[-1] if kept else (runs[min(n + 1, len(runs) - 1)][0], beats_per_bar)
-        if beat == 0 or beats != length or (beat - start) % length:
+        following = runs[n + 1][0] if n + 1 < len(runs) else beat + length
+        # A rest of less than half a bar would go to the bar before this line.
+        is_rest = following - beat < length / 2
+        if beat == 0 or beats != length or (beat - start) % length or is_rest:
             kept.append((beat, beats))
     anew = tuple(BarsFrom(beat=beat, beats=beats) for beat, beats in kept if beat)
     return grid.model_copy(update={"bars_from": anew, "beats_per_bar": beats_per_bar})

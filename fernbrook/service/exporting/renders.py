@@ -53,6 +53,7 @@ KIND = JobKind(
             **dict.fromkeys(range(7, 10), as_it_was),
             10: with_plain_words,
             11: render_order_11_to_12,
+            12: as_it_was,
         },
     ),
     run=render_mix,

@@ -31,7 +31,7 @@ from fernbrook.store.tables import JobRow, TrackRow
 from fernbrook.store.upgrades import as_it_was, with_plain_words
 
 NAME = "separate"
-ORDER = Stored(SeparateOrder, {1: as_it_was, 2: with_plain_words, 3: as_it_was})
+ORDER = Stored(SeparateOrder, {1: as_it_was, 2: with_plain_words, 3: as_it_was, 4: as_it_was})
 LONGEST_S = 20 * 60.0
 """What is longer would take more memory than a laptop has to spare."""
 

@@ -23,7 +23,13 @@ KIND = JobKind(
     name="straighten",
     order=Stored(
         StraightenOrder,
-        {1: straighten_order_1_to_2, **dict.fromkeys(range(2, 5), as_it_was), 5: with_plain_words, 6: as_it_was},
+        {
+            1: straighten_order_1_to_2,
+            **dict.fromkeys(range(2, 5), as_it_was),
+            5: with_plain_words,
+            6: as_it_was,
+            7: as_it_was,
+        },
     ),
     run=straighten_track,
     finish=nothing_more,

@@ -31,7 +31,7 @@ from fernbrook.core.track import Doubt, Grid, Section, VoiceSpan
 RATE = 44_100
 CHUNK = RATE * 10
 SILENCE = 10.0 ** (-60.0 / 20.0)
-VERSION = 10
+VERSION = 11
 """Raised whenever results may differ, so that older ones can be told apart."""
 
 

@@ -7,7 +7,7 @@ import numpy as np
 from fernbrook.analysis.beat.grid_search import Found, Kind
 from fernbrook.analysis.beat.metre import Metre
 from fernbrook.analysis.tone.key import KeyFound
-from fernbrook.core.track import Doubt, DoubtKind
+from fernbrook.core.track import Doubt, DoubtKind, Grid
 
 SURE_BEAT, SURE_BAR = 0.6, 0.5
 """From this probability on, which pulse is the beat, and which beat is the first, is taken as sure. Probabilities in
@@ -84,9 +84,17 @@ def _bar(found: Found) -> list[Doubt]:
     if not found.bar.clear:
         other = "four" if found.bar.beats == 3 else "three"
         return [Doubt(kind=DoubtKind.BAR, text=f"Bars may have {other} beats: both repeat nearly as well.")]
-    if found.bar.share >= SURE_BAR:
-        return []
-    return [Doubt(kind=DoubtKind.BAR, text="Which beat is the first of the bar is not clear.")]
+    if found.bar.share < SURE_BAR:
+        return [Doubt(kind=DoubtKind.BAR, text="Which beat is the first of the bar is not clear.")]
+    return [_odd(found.grid, at) for at in found.bar.starts_again]
+
+
+def _odd(grid: Grid, at: int) -> Doubt:
+    """An odd bar is said, so that somebody hears whether it is one."""
+    bar = int(grid.bar_lines.bar_of(at - 0.5))
+    beats = grid.bar_lines.length_at(at - 0.5)
+    text = f"Bar {bar + 1} seems to have {beats:g} beats instead of {grid.beats_per_bar}."
+    return Doubt(kind=DoubtKind.BAR, text=text, at_s=float(grid.time_at(at - beats)))
 
 
 def _fit(found: Found) -> list[Doubt]:

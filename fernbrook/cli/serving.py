@@ -99,7 +99,7 @@ def install_demo(folders: Folders) -> None:
         if not is_wanted(services):
             say("The library has tracks already: the demo was left out.")
             return
-        with progress("Making ten tracks") as report:
+        with progress("Making eleven tracks") as report:
             tracks = make_all(folders.root / "demo", lambda done, of: report(done / of))
             report(1.0)
         services.start()

@@ -13,6 +13,7 @@ from fernbrook.core.mix.transitions import ReadyShape, Side, TempoPolicy
 from fernbrook.demo.made_own import give_stems, own_commands
 from fernbrook.demo.make import DemoTrack
 from fernbrook.demo.preparation import prepare
+from fernbrook.demo.songs import SPARE
 from fernbrook.service.mixes import OpenMix
 from fernbrook.service.services import Services
 from fernbrook.whole import write_whole
@@ -41,8 +42,9 @@ def install(services: Services, tracks: list[DemoTrack], progress: Callable[[flo
     prepare(services)
     give_stems(services, tracks, {t.song.title: i for t, i in zip(tracks, ids, strict=True)})
     _put_aside(services, begun.read_text())
-    _made(services, UNTOUCHED, ids, lambda _: None)
-    _made(services, MIX, ids, lambda opened: _shaped(services, opened))
+    evening = [i for t, i in zip(tracks, ids, strict=True) if t.song != SPARE]
+    _made(services, UNTOUCHED, evening, lambda _: None)
+    _made(services, MIX, evening, lambda opened: _shaped(services, opened))
     begun.unlink()
 
 

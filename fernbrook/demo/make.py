@@ -43,7 +43,7 @@ class DemoTrack:
 
 
 def make_all(folder: Path, progress: Callable[[int, int], None] | None = None) -> list[DemoTrack]:
-    """Make all ten tracks in ``folder``, over all cores, and return them in order.
+    """Make all tracks in ``folder``, over all cores, and return them in order.
 
     A track that was made by the same code is not made again. ``progress`` is told how many of how many are done.
     """
@@ -61,7 +61,7 @@ def in_order(tracks: Iterable[DemoTrack]) -> list[DemoTrack]:
 
 
 def making(folder: Path, is_over: Callable[[], bool] = lambda: False) -> Iterator[DemoTrack]:
-    """All ten tracks as they are ready, made over all cores; fewer where it is over before that."""
+    """All tracks as they are ready, made over all cores; fewer where it is over before that."""
     folder.mkdir(parents=True, exist_ok=True)
     waiting = [song for song in SONGS if not _is_made(folder, song)]
     yield from (_known(song, folder) for song in SONGS if song not in waiting)

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from fernbrook.core.track import CueRole, PutCues, PutLoops
+from fernbrook.core.track import CueRole, PutCues, PutGrid, PutLoops
+from fernbrook.demo.song import true_grid
+from fernbrook.demo.songs import SPARE
 from fernbrook.service.services import Services
 
 NOTES = {
@@ -16,6 +18,7 @@ TAGS = {
     "warm": ("Condensation", "Night Warden", "Wet Glass", "Ripe Figs"),
     "glasshouse": ("Heliconia", "Ripe Figs", "Wet Glass", "Palm House, 2 a.m."),
     "peak": ("Stomata", "Palm House, 2 a.m.", "Breaker Fern"),
+    "bridges": ("Sluice Gate",),
     "live drums": ("Ripe Figs", "Tendril"),
     "last hour": ("Breaker Fern", "Last Tram Home"),
 }
@@ -42,6 +45,9 @@ def prepare(services: Services) -> None:
     for title, notes in NOTES.items():
         if title in ids:
             _mark(services, ids[title], notes)
+    if SPARE.title in ids and not services.marking.open(ids[SPARE.title]).markup.by_hand:
+        put = PutGrid(grid=true_grid(SPARE), why="count the bars by ear")
+        services.marking.change(ids[SPARE.title], None, put)
     for tag, titles in TAGS.items():
         if known(titles):
             services.collection.tag(known(titles), add=[tag])

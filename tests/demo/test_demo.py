@@ -13,7 +13,7 @@ import soundfile
 from fernbrook.demo import arrange, drums
 from fernbrook.demo.make import _is_made, make, read_truth
 from fernbrook.demo.song import Song, true_grid
-from fernbrook.demo.songs import SONGS
+from fernbrook.demo.songs import EVENING, SONGS, SPARE
 from fernbrook.service.files.tags import read_tags
 from tests import songs
 from tests.listen import RATE, band, level_db, mono
@@ -128,3 +128,24 @@ def test_nonsense_in_tags_is_left_out(tmp_path: Path) -> None:
     file.save()
     tags = read_tags(path, "x.flac")
     assert (tags.bpm, tags.title, tags.key) == (None, "x", "A" * 16)
+
+
+def test_a_short_bar_is_over_sooner_and_the_beat_goes_on_after_it() -> None:
+    song = replace(songs.FIRST, short_bars=((5, 2), (9, 3)))
+    stems, truth = arrange.play(song)
+    assert truth.beats == songs.FIRST.bars * 4 - 3
+    assert truth.grid.bar_lines.odd_bars(0.0, truth.beats, 4.0) == [(20.0, 2.0), (34.0, 3.0)]
+    drum = mono(stems["drums"])
+    kick = drums.kick(song.tone)[:800].astype(float)
+    for beat in (19, 20, 21, 22, 23, 34, 36, 37, 38):
+        at = round(float(truth.grid.time_at(beat)) * RATE)
+        lag = int(np.argmax(np.correlate(drum[at - 300 : at + 1100], kick, "valid"))) - 300
+        assert abs(lag) <= 2, beat
+
+
+def test_the_one_beside_climbs_between_two_of_the_evening_and_drops_two_beats() -> None:
+    grid = true_grid(SPARE)
+    ends = [s for s in EVENING if s.bpm in grid.bpm_at([0.0, SPARE.beat_of(SPARE.bars)])]
+    assert [s.title for s in ends] == ["Palm House, 2 a.m.", "Breaker Fern"]
+    assert grid.means_its_changes
+    assert [b for _, b in grid.bar_lines.odd_bars(0.0, 440.0, 4.0)] == [2.0]

@@ -7,6 +7,7 @@ downbeat detection in hardcore, jungle and drum and bass", ISMIR 2012, use the s
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,6 +15,7 @@ from numpy.typing import NDArray
 from fernbrook.analysis.beat.listener import Heard
 from fernbrook.analysis.beat.metre import drum_patterns
 from fernbrook.analysis.beat.network import probabilities
+from fernbrook.analysis.beat.odd_bars import OddBar, find_odd_bars
 from fernbrook.analysis.beat.onsets import LOW_BANDS, Onsets
 from fernbrook.analysis.tone.harmony import Harmony, novelty
 from fernbrook.core.track import Grid
@@ -46,6 +48,9 @@ THREE_OVER_FOUR = 0.08
 CLEARLY = 0.1
 """and how much more or less than that leaves no doubt."""
 
+AGREES = 0.3
+"""What follows an odd bar must have the same beat for the first with this probability, or the bar was none."""
+
 Array = NDArray[np.float64]
 
 
@@ -53,13 +58,15 @@ Array = NDArray[np.float64]
 class Bar:
     """``first`` is a beat of the grid that begins a bar; ``share`` how probable that is, 0..1.
 
-    ``clear`` tells whether there is no doubt about how many beats a bar has.
+    ``clear`` tells whether there is no doubt about how many beats a bar has. ``starts_again`` are beats of the grid on
+    which bars start again later on.
     """
 
     beats: int
     first: int
     share: float
     clear: bool = True
+    starts_again: tuple[int, ...] = ()
 
 
 def find_bar(onsets: Onsets, harmony: Harmony, grid: Grid, first: int, count: int, heard: Heard | None = None) -> Bar:
@@ -72,11 +79,78 @@ def find_bar(onsets: Onsets, harmony: Harmony, grid: Grid, first: int, count: in
     hits = _hits(onsets, grid, first, count)
     lead = _lead_of_three(hits)
     per_bar = 3 if lead > THREE_OVER_FOUR else 4
-    features = beat_features(harmony, grid.time_at(first + np.arange(count + 1)))
-    evidence = _evidence(features, hits, per_bar) | _listened(heard, grid, first, count, per_bar)
-    share = probabilities(_by_name(evidence, per_bar) @ np.array(list(WEIGHTS.values())))
+    beats = _Beats(
+        beat_features(harmony, grid.time_at(first + np.arange(count + 1))), hits, _ones(heard, grid, first, count)
+    )
+    odd = _odd_bars(beats) if per_bar == 4 else []
+    share = beats.without(odd).share_of_places(per_bar)
     best = int(np.argmax(share))
-    return Bar(per_bar, first + best, float(share[best]), abs(lead - THREE_OVER_FOUR) >= CLEARLY)
+    # The odd bars are heard by what changes; which beat is the first is known better from all of it.
+    later = (best - _first_place(odd, per_bar) + 1) % per_bar - 1 if odd else 0
+    again = tuple(first + bar.at + later for bar in odd)
+    return Bar(per_bar, first + best, float(share[best]), abs(lead - THREE_OVER_FOUR) >= CLEARLY, again)
+
+
+@dataclass(frozen=True)
+class _Beats:
+    """What is known of each beat: features, shape (beats, 17), hits, shape (13, beats, 4), and how probable a trained
+    listener has it to be a first one, shape (beats,) or None."""
+
+    features: Array
+    hits: Array
+    ones: Array | None
+
+    def without(self, odd: list[OddBar]) -> _Beats:
+        """The same without the beats of odd bars, so that all others lie at one place."""
+        kept = np.ones(self.hits.shape[1], dtype=bool)
+        for bar in odd:
+            kept[bar.at - bar.beats : bar.at] = False
+        ones = None if self.ones is None else self.ones[kept]
+        return _Beats(self.features[: len(kept)][kept], self.hits[:, kept], ones)
+
+    def between(self, begin: int, end: int) -> _Beats:
+        """A part of them."""
+        ones = None if self.ones is None else self.ones[begin:end]
+        return _Beats(self.features[begin:end], self.hits[:, begin:end], ones)
+
+    def share_of_places(self, per_bar: int) -> Array:
+        """How probable each place in the bar is to be the first; shape (per_bar,)."""
+        evidence = _evidence(self.features, self.hits, per_bar) | _listened(self.ones, per_bar)
+        return probabilities(_by_name(evidence, per_bar) @ np.array(list(WEIGHTS.values())))
+
+
+def _odd_bars(beats: _Beats) -> list[OddBar]:
+    """Where bars start again, if what follows each of them still agrees with the whole on which beat is the first."""
+    odd = find_odd_bars(_changes(beats), 4)
+    if not odd:
+        return []
+    even = beats.without(odd)
+    best = int(np.argmax(even.share_of_places(4)))
+    gone = np.cumsum([bar.beats for bar in odd])
+    edges = [0, *(bar.at - int(n) for bar, n in zip(odd, gone, strict=True)), even.hits.shape[1]]
+    for begin, end in pairwise(edges):
+        if even.between(begin, end).share_of_places(4)[(best - begin) % 4] < AGREES:
+            return []
+    return odd
+
+
+def _first_place(odd: list[OddBar], per_bar: int) -> int:
+    """The place in the bar that is the first by the odd bars alone."""
+    return (odd[0].at - odd[0].beats) % per_bar
+
+
+def _changes(beats: _Beats) -> Array:
+    """How much changes on each beat, and how probable it is to be a first one, as much as each counts; (beats,)."""
+    chroma, level = beats.features[:, :12], beats.features[:, 12:]
+    found = (
+        WEIGHTS["chord, beat by beat"] * _standard(novelty(chroma, 1))
+        + WEIGHTS["chord, two beats"] * _standard(novelty(chroma, 2))
+        + WEIGHTS["chord, four beats"] * _standard(novelty(chroma, 4))
+        + WEIGHTS["level, four beats"] * _standard(novelty(level, 4))
+        + WEIGHTS["level, eight beats"] * _standard(novelty(level, 8))
+    ) / 4.0
+    found = found[: beats.hits.shape[1]]
+    return found if beats.ones is None else found + WEIGHTS["heard"] * _standard(np.log(beats.ones + FAINT))
 
 
 def evidence_by_place(
@@ -85,7 +159,7 @@ def evidence_by_place(
     """What speaks for each place in the bar being the first; shape (per_bar, len(WEIGHTS))."""
     features = beat_features(harmony, grid.time_at(first + np.arange(count + 1)))
     evidence = _evidence(features, _hits(onsets, grid, first, count), per_bar)
-    return _by_name(evidence | _listened(heard, grid, first, count, per_bar), per_bar)
+    return _by_name(evidence | _listened(_ones(heard, grid, first, count), per_bar), per_bar)
 
 
 def _by_name(evidence: dict[str, Array], per_bar: int) -> Array:
@@ -154,12 +228,18 @@ def _evidence(features: Array, hits: Array, per_bar: int) -> dict[str, Array]:
     return evidence
 
 
-def _listened(heard: Heard | None, grid: Grid, first: int, count: int, per_bar: int) -> dict[str, Array]:
+def _ones(heard: Heard | None, grid: Grid, first: int, count: int) -> Array | None:
+    """How probable a trained listener has each beat to be a first one; None where nobody listened."""
+    if heard is None or not len(heard.first):
+        return None
+    return heard.near(grid.time_at(first + np.arange(count)))[1].astype(np.float64)
+
+
+def _listened(ones: Array | None, per_bar: int) -> dict[str, Array]:
     """What a trained listener says for each place in the bar: logarithms of how probable a first beat is there, the
     mean over the track and the median, as sure as they are."""
-    if heard is None or not len(heard.first):
+    if ones is None:
         return {}
-    _, ones = heard.near(grid.time_at(first + np.arange(count)))
     means = np.array([float(ones[c::per_bar].mean()) for c in range(per_bar)])
     usual = np.array([float(np.median(ones[c::per_bar])) for c in range(per_bar)])
     return {

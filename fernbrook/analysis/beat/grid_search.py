@@ -24,7 +24,7 @@ from fernbrook.analysis.beat.ramps import with_ramps
 from fernbrook.analysis.beat.swing import swing_ratio
 from fernbrook.analysis.beat.tempo import coherence, preferring_whole, refined, rough_tempi
 from fernbrook.analysis.tone.harmony import Harmony
-from fernbrook.core.track import Grid
+from fernbrook.core.track import Grid, bars_from
 
 SHORTEST_S = 6.0
 FEWEST_BEATS = 8
@@ -297,10 +297,14 @@ def _barred(onsets: Onsets, harmony: Harmony, bands: Bands, beats: Grid, heard: 
     """The grid counted in bars, beat 0 the first downbeat from which a beat is heard."""
     first, count = whole_beats(beats, onsets.duration_s)
     bar = find_bar(onsets, harmony, beats, first, count - 1, heard)
-    bars = (first + count - bar.first) // bar.beats
+    # The bars up to where they start again tell which is the first that is heard.
+    bars = (min([first + count, *bar.starts_again]) - bar.first) // bar.beats
     downbeat = bar.first + bar.beats * _first_bar_heard(bands, onsets.rate, beats, bar, bars)
     grid = beats.counted(1.0, float(downbeat))
-    return grid.model_copy(update={"beats_per_bar": bar.beats}), replace(bar, first=0)
+    grid = grid.model_copy(update={"beats_per_bar": bar.beats})
+    for at in bar.starts_again:
+        grid = bars_from(grid, float(at - downbeat), bar.beats)
+    return grid, replace(bar, first=0, starts_again=tuple(at - downbeat for at in bar.starts_again))
 
 
 def _first_bar_heard(bands: Bands, rate: float, grid: Grid, bar: Bar, bars: int) -> int:

@@ -14,7 +14,16 @@ from fernbrook.analysis.beat.onsets import Bands, Onsets
 from fernbrook.analysis.beat.tempo import refined, rough_tempi
 from fernbrook.analysis.features import Features
 from fernbrook.analysis.voice.movement import Movement
-from fernbrook.core.track import Grid, GridEditError, begin_at, replace_span, slide, tempo_from, with_span_of
+from fernbrook.core.track import (
+    MEANT_STEP,
+    Grid,
+    GridEditError,
+    begin_at,
+    replace_span,
+    slide,
+    tempo_from,
+    with_span_of,
+)
 
 SNAP_S = 0.12
 """How far away an onset may be for a line to be snapped to it."""
@@ -95,7 +104,9 @@ def measured_from(
     alike = [bpm * 2.0 ** float(np.rint(np.log2(present / bpm))) for bpm in heard]
     otherwise = heard[0] if found else present
     tempo = next((bpm for bpm in alike if abs(bpm / present - 1.0) < LEAP), otherwise)
-    made = tempo_from(grid, beat, refined(strength, rest.onsets.rate, tempo))
+    # Where another tempo follows, what lies after it says nothing of this one.
+    until = round(_first_tempo_s(found.grid, rest.onsets.duration_s) * rest.onsets.rate) if found else len(strength)
+    made = tempo_from(grid, beat, refined(strength[:until], rest.onsets.rate, tempo))
     if at_s is None:
         return made
     # One onset said where it begins; all that follow say it better.
@@ -103,6 +114,14 @@ def measured_from(
     after = late[max(round(beat) - first, 0) :][clear[max(round(beat) - first, 0) :] > 0.0]
     better = start + (float(np.median(after)) if len(after) else 0.0)
     return tempo_from(begin_at(grid, beat, better), beat, made.bpm_after)
+
+
+def _first_tempo_s(grid: Grid, duration_s: float) -> float:
+    """Up to when a grid keeps the tempo that it begins with, as a musician would say."""
+    first, last = grid.beat_at([0.0, duration_s])
+    beats = np.arange(np.ceil(first), last)
+    other = np.flatnonzero(np.abs(grid.bpm_at(beats) / grid.bpm_at(first) - 1.0) > MEANT_STEP)
+    return float(grid.time_at(beats[other[0]])) if len(other) and grid.means_its_changes else duration_s
 
 
 def following(features: Features, grid: Grid, span_beats: tuple[float, float] | None, every: int) -> Grid:

@@ -3,17 +3,23 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from pathlib import Path
 
+import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
 from fernbrook.core.track import Grid
+from fernbrook.demo.make import make
+from fernbrook.demo.song import true_grid
+from fernbrook.demo.songs import SONGS
 from tests.conftest import Made
 from tests.e2e.conftest import tracks_by_title
 from tests.e2e.hands import drag
 from tests.e2e.sound import RATE, expect_sound, expect_state, frame, run
 from tests.e2e.until import until
+from tests.songs import short
 
 
 class Desk:
@@ -312,3 +318,48 @@ def test_bars_start_again_at_the_cursor_and_go_on_again(page: Page, desk: Desk) 
     assert [(b.beat, b.beats) for b in desk.grid.bars_from] == [(anew.beat, 3)]
     desk.after_change(lambda: panel.get_by_role("button", name="Bars count on here").click())
     assert desk.grid == before
+
+
+def test_a_track_that_goes_from_136_to_174_is_gridded_in_four_acts(page: Page, address: str, tmp_path: Path) -> None:
+    song = short(SONGS[5], "route.wav", title="Weir", bpm=136.0, second_bpm=174.0, rate=44_100, swing=0.0)
+    make(song, tmp_path)
+    true = true_grid(song)
+    sent = page.request.post(
+        f"{address}/api/tracks",
+        multipart={"file": {"name": song.file, "mimeType": "audio/wav", "buffer": (tmp_path / song.file).read_bytes()}},
+    )
+    track = sent.json()["track"]["id"]
+    at = f"{address}/api/tracks/{track}"
+
+    def markup() -> dict:
+        return page.request.get(f"{at}/markup").json()
+
+    until(page, lambda: markup()["markup"]["grid"] is not None)
+    wrong = Grid.constant(100.0, 0.3).model_dump()
+    put = {"version": markup()["version"], "command": {"kind": "put_grid", "grid": wrong}}
+    assert page.request.post(f"{at}/markup/commands", data=put).ok
+    page.goto(f"{address}/grid/{track}")
+    expect(page.get_by_role("region", name="Weave")).to_be_visible()
+
+    def after(act: Callable[[], object]) -> Grid:
+        version = markup()["version"]
+        act()
+        until(page, lambda: markup()["version"] > version)
+        return Grid.model_validate(markup()["markup"]["grid"])
+
+    stage = page.locator(".stage")
+    begin, per_second = (float(stage.get_attribute(f"data-{name}") or 0) for name in ("from", "per-second"))
+    wave = page.locator(".stage .wave")
+    wave.click(position={"x": (0.06 - begin) * per_second, "y": 60})  # on the first kick
+    whole = after(lambda: page.keyboard.press("e"))
+    assert whole.bpm_after == pytest.approx(136.0, abs=0.05)
+    bar = page.get_by_label("Go to bar", exact=True)
+    step = round(float(whole.beat_at(true.anchors[-1].time_s)) / 4)
+    bar.fill(str(step + 1))
+    bar.press("Enter")
+    grid = after(lambda: page.keyboard.press("e"))
+    times = true.time_at(np.arange(song.beat_of(song.bars)))
+    beats = grid.beat_at(times)
+    assert np.abs(grid.time_at(np.rint(beats)) - times).max() < 0.005
+    assert grid.tempi_at_ends(0.0, float(times[-1])) == (pytest.approx(136.0, abs=0.05), pytest.approx(174.0, abs=0.05))
+    assert page.request.delete(at).ok

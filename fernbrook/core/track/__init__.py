@@ -18,7 +18,17 @@ from fernbrook.core.track.differences import differences
 from fernbrook.core.track.edits import MOST_EDITS, SHORTEST, DropOut, Edit, Repeat, Skip, Swap, recounted_edit
 from fernbrook.core.track.energy import Energy
 from fernbrook.core.track.facts import Doubt, DoubtKind, KeyFact, TrackFacts, Tracks
-from fernbrook.core.track.grid import MAX_BPM, MIN_BPM, STAND_IN, STAND_IN_BPM, Anchor, BarsFrom, FloatArray, Grid
+from fernbrook.core.track.grid import (
+    MAX_BPM,
+    MEANT_STEP,
+    MIN_BPM,
+    STAND_IN,
+    STAND_IN_BPM,
+    Anchor,
+    BarsFrom,
+    FloatArray,
+    Grid,
+)
 from fernbrook.core.track.grid_edits import (
     GridEditError,
     bars_from,
@@ -56,6 +66,7 @@ __all__ = [
     "KEPT",
     "LARGEST_SHARE",
     "MAX_BPM",
+    "MEANT_STEP",
     "MIN_BPM",
     "MOST_BEATS",
     "MOST_EDITS",

@@ -198,8 +198,7 @@ def begin_at(grid: Grid, beat: float, at_s: float) -> Grid:
     """Put a line at another moment, where something new begins. All lines before it are held; those after it follow at
     the tempo that it had."""
     bpm_after = float(grid.bpm_at(beat))
-    if float(grid.time_at(beat - 1.0)) < 0.0:
-        # Nothing of the track comes before it.
+    if _is_first(grid, beat):
         moved = slide(grid, at_s - float(grid.time_at(beat)))
         return tempo_from(moved, beat, bpm_after)
     up_to = _up_to(grid, beat - 1.0)
@@ -209,11 +208,18 @@ def begin_at(grid: Grid, beat: float, at_s: float) -> Grid:
 
 
 def tempo_from(grid: Grid, beat: float, bpm: float) -> Grid:
-    """A new tempo from a line on, to the end. All before it, and the line, are held."""
+    """A new tempo from a line on, to the end. All of the track before it, and the line, are held."""
     _check(bpm)
     up_to = _up_to(grid, beat)
     bpm_before = grid.bpm_before if len(up_to) > 1 else float(grid.bpm_at(beat - SAME_BEAT))
+    if _is_first(grid, beat):
+        up_to, bpm_before = up_to[-1:], bpm
     return grid.model_copy(update={"anchors": tuple(up_to), "bpm_before": bpm_before, "bpm_after": bpm})
+
+
+def _is_first(grid: Grid, beat: float) -> bool:
+    """Whether no line of the track comes before that of a beat."""
+    return float(grid.time_at(beat - 1.0)) < 0.0
 
 
 def ramp_from(grid: Grid, beat: float, beats: float, bpm: float) -> Grid:

@@ -133,11 +133,11 @@ def test_what_begins_before_all_else_slides_the_grid() -> None:
 @given(grids(), whole_beats, st.floats(60.0, 190.0))
 def test_a_new_tempo_from_a_line_holds_what_comes_before(grid: Grid, beat: float, bpm: float) -> None:
     made = edits.tempo_from(grid, beat, bpm)
-    before = BEATS[(beat >= BEATS) & ((grid.time_at(BEATS) >= 0.0) | (beat == BEATS))]
+    is_first = float(grid.time_at(beat - 1.0)) < 0.0  # there is no line of the track before it
+    before = np.array([beat]) if is_first else BEATS[beat >= BEATS]
     assert np.allclose(made.time_at(before), grid.time_at(before), atol=1e-7)
     assert made.bpm_after == bpm
-    if float(grid.time_at(beat - 1.0)) < 0.0:  # there is nothing of the track before it
-        assert made.bpm_before == bpm
+    assert made.bpm_before == bpm or not is_first
     assert _rises(made)
 
 

@@ -24,6 +24,7 @@ def findings_json(file: str, found: Analysis) -> str:
         "steady": grid.is_constant if grid else None,
         "first_downbeat_s": float(grid.time_at(0)) if grid else None,
         "beats_per_bar": grid.beats_per_bar if grid else None,
+        "bars_from": [b.model_dump() for b in grid.bars_from] if grid else [],
         "beats_s": _beats(grid, found.duration_s) if grid else [],
         "anchors": [a.model_dump() for a in grid.anchors] if grid else [],
         "bpm_before": grid.bpm_before if grid else None,

@@ -93,7 +93,7 @@ def take(folder: Path, data: Path) -> None:
         light.goto(f"{address}/tracks")
         shot(light, "tracks")
         light.get_by_label("Search tracks").fill("bpm:112-126 -tag:peak")
-        expect(light.get_by_text(re.compile("^6 of 10"))).to_be_visible()
+        expect(light.get_by_text(re.compile("^6 of 11"))).to_be_visible()
         light.locator("h1").click()
         light.keyboard.press("ArrowDown")
         light.keyboard.press("w")

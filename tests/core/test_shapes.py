@@ -152,6 +152,15 @@ def test_what_was_ridden_is_kept_within_half_a_decibel(
             assert abs(got - was) < 0.5
 
 
+@pytest.mark.parametrize("close", [1e-7, 5e-5])
+def test_a_ride_that_leaves_the_curve_right_beside_a_point_is_kept(close: float) -> None:
+    spec, back = CONTROLS[Control.LOW], 0.01 / 30.0
+    for side in Side:
+        ride = [(back + close, 0.2), (0.5, 0.3), (1.0 - back - close, 0.4)]
+        curve = ridden(Curve.flat(spec.neutral), ride, spec, side, 30.0)
+        assert float(curve.value_at(0.5)) == pytest.approx(0.3, abs=0.05)
+
+
 def test_a_long_ride_is_thinned_and_what_lies_around_it_stays() -> None:
     at = np.linspace(0.3, 0.6, 1800)
     value = 0.5 + 0.5 * np.cos((at - 0.3) * 20.0)

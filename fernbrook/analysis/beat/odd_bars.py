@@ -53,7 +53,7 @@ def find_odd_bars(evidence: Array, per_bar: int) -> list[OddBar]:
 def _best(evidence: Array, per_bar: int) -> OddBar | None:
     """The likeliest of a span; None where none is clear."""
     beats = len(evidence)
-    if beats < 2 * LEAST_BEATS:
+    if beats <= 2 * LEAST_BEATS:
         return None
     place = np.arange(beats) % per_bar
     sums = np.zeros((per_bar, beats + 1))

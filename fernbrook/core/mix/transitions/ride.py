@@ -53,8 +53,9 @@ def ridden(curve: Curve, moves: Sequence[tuple[float, float]], spec: ControlSpec
     kept = _thinned(places, heard_db(positions, spec.law), positions, spec.law)
     new = [CurvePoint(float(places[i]), float(positions[i])) for i in kept]
     first, last = new[0].at, new[-1].at
-    before = [p for p in curve.points if p.at < first - back]
-    after = [p for p in curve.points if p.at > last + back]
+    # Points that lie too close to where the ride leaves the curve, or comes back to it, give way to those.
+    before = [p for p in curve.points if p.at <= first - back - MIN_GAP]
+    after = [p for p in curve.points if p.at >= last + back + MIN_GAP]
     if first > back:
         before.append(CurvePoint(first - back, float(curve.value_at(first - back))))
     if last < 1.0 - back:

@@ -84,9 +84,10 @@ def _bar(found: Found) -> list[Doubt]:
     if not found.bar.clear:
         other = "four" if found.bar.beats == 3 else "three"
         return [Doubt(kind=DoubtKind.BAR, text=f"Bars may have {other} beats: both repeat nearly as well.")]
-    if found.bar.share < SURE_BAR:
-        return [Doubt(kind=DoubtKind.BAR, text="Which beat is the first of the bar is not clear.")]
-    return [_odd(found.grid, at) for at in found.bar.starts_again]
+    odd = [_odd(found.grid, at) for at in found.bar.starts_again]
+    if found.bar.share >= SURE_BAR:
+        return odd
+    return [Doubt(kind=DoubtKind.BAR, text="Which beat is the first of the bar is not clear."), *odd]
 
 
 def _odd(grid: Grid, at: int) -> Doubt:

@@ -148,7 +148,7 @@ def _followed_once(bands: Bands, rate: float, grid: Grid, span: tuple[float, flo
         raise GridEditError("The beats heard there do not follow each other. Set the tempo roughly right first.")
     if span is None:
         made = Grid.through(times, beats, grid.beats_per_bar)
-        return made.without_needless_anchors(0.001)
+        return made.without_needless_anchors(0.001).model_copy(update={"bars_from": grid.bars_from})
     return replace_span(grid, times, beats)
 
 

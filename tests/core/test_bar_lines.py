@@ -12,6 +12,7 @@ from fernbrook.core.mix.entries import Arrangement, Entry, Played
 from fernbrook.core.mix.entries.arrangement import arranged
 from fernbrook.core.mix.model import Mix
 from fernbrook.core.plan import WarningKind, plan
+from fernbrook.core.plan.straight import straight_grid, straight_plan
 from fernbrook.core.track import (
     BarLines,
     BarsFrom,
@@ -238,3 +239,23 @@ def test_bar_lines_by_hand_are_what_they_say() -> None:
     assert [float(lines.beat_of(n)) for n in (-4, -3, -1, 0, 1, 8, 9)] == [-14.0, -10.0, -2.0, 0.0, 4.0, 33.0, 36.0]
     assert lines.length_at(29.0) == 5.0
     assert (lines.down(32.0), lines.up(29.0), lines.nearest(31.0)) == (28.0, 33.0, 33.0)
+
+
+def test_a_file_of_chaotic_bars_still_makes_a_grid() -> None:
+    firsts = np.cumsum(np.tile([3, 4, 4, 2, 4, 4], 600))
+    ticks = [Tick(at_s=0.5 * n, is_first=bool(first)) for n, first in enumerate(np.isin(np.arange(12_600), firsts))]
+    grid = grid_through(ticks)
+    assert 900 < len(grid.bars_from) <= 1000
+    assert grid.bar_lines.is_line(float(firsts[10] - firsts[0]))
+
+
+def test_a_track_made_straight_keeps_its_odd_bars() -> None:
+    odd = edits.bars_from(Grid.constant(119.3, 0.2), 66, 4)
+    assert straight_grid(straight_plan(_track(odd), 120.0)).bars_from == odd.bars_from
+
+
+def test_an_entry_that_repeats_whole_bars_until_it_has_left_counts_as_one_run() -> None:
+    loop = Repeat(id="r", start=8.0, end=12.0, times=None)
+    lines = arranged([loop], Played(Grid.constant(120.0, 0.0), 1.0)).bar_lines
+    assert len(lines.knots) == 1
+    assert np.array_equal(lines.is_line(BEATS), BEATS % 4 == 0)

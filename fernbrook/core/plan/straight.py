@@ -24,4 +24,6 @@ def straight_grid(planned: Plan) -> Grid:
     """The exact grid of what such a plan renders to."""
     entry = planned.entries[0]
     bpm = float(planned.tempo.points[0].bpm)
-    return Grid.constant(bpm, float(planned.tempo.time_at(entry.offset)), entry.track.riding_grid.beats_per_bar)
+    was = entry.track.riding_grid
+    made = Grid.constant(bpm, float(planned.tempo.time_at(entry.offset)), was.beats_per_bar)
+    return made.model_copy(update={"bars_from": was.bars_from})

@@ -47,6 +47,7 @@ class BarLines:
         >>> lines.at([0.0, 8.0, 9.5, 11.0, 15.0]).tolist()
         [0.0, 2.0, 2.5, 3.0, 4.0]
         """
+        runs = _joined(runs)
         knots, numbers, begins = [runs[0][0]], [0.0], [0.0]
         for (start, length), (end, following) in pairwise(runs):
             bars, rest = divmod(end - start + ON_LINE, length)
@@ -136,6 +137,19 @@ class BarLines:
     def moved(self, scale: float, by: float) -> BarLines:
         """The same bars on other beats: each times ``scale``, then later by ``by``."""
         return BarLines(self.knots * scale + by, self.numbers, self.before * scale, self.after * scale, self.phrases)
+
+
+def _joined(runs: Sequence[tuple[float, float]]) -> list[tuple[float, float]]:
+    """Runs without those that only go on counting: an entry that repeats a bar has hundreds. One that is followed by
+    less than half a bar stays, for that would go to the bar before its line."""
+    kept = [runs[0]]
+    for n, (beat, beats) in enumerate(runs[1:], 1):
+        start, length = kept[-1]
+        follows = runs[n + 1][0] - beat if n + 1 < len(runs) else length
+        goes_on = beats == length and (beat - start + ON_LINE) % length < 2 * ON_LINE
+        if not goes_on or follows < length / 2:
+            kept.append((beat, beats))
+    return kept
 
 
 def _phrases(begins: Sequence[float]) -> FloatArray:

@@ -83,7 +83,7 @@ def _run_of(grid: Grid, beat: float) -> tuple[int, int]:
 def _settled(grid: Grid, begins: Iterable[BarsFrom], beats_per_bar: int) -> Grid:
     """A grid whose bars start again there, but where they would have begun on that line all the same."""
     runs = sorted([*((b.beat, b.beats) for b in begins if b.beat), (0, beats_per_bar)])
-    if len(runs) > MOST_BEGINNINGS:
+    if len(runs) - 1 > MOST_BEGINNINGS:
         raise GridEditError(f"Bars start again {MOST_BEGINNINGS} times at most. Take some away first.")
     kept: list[tuple[int, int]] = []
     for n, (beat, beats) in enumerate(runs):
